@@ -1,0 +1,104 @@
+//! A predicted value with the interval it lies in nine times out of ten, and why.
+
+use serde::{Deserialize, Serialize};
+
+/// Half-width of a 90 % interval in standard deviations of a normal distribution.
+pub const NINETY: f64 = 1.644_853_627;
+
+/// A prediction: the middle and the 90 % interval, in the unit of the thing predicted.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Interval {
+    /// The most likely value.
+    pub middle: f64,
+    /// One in twenty lies below this.
+    pub low: f64,
+    /// One in twenty lies above this.
+    pub high: f64,
+}
+
+impl Interval {
+    /// The 90 % interval of a normal distribution, kept inside `bounds`.
+    #[must_use]
+    pub fn normal(mean: f64, deviation: f64, bounds: (f64, f64)) -> Self {
+        let inside = |x: f64| x.clamp(bounds.0, bounds.1);
+        Self {
+            middle: inside(mean),
+            low: inside(mean - NINETY * deviation),
+            high: inside(mean + NINETY * deviation),
+        }
+    }
+
+    /// Width from low to high.
+    #[must_use]
+    pub fn width(&self) -> f64 {
+        self.high - self.low
+    }
+
+    /// True when a value lies inside.
+    #[must_use]
+    pub fn holds(&self, value: f64) -> bool {
+        value >= self.low && value <= self.high
+    }
+}
+
+/// One thing that moved a prediction, in plain words.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Reason {
+    /// The outcome it belongs to: `as_quenched`, `tempered` or `retained_austenite`.
+    pub about: About,
+    /// The sentence.
+    pub text: String,
+    /// How far it moved the outcome, HRC, where that is a number.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub effect_hrc: Option<f64>,
+}
+
+/// The outcome that a reason speaks of.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum About {
+    /// Hardness straight from the quench, sub-zero included.
+    AsQuenched,
+    /// Hardness after the last temper.
+    Tempered,
+    /// Austenite left over.
+    RetainedAustenite,
+}
+
+impl Reason {
+    /// A reason without a number.
+    pub fn plain(about: About, text: impl Into<String>) -> Self {
+        Self {
+            about,
+            text: text.into(),
+            effect_hrc: None,
+        }
+    }
+
+    /// A reason with its effect on hardness, HRC.
+    pub fn moved(about: About, text: impl Into<String>, effect_hrc: f64) -> Self {
+        Self {
+            about,
+            text: text.into(),
+            effect_hrc: Some(effect_hrc),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_normal_interval_is_symmetric_until_a_bound_cuts_it() {
+        let free = Interval::normal(60.0, 1.0, (0.0, 70.0));
+        assert!((free.middle - free.low - (free.high - free.middle)).abs() < 1e-9);
+        assert!((free.width() - 2.0 * NINETY).abs() < 1e-9);
+        let cut = Interval::normal(69.5, 1.0, (0.0, 70.0));
+        assert_eq!(cut.high, 70.0);
+        assert!(cut.holds(69.0) && !cut.holds(50.0));
+    }
+}

@@ -1,0 +1,52 @@
+//! One recorded result, and the features that say which other results it resembles.
+
+use crate::reading::When;
+use uuid::Uuid;
+
+/// What a hardness depends on besides physics.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Features {
+    /// When it was, or will be, read.
+    pub when: When,
+    /// The blade; None for one not made yet.
+    pub blade: Option<Uuid>,
+    /// Key of the steel.
+    pub steel: String,
+    /// How far physics may be off for this steel before any record, one standard deviation, HRC.
+    pub steel_spread_hrc: f64,
+    /// Kiln or forge, when known.
+    pub kiln: Option<Uuid>,
+    /// Tempering oven, when known.
+    pub oven: Option<Uuid>,
+    /// Hardness tester, when known.
+    pub tester: Option<Uuid>,
+    /// Hottest temper, °C; None before tempering.
+    pub temper_c: Option<f64>,
+    /// Spine thickness, mm.
+    pub spine_mm: f64,
+    /// How this hardness moves when the kiln runs hotter, HRC/°C.
+    pub per_kiln_c: f64,
+    /// How this hardness moves when the oven runs hotter, HRC/°C.
+    pub per_oven_c: f64,
+}
+
+/// A result: what physics said and what was read.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Record {
+    /// Its features.
+    pub features: Features,
+    /// Physics for what was actually done, HRC.
+    pub physics_hrc: f64,
+    /// Mean of the readings, HRC.
+    pub measured_hrc: f64,
+    /// How many readings the mean is of.
+    pub readings: usize,
+}
+
+impl Record {
+    /// What physics got wrong, HRC.
+    #[must_use]
+    pub fn residual(&self) -> f64 {
+        self.measured_hrc - self.physics_hrc
+    }
+}

@@ -1,0 +1,30 @@
+//! The heat-treatment computation and the rules of the job.
+//!
+//! No I/O, no clock, no database, no web types. Inside: °C, seconds, percent by weight; millimetres
+//! and HRC where the name says so. Input is checked at the edge into types that cannot be wrong;
+//! nothing returns NaN.
+
+pub mod analysis;
+pub mod blade;
+pub mod critical;
+pub mod dissolution;
+pub mod fault;
+pub mod firing;
+pub mod grain;
+pub mod hardenability;
+pub mod hardness;
+pub mod interpolate;
+pub mod interval;
+pub mod learn;
+pub mod medium;
+pub mod method;
+pub mod physics;
+pub mod plan;
+pub mod prediction;
+pub mod purpose;
+pub mod reading;
+pub mod shape;
+pub mod steel;
+pub mod temper;
+pub mod units;
+pub mod warning;

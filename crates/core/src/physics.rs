@@ -1,0 +1,375 @@
+//! Hardness and retained austenite of a plan by physics alone, before any record corrects them.
+
+use crate::blade::{Blade, READING_SPOT};
+use crate::dissolution::{Dissolved, Structure, dissolve};
+use crate::hardenability::{
+    Dip, critical_thickness_mm, ideal_diameter_mm, martensite_share, sequence_severity,
+};
+use crate::hardness;
+use crate::plan::{Plan, Step};
+use crate::steel::Steel;
+use crate::temper;
+use crate::units::{Celsius, Quantity, Seconds};
+use serde::{Deserialize, Serialize};
+
+/// Grain assumed until the grain model says otherwise, ASTM number.
+pub const GRAIN_ASTM: f64 = 9.0;
+
+/// What the quench does to this section in this medium, by the simple rule of critical size.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Verdict {
+    /// Spine and edge harden.
+    HardensThrough,
+    /// The edge hardens; the spine is too thick for this medium.
+    SpineStaysSoft,
+    /// Even the edge is too thick for this medium.
+    TooThick,
+    /// Nothing became austenite: it was never hot enough.
+    NeverHot,
+}
+
+/// The outcome of a plan by physics.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Physics {
+    /// Hardness before tempering, where a smith reads it, HRC.
+    pub as_quenched_hrc: f64,
+    /// Hardness after the last temper, HRC; the as-quenched hardness when there is none.
+    pub tempered_hrc: f64,
+    /// Retained austenite after the coldest step, percent.
+    pub retained_percent: f64,
+    /// Retained austenite if no sub-zero step were done, percent.
+    pub retained_without_sub_zero_percent: f64,
+    /// What was in solution.
+    pub dissolved: Dissolved,
+    /// Structure before the hardening heat.
+    pub structure: Structure,
+    /// Thickest section whose middle is half martensite in this quench, mm.
+    pub critical_mm: f64,
+    /// The verdict on this blade.
+    pub verdict: Verdict,
+    /// Share of martensite where hardness is read, 0 to 1.
+    pub martensite_at_reading: f64,
+    /// Share of martensite at the middle of the spine, 0 to 1.
+    pub martensite_at_spine: f64,
+    /// Hollomon–Jaffe parameter of all tempers together, if any.
+    pub temper_parameter: Option<f64>,
+    /// Hottest temper after the quench, if any.
+    pub hottest_temper: Option<Celsius>,
+}
+
+/// Shifts of the real temperature against the set one, °C: how much hotter the kiln and the oven run.
+#[derive(Debug, Clone, Copy, Default, PartialEq)]
+pub struct Shift {
+    /// Kiln or forge.
+    pub kiln_c: f64,
+    /// Tempering oven.
+    pub oven_c: f64,
+}
+
+/// Hours of waiting that halve what sub-zero still gains.
+const HALF_GAIN_HOURS: f64 = 24.0;
+/// Share of the gain left when a temper came before the sub-zero step.
+const GAIN_AFTER_TEMPER: f64 = 0.35;
+
+fn structure_before(steps: &[Step], steel: &Steel) -> Structure {
+    steps
+        .iter()
+        .rev()
+        .find_map(|step| match step {
+            Step::Normalize { .. } | Step::Quench { .. } => Some(Structure::Normalized),
+            Step::Anneal { .. } => Some(Structure::Spheroidized),
+            _ => None,
+        })
+        .unwrap_or_else(|| steel.usual_structure())
+}
+
+/// Computes the outcome of `plan` on `blade` of `steel`, with the real temperatures shifted by `shift`.
+///
+/// The last quench and the austenitize before it count. The plan has both, by construction.
+#[must_use]
+pub fn physics(plan: &Plan, steel: &Steel, blade: &Blade, shift: Shift) -> Physics {
+    let steps = plan.steps();
+    let quench = plan.last_quench().unwrap_or(steps.len());
+    let before = &steps[..quench];
+    let heat = before
+        .iter()
+        .rposition(|s| matches!(s, Step::Austenitize { .. }));
+    let (temperature, soak) = match heat.map(|i| &before[i]) {
+        Some(Step::Austenitize {
+            temperature_c,
+            soak_s,
+            ..
+        }) => (*temperature_c, *soak_s),
+        _ => (Celsius::clamped(20.0), Seconds::clamped(0.0)),
+    };
+    let temperature = Celsius::clamped(temperature.value() + shift.kiln_c);
+    let structure = structure_before(&before[..heat.unwrap_or(0)], steel);
+    let dissolved = dissolve(steel, temperature, soak, structure);
+
+    let dips: Vec<Dip> = match steps.get(quench) {
+        Some(Step::Quench { stages }) => stages
+            .iter()
+            .map(|s| Dip {
+                medium: s.medium,
+                bath: s.bath_c,
+                time: s.for_s,
+            })
+            .collect(),
+        _ => Vec::new(),
+    };
+    let ideal = ideal_diameter_mm(&dissolved.composition, GRAIN_ASTM);
+    let critical_for =
+        |mm: f64| critical_thickness_mm(ideal, sequence_severity(&dips, mm, temperature));
+    let reading_mm = blade.thickness_mm(READING_SPOT);
+    let critical_mm = critical_for(blade.spine_mm);
+    let martensite_at_reading = martensite_share(reading_mm, critical_for(reading_mm));
+    let martensite_at_spine = martensite_share(blade.spine_mm, critical_mm);
+    let verdict = if dissolved.austenite < 0.05 {
+        Verdict::NeverHot
+    } else if martensite_at_spine >= 0.5 {
+        Verdict::HardensThrough
+    } else if martensite_at_reading >= 0.5 {
+        Verdict::SpineStaysSoft
+    } else {
+        Verdict::TooThick
+    };
+
+    let ms = dissolved.martensite_start_c;
+    let warm = hardness::retained_austenite_percent(ms, 20.0);
+    let mut retained = warm;
+    let mut tempers: Vec<(Celsius, Seconds)> = Vec::new();
+    for step in steps.iter().skip(quench + 1) {
+        match step {
+            Step::SubZero {
+                temperature_c,
+                wait_s,
+                ..
+            } => {
+                let cold =
+                    hardness::retained_austenite_percent(ms, temperature_c.value().min(20.0));
+                let kept = 0.5f64.powf(wait_s.hours() / HALF_GAIN_HOURS)
+                    * if tempers.is_empty() {
+                        1.0
+                    } else {
+                        GAIN_AFTER_TEMPER
+                    };
+                retained = retained.min(warm - (warm - cold) * kept);
+            }
+            Step::Temper {
+                temperature_c,
+                hold_s,
+                times,
+                ..
+            } => {
+                let real = Celsius::clamped(temperature_c.value() + shift.oven_c);
+                tempers.extend((0..*times).map(|_| (real, *hold_s)));
+            }
+            _ => {}
+        }
+    }
+
+    let martensite = hardness::martensite_hrc(dissolved.composition.carbon);
+    let read_hrc = |retained: f64| {
+        let hard = martensite - hardness::retained_austenite_loss_hrc(retained) + steel.offset_hrc;
+        let hard = hardness::mixture_hrc(hard, martensite_at_reading, hardness::PEARLITE_HV);
+        hardness::mixture_hrc(hard, dissolved.austenite, hardness::FERRITE_HV)
+    };
+    let as_quenched_hrc = read_hrc(retained);
+    let temper_parameter = temper::combined(&tempers);
+    let drop = temper_parameter.map_or(0.0, |p| steel.curve.drop_hrc(p));
+    let tempered_hrc =
+        (as_quenched_hrc - drop * martensite_at_reading * dissolved.austenite).max(0.0);
+    let share = dissolved.austenite * martensite_at_reading;
+    Physics {
+        as_quenched_hrc,
+        tempered_hrc,
+        retained_percent: retained * share,
+        retained_without_sub_zero_percent: warm * share,
+        dissolved,
+        structure,
+        critical_mm,
+        verdict,
+        martensite_at_reading,
+        martensite_at_spine,
+        temper_parameter,
+        hottest_temper: tempers
+            .iter()
+            .map(|t| t.0)
+            .max_by(|a, b| a.value().total_cmp(&b.value())),
+    }
+}
+
+/// HRC per °C that the kiln (as-quenched and tempered) and the oven (tempered) run hotter than set.
+#[must_use]
+pub fn sensitivity(plan: &Plan, steel: &Steel, blade: &Blade) -> Sensitivity {
+    let step = 4.0;
+    let at = |shift| physics(plan, steel, blade, shift);
+    let (up, down) = (
+        at(Shift {
+            kiln_c: step,
+            oven_c: 0.0,
+        }),
+        at(Shift {
+            kiln_c: -step,
+            oven_c: 0.0,
+        }),
+    );
+    let (hot, cool) = (
+        at(Shift {
+            kiln_c: 0.0,
+            oven_c: step,
+        }),
+        at(Shift {
+            kiln_c: 0.0,
+            oven_c: -step,
+        }),
+    );
+    Sensitivity {
+        as_quenched_per_kiln_c: (up.as_quenched_hrc - down.as_quenched_hrc) / (2.0 * step),
+        tempered_per_kiln_c: (up.tempered_hrc - down.tempered_hrc) / (2.0 * step),
+        tempered_per_oven_c: (hot.tempered_hrc - cool.tempered_hrc) / (2.0 * step),
+    }
+}
+
+/// See [`sensitivity`].
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Sensitivity {
+    /// As-quenched hardness against the kiln, HRC/°C.
+    pub as_quenched_per_kiln_c: f64,
+    /// Tempered hardness against the kiln, HRC/°C.
+    pub tempered_per_kiln_c: f64,
+    /// Tempered hardness against the oven, HRC/°C.
+    pub tempered_per_oven_c: f64,
+}
+
+#[cfg(test)]
+pub(crate) mod tests {
+    use super::*;
+    use crate::blade::BladeDraft;
+    use proptest::prelude::*;
+
+    pub(crate) fn blade() -> Blade {
+        Blade::parse(&BladeDraft {
+            length_mm: Some(180.0),
+            width_mm: Some(30.0),
+            spine_mm: Some(4.0),
+            edge_mm: Some(0.8),
+            ..BladeDraft::default()
+        })
+        .unwrap()
+    }
+
+    pub(crate) fn plan(json: &str) -> Plan {
+        Plan::parse(&serde_json::from_str::<Vec<_>>(json).unwrap()).unwrap()
+    }
+
+    fn oil(temperature: f64, temper: f64) -> Plan {
+        plan(&format!(
+            r#"[{{"kind":"austenitize","temperature_c":{temperature},"soak_s":300}},
+                {{"kind":"quench","stages":[{{"medium":"fast_oil"}}]}},
+                {{"kind":"temper","temperature_c":{temper},"hold_s":7200,"times":2}}]"#
+        ))
+    }
+
+    fn run(steel: &str, plan: &Plan) -> Physics {
+        physics(
+            plan,
+            Steel::built_in(steel).unwrap(),
+            &blade(),
+            Shift::default(),
+        )
+    }
+
+    #[test]
+    fn the_published_treatment_gives_the_published_hardness() {
+        let got = run("1084", &oil(815.0, 205.0));
+        assert!((got.tempered_hrc - 61.5).abs() < 0.3, "{got:?}");
+        assert!((got.as_quenched_hrc - 65.0).abs() < 0.3);
+        assert_eq!(got.verdict, Verdict::HardensThrough);
+    }
+
+    #[test]
+    fn below_ac1_nothing_hardens() {
+        let got = run("1084", &oil(700.0, 205.0));
+        assert_eq!(got.verdict, Verdict::NeverHot);
+        assert!(got.as_quenched_hrc < 20.0 && got.tempered_hrc < 20.0);
+    }
+
+    #[test]
+    fn a_water_steel_in_slow_oil_is_too_thick_at_the_spine() {
+        let slow = plan(
+            r#"[{"kind":"austenitize","temperature_c":795,"soak_s":480},{"kind":"quench","stages":[{"medium":"slow_oil"}]}]"#,
+        );
+        assert!(matches!(
+            run("w2", &slow).verdict,
+            Verdict::TooThick | Verdict::SpineStaysSoft
+        ));
+    }
+
+    #[test]
+    fn sub_zero_gains_less_after_waiting_or_a_temper() {
+        let with = |json: &str| run("x65cr13", &plan(json)).retained_percent;
+        let head = r#"[{"kind":"austenitize","temperature_c":1060,"soak_s":720},{"kind":"quench","stages":[{"medium":"plates"}]},"#;
+        let none = with(&format!(
+            r#"{head}{{"kind":"temper","temperature_c":175,"hold_s":7200}}]"#
+        ));
+        let at_once = with(&format!(
+            r#"{head}{{"kind":"sub_zero","temperature_c":-75,"hold_s":7200}}]"#
+        ));
+        let next_day = with(&format!(
+            r#"{head}{{"kind":"sub_zero","temperature_c":-75,"hold_s":7200,"wait_s":86400}}]"#
+        ));
+        let after = with(&format!(
+            r#"{head}{{"kind":"temper","temperature_c":175,"hold_s":7200}},{{"kind":"sub_zero","temperature_c":-75,"hold_s":7200}}]"#
+        ));
+        assert!(at_once < next_day && next_day < after && after < none);
+        assert!((next_day - 0.5 * (at_once + none)).abs() < 1e-6);
+    }
+
+    #[test]
+    fn a_hot_oven_softens() {
+        let s = sensitivity(
+            &oil(815.0, 205.0),
+            Steel::built_in("1084").unwrap(),
+            &blade(),
+        );
+        assert!(
+            s.tempered_per_oven_c < -0.03 && s.tempered_per_oven_c > -0.12,
+            "{s:?}"
+        );
+        assert!(s.as_quenched_per_kiln_c.abs() < 0.05);
+    }
+
+    #[test]
+    fn an_annealed_bar_soaked_briefly_is_softer() {
+        let annealed = plan(
+            r#"[{"kind":"anneal","temperature_c":780,"hold_s":3600},{"kind":"austenitize","temperature_c":815,"soak_s":300},
+                {"kind":"quench","stages":[{"medium":"fast_oil"}]}]"#,
+        );
+        assert!(
+            run("1084", &annealed).as_quenched_hrc
+                < run("1084", &oil(815.0, 200.0)).as_quenched_hrc
+        );
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(200))]
+        #[test]
+        fn never_nan_and_hotter_never_harder(
+            index in 0..26_usize, austenitize in 600.0..1300.0_f64, a in 100.0..380.0_f64, b in 100.0..380.0_f64,
+            spine in 0.5..20.0_f64,
+        ) {
+            let steel = &Steel::table()[index];
+            let blade = Blade { spine_mm: spine, edge_mm: spine.min(0.7), ..blade() };
+            let at = |t: f64| physics(&oil(austenitize, t), steel, &blade, Shift::default());
+            let (cool, hot) = (at(a.min(b)), at(a.max(b)));
+            prop_assert!(cool.tempered_hrc.is_finite() && cool.as_quenched_hrc.is_finite());
+            prop_assert!((0.0..=70.0).contains(&cool.tempered_hrc), "{cool:?}");
+            prop_assert!((0.0..=100.0).contains(&cool.retained_percent));
+            // Stainless and air steels may harden again from about 370 °C; 380 °C stays below it.
+            prop_assert!(hot.tempered_hrc <= cool.tempered_hrc + 0.05, "{} {}", hot.tempered_hrc, cool.tempered_hrc);
+        }
+    }
+}

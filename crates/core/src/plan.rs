@@ -1,0 +1,483 @@
+//! The plan of a heat treatment: typed steps in order, checked once at the edge and trusted after.
+
+use crate::fault::{Checker, Faults};
+use crate::medium::Medium;
+use crate::units::{Celsius, Quantity, Seconds};
+use serde::{Deserialize, Serialize};
+use uuid::Uuid;
+
+/// Version of the stored form of [`Step`].
+pub const FORMAT: i32 = 1;
+/// Most steps in a plan.
+pub const MAX_STEPS: usize = 40;
+/// Most stages in one quench.
+pub const MAX_STAGES: usize = 6;
+/// Most repeats of one step.
+pub const MAX_TIMES: u32 = 12;
+
+/// One stage of a quench.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Stage {
+    /// What it goes into.
+    pub medium: Medium,
+    /// Bath temperature.
+    pub bath_c: Celsius,
+    /// How long before the next stage; the last runs until the blade is cold.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub for_s: Option<Seconds>,
+}
+
+/// One step of a plan.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Step {
+    /// Heat above critical and cool in air: refines grain and evens the structure.
+    Normalize {
+        /// Temperature.
+        temperature_c: Celsius,
+        /// Hold once at heat.
+        hold_s: Seconds,
+    },
+    /// Heat and cool slowly: soft for the drill.
+    Anneal {
+        /// Temperature.
+        temperature_c: Celsius,
+        /// Hold once at heat.
+        hold_s: Seconds,
+    },
+    /// Heat below critical: takes out the strain of forging and grinding.
+    StressRelief {
+        /// Temperature.
+        temperature_c: Celsius,
+        /// Hold once at heat.
+        hold_s: Seconds,
+    },
+    /// Heat for hardening and soak.
+    Austenitize {
+        /// Temperature.
+        temperature_c: Celsius,
+        /// Soak, counted from back at heat.
+        soak_s: Seconds,
+        /// The forge or kiln used, when known.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        station_id: Option<Uuid>,
+    },
+    /// Quench through one or more media.
+    Quench {
+        /// The media in order.
+        stages: Vec<Stage>,
+    },
+    /// Cold treatment to turn retained austenite.
+    SubZero {
+        /// Temperature.
+        temperature_c: Celsius,
+        /// Hold.
+        hold_s: Seconds,
+        /// Wait between quench and cold.
+        #[serde(default = "no_wait")]
+        wait_s: Seconds,
+    },
+    /// Temper.
+    Temper {
+        /// Temperature.
+        temperature_c: Celsius,
+        /// Hold of each temper.
+        hold_s: Seconds,
+        /// How many tempers, cooled to room temperature between.
+        times: u32,
+        /// The oven used, when known.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        station_id: Option<Uuid>,
+    },
+}
+
+fn no_wait() -> Seconds {
+    Seconds::clamped(0.0)
+}
+
+impl Step {
+    /// The identifier of the kind, as in the API.
+    #[must_use]
+    pub const fn kind(&self) -> &'static str {
+        match self {
+            Self::Normalize { .. } => "normalize",
+            Self::Anneal { .. } => "anneal",
+            Self::StressRelief { .. } => "stress_relief",
+            Self::Austenitize { .. } => "austenitize",
+            Self::Quench { .. } => "quench",
+            Self::SubZero { .. } => "sub_zero",
+            Self::Temper { .. } => "temper",
+        }
+    }
+}
+
+/// A step as written by a caller: every field that any kind may carry.
+#[derive(Debug, Clone, Default, PartialEq, Deserialize)]
+#[serde(deny_unknown_fields)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct StepDraft {
+    /// `normalize`, `anneal`, `stress_relief`, `austenitize`, `quench`, `sub_zero` or `temper`.
+    pub kind: String,
+    /// Temperature, −200 to 1300 °C; every kind but `quench`.
+    #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
+    pub temperature_c: Option<f64>,
+    /// Hold, s; every kind but `austenitize` and `quench`.
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
+    pub hold_s: Option<f64>,
+    /// Soak of `austenitize`, s.
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
+    pub soak_s: Option<f64>,
+    /// Wait before `sub_zero`, s; none when left out.
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
+    pub wait_s: Option<f64>,
+    /// Repeats of `temper` or `normalize`, 1 to 12; once when left out.
+    #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 12))]
+    pub times: Option<u32>,
+    /// Stages of `quench`, 1 to 6.
+    pub stages: Option<Vec<StageDraft>>,
+    /// Kiln or forge of `austenitize`, oven of `temper`.
+    pub station_id: Option<Uuid>,
+}
+
+/// A quench stage as written by a caller.
+#[derive(Debug, Clone, Default, PartialEq, Deserialize)]
+#[serde(deny_unknown_fields)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct StageDraft {
+    /// Medium, for example `fast_oil`.
+    pub medium: String,
+    /// Bath temperature, °C; the medium's usual one when left out.
+    #[cfg_attr(feature = "schema", schema(minimum = -20, maximum = 230))]
+    pub bath_c: Option<f64>,
+    /// Seconds before the next stage; not on the last.
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
+    pub for_s: Option<f64>,
+}
+
+/// A plan that was checked: it has a quench, each quench follows a heat, every number is in range.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[serde(transparent)]
+pub struct Plan {
+    steps: Vec<Step>,
+}
+
+impl Plan {
+    /// Checks drafts and builds the plan. `normalize` with `times` becomes that many steps.
+    ///
+    /// # Errors
+    /// Every fault of every step, fields as `steps[2].temperature_c`; no quench; a quench without an
+    /// austenitize before it; too many steps.
+    pub fn parse(drafts: &[StepDraft]) -> Result<Self, Faults> {
+        let mut checker = Checker::default();
+        let mut steps = Vec::with_capacity(drafts.len());
+        for (i, draft) in drafts.iter().enumerate().take(MAX_STEPS) {
+            let field = format!("steps[{i}]");
+            if let Some(step) = checker.take(draft.parse().map_err(|f| f.under(&field))) {
+                let times = match (&step, draft.times) {
+                    (Step::Normalize { .. }, Some(times)) => times.clamp(1, MAX_TIMES),
+                    _ => 1,
+                };
+                steps.extend((0..times).map(|_| step.clone()));
+            }
+        }
+        if drafts.len() > MAX_STEPS || steps.len() > MAX_STEPS {
+            checker.refuse_allowing(
+                "steps",
+                "There are more steps than a plan can hold.",
+                format!("1 to {MAX_STEPS} steps"),
+            );
+        }
+        let is = |d: &StepDraft, kind: &str| d.kind == kind;
+        match drafts.iter().position(|d| is(d, "quench")) {
+            None => checker.refuse(
+                "steps",
+                "The plan has no quench, so nothing would harden. Add a quench after the austenitize.",
+            ),
+            Some(first) => {
+                if !drafts[..first].iter().any(|d| is(d, "austenitize")) {
+                    checker.refuse(
+                        format!("steps[{first}]"),
+                        "There is no austenitize before this quench. Add one before it.",
+                    );
+                }
+            }
+        }
+        checker.finish(Some(Self { steps }))
+    }
+
+    /// Rebuilds a plan that was stored; trusts that it was checked then.
+    #[must_use]
+    pub fn stored(steps: Vec<Step>) -> Self {
+        Self { steps }
+    }
+
+    /// The steps in order.
+    #[must_use]
+    pub fn steps(&self) -> &[Step] {
+        &self.steps
+    }
+
+    /// Position of the last quench, the one that counts.
+    #[must_use]
+    pub fn last_quench(&self) -> Option<usize> {
+        self.steps
+            .iter()
+            .rposition(|s| matches!(s, Step::Quench { .. }))
+    }
+}
+
+impl StepDraft {
+    /// Checks one step; fields are relative to it.
+    ///
+    /// # Errors
+    /// Unknown kind, a missing or impossible number, a field that this kind does not have.
+    pub fn parse(&self) -> Result<Step, Faults> {
+        let mut c = Checker::default();
+        let (takes, known): (&[&str], bool) = match self.kind.as_str() {
+            "normalize" => (&["temperature_c", "hold_s", "times"], true),
+            "anneal" | "stress_relief" => (&["temperature_c", "hold_s"], true),
+            "austenitize" => (&["temperature_c", "soak_s", "station_id"], true),
+            "quench" => (&["stages"], true),
+            "sub_zero" => (&["temperature_c", "hold_s", "wait_s"], true),
+            "temper" => (&["temperature_c", "hold_s", "times", "station_id"], true),
+            _ => (&[], false),
+        };
+        if !known {
+            return Err(Faults::with_allowed(
+                "kind",
+                format!("There is no step called {}.", self.kind),
+                "normalize, anneal, stress_relief, austenitize, quench, sub_zero, temper",
+            ));
+        }
+        for (field, given) in [
+            ("temperature_c", self.temperature_c.is_some()),
+            ("hold_s", self.hold_s.is_some()),
+            ("soak_s", self.soak_s.is_some()),
+            ("wait_s", self.wait_s.is_some()),
+            ("times", self.times.is_some()),
+            ("stages", self.stages.is_some()),
+            ("station_id", self.station_id.is_some()),
+        ] {
+            if given && !takes.contains(&field) {
+                c.refuse(
+                    field,
+                    format!("A step of kind {} has no {field}.", self.kind),
+                );
+            }
+        }
+        if let Some(times) = self.times.filter(|t| !(1..=MAX_TIMES).contains(t)) {
+            c.refuse_allowing(
+                "times",
+                format!("{times} times is not possible."),
+                "1 to 12",
+            );
+        }
+        if self.kind == "quench" {
+            let stages = c.take(self.parse_stages());
+            return c.finish(stages.map(|stages| Step::Quench { stages }));
+        }
+        let temperature = c.take(Celsius::need("temperature_c", self.temperature_c));
+        let time_field = if self.kind == "austenitize" {
+            "soak_s"
+        } else {
+            "hold_s"
+        };
+        let time = if self.kind == "austenitize" {
+            self.soak_s
+        } else {
+            self.hold_s
+        };
+        // A normalizing heat needs no hold: the blade is taken out once it is even.
+        let time = if self.kind == "normalize" {
+            time.or(Some(60.0))
+        } else {
+            time
+        };
+        let time = c.take(Seconds::need(time_field, time));
+        if matches!(self.kind.as_str(), "temper") && time.is_some_and(|t| t.value() < 1.0) {
+            c.refuse_allowing("hold_s", "A temper needs some time.", "1 to 604800 s");
+        }
+        let wait = c.take(Seconds::check("wait_s", self.wait_s.unwrap_or(0.0)));
+        let step =
+            temperature
+                .zip(time)
+                .zip(wait)
+                .map(|((temperature_c, time), wait_s)| match self.kind.as_str() {
+                    "normalize" => Step::Normalize {
+                        temperature_c,
+                        hold_s: time,
+                    },
+                    "anneal" => Step::Anneal {
+                        temperature_c,
+                        hold_s: time,
+                    },
+                    "stress_relief" => Step::StressRelief {
+                        temperature_c,
+                        hold_s: time,
+                    },
+                    "austenitize" => Step::Austenitize {
+                        temperature_c,
+                        soak_s: time,
+                        station_id: self.station_id,
+                    },
+                    "sub_zero" => Step::SubZero {
+                        temperature_c,
+                        hold_s: time,
+                        wait_s,
+                    },
+                    _ => Step::Temper {
+                        temperature_c,
+                        hold_s: time,
+                        times: self.times.unwrap_or(1),
+                        station_id: self.station_id,
+                    },
+                });
+        c.finish(step)
+    }
+
+    fn parse_stages(&self) -> Result<Vec<Stage>, Faults> {
+        let mut c = Checker::default();
+        let drafts = self.stages.as_deref().unwrap_or_default();
+        if drafts.is_empty() || drafts.len() > MAX_STAGES {
+            c.refuse_allowing(
+                "stages",
+                "A quench needs its media.",
+                format!("1 to {MAX_STAGES} stages"),
+            );
+        }
+        let mut stages = Vec::new();
+        for (i, draft) in drafts.iter().enumerate().take(MAX_STAGES) {
+            let last = i + 1 == drafts.len();
+            stages.extend(
+                c.take(
+                    draft
+                        .parse(last)
+                        .map_err(|f| f.under(&format!("stages[{i}]"))),
+                ),
+            );
+        }
+        c.finish(Some(stages))
+    }
+}
+
+impl StageDraft {
+    fn parse(&self, last: bool) -> Result<Stage, Faults> {
+        let mut c = Checker::default();
+        let medium = Medium::parse(&self.medium);
+        let Some(medium) = medium else {
+            return Err(Faults::with_allowed(
+                "medium",
+                format!("There is no medium called {}.", self.medium),
+                Medium::ALL.map(Medium::id).join(", "),
+            ));
+        };
+        let (low, high) = medium.bath_range_c();
+        let bath = self.bath_c.unwrap_or_else(|| medium.usual_bath().value());
+        if !(low..=high).contains(&bath) {
+            c.refuse_allowing(
+                "bath_c",
+                format!(
+                    "{bath} °C is not a working temperature of {}.",
+                    medium.name()
+                ),
+                format!("{low} to {high} °C"),
+            );
+        }
+        let for_s = match self.for_s {
+            Some(s) if s <= 0.0 => {
+                c.refuse_allowing("for_s", "A stage needs some time.", "0.1 to 604800 s");
+                None
+            }
+            Some(s) => c.take(Seconds::check("for_s", s)),
+            None if !last => {
+                c.refuse("for_s", "How long before the next medium is needed.");
+                None
+            }
+            None => None,
+        };
+        c.finish(Some(Stage {
+            medium,
+            bath_c: Celsius::clamped(bath),
+            for_s,
+        }))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    fn drafts(json: &str) -> Vec<StepDraft> {
+        serde_json::from_str(json).unwrap()
+    }
+
+    const GOOD: &str = r#"[
+        {"kind":"normalize","temperature_c":870,"times":3},
+        {"kind":"austenitize","temperature_c":815,"soak_s":300},
+        {"kind":"quench","stages":[{"medium":"water","bath_c":25,"for_s":2},{"medium":"fast_oil"}]},
+        {"kind":"sub_zero","temperature_c":-75,"hold_s":7200},
+        {"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}]"#;
+
+    #[test]
+    fn a_good_plan_is_read_and_survives_storage() {
+        let plan = Plan::parse(&drafts(GOOD)).unwrap();
+        assert_eq!(plan.steps().len(), 7);
+        assert_eq!(plan.last_quench(), Some(4));
+        let json = serde_json::to_string(&plan).unwrap();
+        let steps: Vec<Step> = serde_json::from_str(&json).unwrap();
+        assert_eq!(Plan::stored(steps), plan);
+    }
+
+    #[rstest]
+    #[case(r#"[{"kind":"temper","temperature_c":205,"hold_s":7200}]"#, "steps")]
+    #[case("[]", "steps")]
+    #[case(r#"[{"kind":"quench","stages":[{"medium":"water"}]}]"#, "steps[0]")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":1400,"soak_s":1},{"kind":"quench","stages":[{"medium":"water"}]}]"#, "steps[0].temperature_c")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815},{"kind":"quench","stages":[{"medium":"water"}]}]"#, "steps[0].soak_s")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1},{"kind":"quench","stages":[{"medium":"treacle"}]}]"#, "steps[1].stages[0].medium")]
+    #[case(
+        r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1},{"kind":"quench","stages":[]}]"#,
+        "steps[1].stages"
+    )]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1},{"kind":"quench","stages":[{"medium":"water"},{"medium":"fast_oil"}]}]"#, "steps[1].stages[0].for_s")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1},{"kind":"quench","stages":[{"medium":"water","for_s":0},{"medium":"fast_oil"}]}]"#, "steps[1].stages[0].for_s")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1},{"kind":"quench","stages":[{"medium":"water","bath_c":120}]}]"#, "steps[1].stages[0].bath_c")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1,"hold_s":2},{"kind":"quench","stages":[{"medium":"water"}]}]"#, "steps[0].hold_s")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1},{"kind":"quench","stages":[{"medium":"water"}]},{"kind":"temper","temperature_c":200,"hold_s":7200,"times":99}]"#, "steps[2].times")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1},{"kind":"quench","stages":[{"medium":"water"}]},{"kind":"polish"}]"#, "steps[2].kind")]
+    fn refused_by_field(#[case] json: &str, #[case] field: &str) {
+        let faults = Plan::parse(&drafts(json)).unwrap_err();
+        assert_eq!(faults.0[0].field, field, "{faults}");
+        assert_eq!(faults.0.len(), 1, "{faults}");
+    }
+
+    #[test]
+    fn every_bad_step_is_named_at_once() {
+        let faults = Plan::parse(&drafts(
+            r#"[{"kind":"austenitize","temperature_c":1400,"soak_s":-1},{"kind":"quench","stages":[{"medium":"mud"}]},
+                {"kind":"temper","temperature_c":-300,"hold_s":0}]"#,
+        ))
+        .unwrap_err();
+        let fields: Vec<&str> = faults.0.iter().map(|f| f.field.as_str()).collect();
+        assert_eq!(
+            fields,
+            [
+                "steps[0].temperature_c",
+                "steps[0].soak_s",
+                "steps[1].stages[0].medium",
+                "steps[2].temperature_c",
+                "steps[2].hold_s"
+            ]
+        );
+    }
+
+    #[test]
+    fn too_many_steps_are_refused() {
+        let mut many = drafts(GOOD);
+        many.extend(vec![many[4].clone(); 60]);
+        assert!(Plan::parse(&many).is_err());
+    }
+}

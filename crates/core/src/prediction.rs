@@ -1,0 +1,639 @@
+//! A prediction: physics corrected by the shop's records, with intervals, reasons and warnings.
+
+use crate::blade::Blade;
+use crate::interval::{About, Interval, Reason};
+use crate::learn::kernel::Part;
+use crate::learn::{Features, Model};
+use crate::physics::{Physics, Sensitivity, Shift, Verdict, physics, sensitivity};
+use crate::plan::{Plan, Step};
+use crate::reading::When;
+use crate::steel::{Origin, Steel};
+use crate::temper;
+use crate::units::{Celsius, Quantity};
+use crate::warning::{Warning, warnings};
+use serde::{Deserialize, Serialize};
+use std::collections::HashMap;
+use uuid::Uuid;
+
+/// Names of the shop's stations, for the reasons.
+pub type StationNames = HashMap<Uuid, String>;
+
+/// Predicted hardness at both stages, HRC.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Hardness {
+    /// After the quench and any sub-zero, before tempering.
+    pub as_quenched: Interval,
+    /// After the last temper.
+    pub tempered: Interval,
+}
+
+/// Predicted retained austenite, percent.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct RetainedAustenite {
+    /// After the coldest step.
+    pub with_plan: Interval,
+    /// If no sub-zero step were done.
+    pub without_sub_zero: Interval,
+}
+
+/// The quench in plain words, with its numbers.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Through {
+    /// The verdict.
+    pub verdict: Verdict,
+    /// Thickest section whose middle is half martensite in this quench, mm.
+    pub critical_thickness_mm: f64,
+    /// One sentence.
+    pub text: String,
+}
+
+/// The critical temperatures of the steel as planned, for the level lines of the heat path, °C.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Levels {
+    /// Austenite begins.
+    pub ac1_c: f64,
+    /// Ac3 of a lean steel, Acm of a rich one.
+    pub upper_c: f64,
+    /// True when the upper line is Ac3.
+    pub upper_is_ac3: bool,
+    /// The magnet lets go.
+    pub curie_c: f64,
+    /// Martensite starts.
+    pub martensite_start_c: f64,
+    /// Martensite is 95 % done.
+    pub martensite_finish_c: f64,
+}
+
+/// The temper that would reach the wanted hardness.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct TemperFor {
+    /// Middle of the wanted window, HRC.
+    pub wanted_hrc: f64,
+    /// Set every temper of the plan to this, °C; none when no temperature reaches it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub temperature_c: Option<f64>,
+    /// One sentence.
+    pub text: String,
+}
+
+/// Everything predicted of a plan.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Prediction {
+    /// Hardness, HRC.
+    pub hardness: Hardness,
+    /// Retained austenite in the finished blade, percent (the middle).
+    pub retained_austenite_percent: f64,
+    /// The same with its interval, and without sub-zero.
+    pub retained_austenite: RetainedAustenite,
+    /// Whether the section hardens through.
+    pub through: Through,
+    /// The lines of the heat path.
+    pub levels: Levels,
+    /// The temper for the wanted hardness, when one was asked for.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub temper_for_target: Option<TemperFor>,
+    /// Temper colour to expect, as a cross-check.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub temper_colour: Option<String>,
+    /// How many records of the shop were learned from.
+    pub records_used: usize,
+    /// Why.
+    pub reasons: Vec<Reason>,
+    /// What to know before the fire.
+    pub warnings: Vec<Warning>,
+}
+
+/// What a prediction is made for.
+#[derive(Debug, Clone, Copy)]
+pub struct Subject<'a> {
+    /// The plan.
+    pub plan: &'a Plan,
+    /// The steel.
+    pub steel: &'a Steel,
+    /// The blade.
+    pub blade: &'a Blade,
+    /// The tester it will be read with, when known.
+    pub tester: Option<Uuid>,
+}
+
+/// Kiln of the hardening heat and oven of the last temper that the plan names.
+#[must_use]
+pub fn stations(plan: &Plan) -> (Option<Uuid>, Option<Uuid>) {
+    let find = |of: &dyn Fn(&Step) -> Option<Option<Uuid>>| {
+        plan.steps().iter().rev().find_map(of).flatten()
+    };
+    (
+        find(&|s| match s {
+            Step::Austenitize { station_id, .. } => Some(*station_id),
+            _ => None,
+        }),
+        find(&|s| match s {
+            Step::Temper { station_id, .. } => Some(*station_id),
+            _ => None,
+        }),
+    )
+}
+
+/// Features of a result of this subject, for learning and for predicting.
+#[must_use]
+pub fn features(
+    subject: Subject<'_>,
+    when: When,
+    physics: &Physics,
+    slopes: &Sensitivity,
+    blade_id: Option<Uuid>,
+) -> Features {
+    let (kiln, oven) = stations(subject.plan);
+    let tempered = when == When::Tempered;
+    Features {
+        when,
+        blade: blade_id,
+        steel: subject.steel.key.clone(),
+        steel_spread_hrc: subject.steel.spread_hrc(),
+        kiln,
+        oven: if tempered { oven } else { None },
+        tester: subject.tester,
+        temper_c: if tempered {
+            physics.hottest_temper.map(Celsius::value)
+        } else {
+            None
+        },
+        spine_mm: subject.blade.spine_mm,
+        per_kiln_c: if tempered {
+            slopes.tempered_per_kiln_c
+        } else {
+            slopes.as_quenched_per_kiln_c
+        },
+        per_oven_c: if tempered {
+            slopes.tempered_per_oven_c
+        } else {
+            0.0
+        },
+    }
+}
+
+const BOUNDS: (f64, f64) = (0.0, 70.0);
+/// Smallest effect worth a sentence, HRC.
+const WORTH_SAYING_HRC: f64 = 0.1;
+
+/// Predicts a plan. `target` is the wanted hardness window, HRC, when a temper for it is asked for.
+#[must_use]
+pub fn predict(
+    subject: Subject<'_>,
+    model: &Model,
+    names: &StationNames,
+    target: Option<(f64, f64)>,
+) -> Prediction {
+    let Subject {
+        plan, steel, blade, ..
+    } = subject;
+    let physics = physics(plan, steel, blade, Shift::default());
+    let slopes = sensitivity(plan, steel, blade);
+    let at = |when| features(subject, when, &physics, &slopes, None);
+    let (quenched, tempered) = (at(When::AsQuenched), at(When::Tempered));
+    let (cq, ct) = (model.correct(&quenched), model.correct(&tempered));
+    let mut reasons = physics_reasons(steel, &physics);
+    record_reasons(
+        &mut reasons,
+        model,
+        names,
+        About::AsQuenched,
+        &quenched,
+        physics.as_quenched_hrc,
+    );
+    record_reasons(
+        &mut reasons,
+        model,
+        names,
+        About::Tempered,
+        &tempered,
+        physics.tempered_hrc,
+    );
+    // The martensite start is known to about ±15 °C, a sixth of the austenite left.
+    let austenite = |percent: f64| Interval {
+        middle: percent,
+        low: percent / 1.35,
+        high: (percent * 1.35).min(100.0),
+    };
+    let chromium = physics.dissolved.composition.chromium;
+    Prediction {
+        hardness: Hardness {
+            as_quenched: Interval::normal(
+                physics.as_quenched_hrc + cq.shift_hrc,
+                cq.deviation_hrc,
+                BOUNDS,
+            ),
+            tempered: Interval::normal(
+                physics.tempered_hrc + ct.shift_hrc,
+                ct.deviation_hrc,
+                BOUNDS,
+            ),
+        },
+        retained_austenite_percent: physics.retained_percent,
+        retained_austenite: RetainedAustenite {
+            with_plan: austenite(physics.retained_percent),
+            without_sub_zero: austenite(physics.retained_without_sub_zero_percent),
+        },
+        through: through(steel, blade, &physics),
+        levels: levels(steel, &physics),
+        temper_for_target: target.map(|t| temper_for(subject, model, t)),
+        temper_colour: physics
+            .hottest_temper
+            .map(|t| temper::colour(t, chromium).to_owned()),
+        records_used: model.records().len(),
+        reasons,
+        warnings: warnings(plan, steel, blade, &physics),
+    }
+}
+
+fn levels(steel: &Steel, physics: &Physics) -> Levels {
+    let ms = physics.dissolved.martensite_start_c;
+    Levels {
+        ac1_c: steel.ac1_c,
+        upper_c: steel.ac3_or_acm_c,
+        upper_is_ac3: steel.is_lean(),
+        curie_c: crate::critical::CURIE_C,
+        martensite_start_c: ms,
+        // 5 % left: ln(0.05)/−0.011 below the start.
+        martensite_finish_c: ms - 272.3,
+    }
+}
+
+fn through(steel: &Steel, blade: &Blade, physics: &Physics) -> Through {
+    let reach = physics.critical_mm;
+    let spine = blade.spine_mm;
+    let text = match physics.verdict {
+        Verdict::HardensThrough if reach > 100.0 => {
+            format!(
+                "Hardens through: {} hardens far deeper than any blade here.",
+                steel.name
+            )
+        }
+        Verdict::HardensThrough => {
+            format!(
+                "Hardens through: this quench reaches {reach:.1} mm, the spine is {spine:.1} mm."
+            )
+        }
+        Verdict::SpineStaysSoft => {
+            format!(
+                "The edge hardens, the spine stays softer: this quench reaches {reach:.1} mm, the spine is {spine:.1} mm."
+            )
+        }
+        Verdict::TooThick => {
+            format!("The section is too thick for this medium: it reaches only {reach:.1} mm.")
+        }
+        Verdict::NeverHot => format!("Never above Ac1 ({:.0} °C): nothing hardens.", steel.ac1_c),
+    };
+    Through {
+        verdict: physics.verdict,
+        critical_thickness_mm: reach,
+        text,
+    }
+}
+
+fn physics_reasons(steel: &Steel, physics: &Physics) -> Vec<Reason> {
+    let d = &physics.dissolved;
+    let mut reasons = vec![Reason::plain(
+        About::AsQuenched,
+        format!(
+            "{:.2} % carbon dissolved; martensite starts at {:.0} °C.",
+            d.composition.carbon, d.martensite_start_c
+        ),
+    )];
+    if let Origin::Analysis { distance } = steel.origin {
+        let text = if distance < 0.3 {
+            "Known by its analysis only, close to a steel in the table.".to_owned()
+        } else {
+            "Known by its analysis only and unlike the steels in the table: the interval is wide."
+                .to_owned()
+        };
+        reasons.push(Reason::plain(About::Tempered, text));
+    }
+    let lost = crate::hardness::retained_austenite_loss_hrc(physics.retained_percent);
+    if lost >= WORTH_SAYING_HRC {
+        reasons.push(Reason::moved(
+            About::AsQuenched,
+            format!("{:.0} % austenite left over.", physics.retained_percent),
+            -lost,
+        ));
+    }
+    let without =
+        crate::hardness::retained_austenite_loss_hrc(physics.retained_without_sub_zero_percent);
+    let gain = without - lost;
+    reasons.push(
+        if physics.retained_percent + 0.5 < physics.retained_without_sub_zero_percent {
+            Reason::moved(
+                About::RetainedAustenite,
+                format!(
+                    "Sub-zero turns {:.0} % of it.",
+                    physics.retained_without_sub_zero_percent - physics.retained_percent
+                ),
+                gain,
+            )
+        } else {
+            let cold = crate::hardness::retained_austenite_percent(d.martensite_start_c, -75.0)
+                * d.austenite
+                * physics.martensite_at_reading;
+            Reason::moved(
+                About::RetainedAustenite,
+                format!("−75 °C straight after the quench would leave {cold:.0} %."),
+                without - crate::hardness::retained_austenite_loss_hrc(cold),
+            )
+        },
+    );
+    if physics.martensite_at_reading < 0.97 && physics.verdict != Verdict::NeverHot {
+        reasons.push(Reason::plain(
+            About::AsQuenched,
+            format!(
+                "Only {:.0} % martensite where hardness is read.",
+                100.0 * physics.martensite_at_reading
+            ),
+        ));
+    }
+    if physics.temper_parameter.is_some() {
+        reasons.push(Reason::moved(
+            About::Tempered,
+            "What the temper takes from the quenched hardness.".to_owned(),
+            physics.tempered_hrc - physics.as_quenched_hrc,
+        ));
+    }
+    reasons
+}
+
+fn degrees(offset: f64) -> String {
+    format!(
+        "{:.0} °C {}",
+        offset.abs(),
+        if offset > 0.0 { "hot" } else { "cool" }
+    )
+}
+
+fn record_reasons(
+    reasons: &mut Vec<Reason>,
+    model: &Model,
+    names: &StationNames,
+    about: About,
+    x: &Features,
+    physics_hrc: f64,
+) {
+    let (all, same) = model.counts(&x.steel);
+    let c = model.correct(x);
+    if all == 0 {
+        reasons.push(Reason::plain(
+            about,
+            "No results of your own yet: typical published numbers. A few blades with readings narrow this.",
+        ));
+        return;
+    }
+    let named = |id: Option<Uuid>, unknown: &str| {
+        id.and_then(|id| names.get(&id).cloned())
+            .unwrap_or_else(|| unknown.to_owned())
+    };
+    for part in Part::ALL {
+        let moved = model.contribution(part, x);
+        if moved.abs() < WORTH_SAYING_HRC {
+            continue;
+        }
+        let text = match part {
+            Part::Shop => "What your results have in common.".to_owned(),
+            Part::Tester => format!(
+                "{} reads {}.",
+                named(x.tester, "The tester"),
+                if moved > 0.0 { "high" } else { "low" }
+            ),
+            Part::Steel => format!("Your {same} results on this steel."),
+            Part::Kiln => format!(
+                "{} runs {}.",
+                named(x.kiln, "The fire"),
+                degrees(model.kiln_offset_c(x.kiln))
+            ),
+            Part::Oven => format!(
+                "{} runs {}.",
+                named(x.oven, "The oven"),
+                degrees(model.oven_offset_c(x.oven))
+            ),
+            Part::Temper => "Your results near this temper.".to_owned(),
+            Part::Thickness => "Your results near this thickness.".to_owned(),
+            Part::Blade => continue,
+        };
+        reasons.push(Reason::moved(about, text, moved));
+    }
+    let width = |deviation: f64| 2.0 * crate::interval::NINETY * deviation;
+    reasons.push(Reason::plain(
+        about,
+        format!(
+            "Learned from {all} results, {same} on this steel: physics alone said {physics_hrc:.1}; the width is {:.1} HRC instead of {:.1}.",
+            width(c.deviation_hrc),
+            width(c.deviation_before_hrc)
+        ),
+    ));
+}
+
+/// The plan with every temper after the last quench at `temperature`.
+fn with_temper(plan: &Plan, temperature: Celsius) -> Plan {
+    let quench = plan.last_quench().unwrap_or(0);
+    let mut steps = plan.steps().to_vec();
+    for step in steps.iter_mut().skip(quench) {
+        if let Step::Temper { temperature_c, .. } = step {
+            *temperature_c = temperature;
+        }
+    }
+    Plan::stored(steps)
+}
+
+/// The temper for the middle of `target`, with this oven and these records: every temper of the plan
+/// at one temperature between 120 and 600 °C, to the nearest degree.
+#[must_use]
+pub fn temper_for(subject: Subject<'_>, model: &Model, target: (f64, f64)) -> TemperFor {
+    let wanted_hrc = 0.5 * (target.0 + target.1);
+    let tempers = subject
+        .plan
+        .steps()
+        .iter()
+        .any(|s| matches!(s, Step::Temper { .. }));
+    if !tempers {
+        let text = "Add a temper to the plan first.".to_owned();
+        return TemperFor {
+            wanted_hrc,
+            temperature_c: None,
+            text,
+        };
+    }
+    let hardness = |t: Celsius| {
+        let plan = with_temper(subject.plan, t);
+        let subject = Subject {
+            plan: &plan,
+            ..subject
+        };
+        let p = physics(&plan, subject.steel, subject.blade, Shift::default());
+        // The slope against the oven, from the same two evaluations on either side.
+        let side = |d: f64| {
+            physics(
+                &plan,
+                subject.steel,
+                subject.blade,
+                Shift {
+                    kiln_c: 0.0,
+                    oven_c: d,
+                },
+            )
+            .tempered_hrc
+        };
+        let slopes = Sensitivity {
+            as_quenched_per_kiln_c: 0.0,
+            tempered_per_kiln_c: 0.0,
+            tempered_per_oven_c: (side(4.0) - side(-4.0)) / 8.0,
+        };
+        let x = features(subject, When::Tempered, &p, &slopes, None);
+        p.tempered_hrc + model.shift_hrc(&x)
+    };
+    let (low, high) = (Celsius::clamped(120.0), Celsius::clamped(600.0));
+    match temper::temperature_for(wanted_hrc, low, high, hardness) {
+        Some(t) => {
+            let t = t.value().round();
+            TemperFor {
+                wanted_hrc,
+                temperature_c: Some(t),
+                text: format!("{t:.0} °C for {wanted_hrc:.1} HRC."),
+            }
+        }
+        None => {
+            let top = hardness(low);
+            let text = if top < wanted_hrc {
+                format!(
+                    "{wanted_hrc:.1} HRC is more than this plan reaches: {top:.1} at the coolest temper."
+                )
+            } else {
+                format!("No temper up to 600 °C brings this down to {wanted_hrc:.1} HRC.")
+            };
+            TemperFor {
+                wanted_hrc,
+                temperature_c: None,
+                text,
+            }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::learn::Record;
+    use crate::physics::tests::{blade, plan};
+
+    const PLAN: &str = r#"[{"kind":"austenitize","temperature_c":815,"soak_s":300},
+        {"kind":"quench","stages":[{"medium":"fast_oil","bath_c":50}]},
+        {"kind":"sub_zero","temperature_c":-75,"hold_s":7200},
+        {"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}]"#;
+
+    fn run(model: &Model, target: Option<(f64, f64)>) -> Prediction {
+        let (plan, blade) = (plan(PLAN), blade());
+        let steel = Steel::built_in("1084").unwrap();
+        let subject = Subject {
+            plan: &plan,
+            steel,
+            blade: &blade,
+            tester: None,
+        };
+        predict(subject, model, &StationNames::new(), target)
+    }
+
+    fn records(n: u128, off: f64) -> Vec<Record> {
+        let (plan, blade) = (plan(PLAN), blade());
+        let steel = Steel::built_in("1084").unwrap();
+        let subject = Subject {
+            plan: &plan,
+            steel,
+            blade: &blade,
+            tester: None,
+        };
+        let p = physics(&plan, steel, &blade, Shift::default());
+        let s = sensitivity(&plan, steel, &blade);
+        (0..n)
+            .map(|i| Record {
+                features: features(subject, When::Tempered, &p, &s, Some(Uuid::from_u128(i))),
+                physics_hrc: p.tempered_hrc,
+                measured_hrc: p.tempered_hrc + off,
+                readings: 3,
+            })
+            .collect()
+    }
+
+    #[test]
+    fn the_example_of_the_interface_is_answered() {
+        let got = run(&Model::default(), Some((60.0, 62.0)));
+        let t = got.hardness.tempered;
+        assert!(t.low < t.middle && t.middle < t.high);
+        assert!((t.middle - 62.2).abs() < 1.0, "{t:?}");
+        assert!(got.hardness.as_quenched.middle > t.middle);
+        assert!(got.retained_austenite_percent < got.retained_austenite.without_sub_zero.middle);
+        assert!(
+            got.reasons
+                .iter()
+                .any(|r| r.text.contains("No results of your own"))
+        );
+        assert_eq!(got.records_used, 0);
+        let temper = got.temper_for_target.unwrap().temperature_c.unwrap();
+        assert!((205.0..250.0).contains(&temper), "{temper}");
+        assert_eq!(got.temper_colour.as_deref(), Some("straw"));
+    }
+
+    #[test]
+    fn a_handful_of_records_moves_narrows_and_says_why() {
+        let before = run(&Model::default(), None).hardness.tempered;
+        let after = run(&Model::fit(records(5, -1.5)), None);
+        assert!(after.hardness.tempered.middle < before.middle - 0.8);
+        assert!(after.hardness.tempered.width() < 0.8 * before.width());
+        assert!(
+            after
+                .reasons
+                .iter()
+                .any(|r| r.text.starts_with("Learned from 5 results"))
+        );
+        assert!(
+            after
+                .reasons
+                .iter()
+                .any(|r| r.effect_hrc.is_some_and(|e| e < -0.1) && r.about == About::Tempered)
+        );
+    }
+
+    #[test]
+    fn the_temper_it_advises_reaches_what_was_wanted() {
+        let model = Model::fit(records(6, 0.8));
+        let advised = run(&model, Some((59.0, 60.0)))
+            .temper_for_target
+            .unwrap()
+            .temperature_c
+            .unwrap();
+        let json = PLAN.replace("205", &format!("{advised}"));
+        let (plan, blade) = (plan(&json), blade());
+        let steel = Steel::built_in("1084").unwrap();
+        let subject = Subject {
+            plan: &plan,
+            steel,
+            blade: &blade,
+            tester: None,
+        };
+        let got = predict(subject, &model, &StationNames::new(), None);
+        assert!(
+            (got.hardness.tempered.middle - 59.5).abs() < 0.15,
+            "{:?}",
+            got.hardness
+        );
+    }
+
+    #[test]
+    fn an_impossible_wish_is_told_so() {
+        let got = run(&Model::default(), Some((69.0, 70.0)))
+            .temper_for_target
+            .unwrap();
+        assert!(got.temperature_c.is_none() && got.text.contains("more than this plan reaches"));
+    }
+}

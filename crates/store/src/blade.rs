@@ -1,0 +1,380 @@
+//! A blade: what it is, and where it stands.
+
+use crate::Error;
+use crate::workshop::{WorkshopId, records_changed};
+use serde::Serialize;
+use sqlx::PgPool;
+use sqlx::types::Json;
+use time::OffsetDateTime;
+use uuid::Uuid;
+use vatten_core::firing::State;
+
+/// Which steel a blade is of.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum SteelRef {
+    /// A built-in one, by key.
+    BuiltIn(String),
+    /// One of the shop's own.
+    House(Uuid),
+}
+
+impl SteelRef {
+    fn parts(&self) -> (Option<&str>, Option<Uuid>) {
+        match self {
+            Self::BuiltIn(key) => (Some(key), None),
+            Self::House(id) => (None, Some(*id)),
+        }
+    }
+}
+
+/// What is written of a blade; checked before it comes here.
+#[derive(Debug, Clone, PartialEq)]
+pub struct NewBlade {
+    /// The mark it is known by in the shop.
+    pub mark: String,
+    /// Name.
+    pub name: String,
+    /// Steel.
+    pub steel: SteelRef,
+    /// Geometry.
+    pub geometry: vatten_core::blade::Blade,
+    /// Purpose.
+    pub purpose: vatten_core::purpose::Purpose,
+    /// Wanted hardness window, HRC.
+    pub target_hrc: (f64, f64),
+    /// Remark.
+    pub note: String,
+}
+
+/// A blade with what the rack shows of it.
+#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+pub struct Blade {
+    /// Id.
+    pub id: Uuid,
+    /// The mark it is known by in the shop.
+    pub mark: String,
+    /// Name.
+    pub name: String,
+    /// Key of a built-in steel, or id of one of the shop's own.
+    pub steel: String,
+    /// Its name.
+    pub steel_name: String,
+    /// Shape preset.
+    pub shape: String,
+    /// Heel to tip, mm.
+    pub length_mm: f64,
+    /// Spine to edge, mm.
+    pub width_mm: f64,
+    /// Spine thickness, mm.
+    pub spine_mm: f64,
+    /// Edge thickness, mm.
+    pub edge_mm: f64,
+    /// Grind.
+    pub grind: String,
+    /// Purpose.
+    pub purpose: String,
+    /// Wanted hardness, lowest, HRC.
+    pub target_low_hrc: f64,
+    /// Wanted hardness, highest, HRC.
+    pub target_high_hrc: f64,
+    /// Remark.
+    pub note: String,
+    /// Off the rack since.
+    #[serde(with = "time::serde::rfc3339::option")]
+    pub finished_at: Option<OffsetDateTime>,
+    /// Goes up with every change.
+    pub version: i64,
+    /// When it was entered.
+    #[serde(with = "time::serde::rfc3339")]
+    pub created_at: OffsetDateTime,
+    /// The latest plan, if any.
+    pub plan_id: Option<Uuid>,
+    /// That plan is frozen.
+    pub plan_frozen: bool,
+    /// The latest firing, if any.
+    pub firing_id: Option<Uuid>,
+    /// Where that firing stands.
+    pub firing_state: Option<State>,
+    /// That firing goes on.
+    pub firing_open: bool,
+    /// Hard and untempered since.
+    #[serde(with = "time::serde::rfc3339::option")]
+    pub untempered_since: Option<OffsetDateTime>,
+    /// Outline for drawing, mm.
+    pub outline: Vec<[f64; 2]>,
+}
+
+struct Row {
+    id: Uuid,
+    mark: String,
+    name: String,
+    steel_key: Option<String>,
+    house_steel_id: Option<Uuid>,
+    house_name: Option<String>,
+    shape: String,
+    length_mm: f64,
+    width_mm: f64,
+    spine_mm: f64,
+    edge_mm: f64,
+    grind: String,
+    purpose: String,
+    target_low_hrc: f64,
+    target_high_hrc: f64,
+    note: String,
+    finished_at: Option<OffsetDateTime>,
+    version: i64,
+    created_at: OffsetDateTime,
+    plan_id: Option<Uuid>,
+    plan_frozen: bool,
+    firing_id: Option<Uuid>,
+    firing_state: Option<Json<State>>,
+    firing_open: bool,
+    untempered_since: Option<OffsetDateTime>,
+}
+
+macro_rules! blades {
+    ($tail:tt, $($argument:expr),*) => {
+        sqlx::query_as!(
+            Row,
+            r#"select b.id, b.mark, b.name, b.steel_key, b.house_steel_id, s.name as "house_name?",
+                b.shape, b.length_mm, b.width_mm, b.spine_mm, b.edge_mm, b.grind, b.purpose,
+                b.target_low_hrc, b.target_high_hrc, b.note, b.finished_at, b.version, b.created_at,
+                p.id as "plan_id?", (p.frozen_at is not null) as "plan_frozen!",
+                f.id as "firing_id?", f.state as "firing_state?: Json<State>",
+                (f.id is not null and f.closed_at is null) as "firing_open!",
+                f.untempered_since as "untempered_since?"
+            from blade b
+            left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
+            left join lateral (
+                select id, frozen_at from plan
+                where workshop_id = b.workshop_id and blade_id = b.id order by number desc limit 1
+            ) p on true
+            left join lateral (
+                select id, state, closed_at, untempered_since from firing
+                where workshop_id = b.workshop_id and blade_id = b.id order by id desc limit 1
+            ) f on true "# + $tail,
+            $($argument),*
+        )
+    };
+}
+
+impl From<Row> for Blade {
+    fn from(row: Row) -> Self {
+        let built_in = row
+            .steel_key
+            .as_deref()
+            .and_then(vatten_core::steel::Steel::built_in);
+        let outline = vatten_core::shape::Shape::parse("shape", &row.shape)
+            .unwrap_or_default()
+            .outline(row.length_mm, row.width_mm);
+        Self {
+            steel: row
+                .steel_key
+                .clone()
+                .or_else(|| row.house_steel_id.map(|id| id.to_string()))
+                .unwrap_or_default(),
+            steel_name: row
+                .house_name
+                .or_else(|| built_in.map(|s| s.name.clone()))
+                .or(row.steel_key)
+                .unwrap_or_default(),
+            id: row.id,
+            mark: row.mark,
+            name: row.name,
+            shape: row.shape,
+            length_mm: row.length_mm,
+            width_mm: row.width_mm,
+            spine_mm: row.spine_mm,
+            edge_mm: row.edge_mm,
+            grind: row.grind,
+            purpose: row.purpose,
+            target_low_hrc: row.target_low_hrc,
+            target_high_hrc: row.target_high_hrc,
+            note: row.note,
+            finished_at: row.finished_at,
+            version: row.version,
+            created_at: row.created_at,
+            plan_id: row.plan_id,
+            plan_frozen: row.plan_frozen,
+            firing_id: row.firing_id,
+            firing_state: row.firing_state.map(|s| s.0),
+            firing_open: row.firing_open,
+            untempered_since: row.untempered_since,
+            outline,
+        }
+    }
+}
+
+/// Blades in work, newest first, at most 500 (a rack holds fewer).
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn rack(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Blade>, Error> {
+    let rows = blades!(
+        "where b.workshop_id = $1 and b.finished_at is null order by b.id desc limit 500",
+        workshop.uuid()
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows.into_iter().map(Blade::from).collect())
+}
+
+/// Finished blades, newest first, `limit` of them, those older than `before` when given.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn finished(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    before: Option<Uuid>,
+    limit: i64,
+) -> Result<Vec<Blade>, Error> {
+    let rows = blades!(
+        "where b.workshop_id = $1 and b.finished_at is not null and b.id < $2 order by b.id desc limit $3",
+        workshop.uuid(),
+        before.unwrap_or(Uuid::max()),
+        limit
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows.into_iter().map(Blade::from).collect())
+}
+
+/// One blade.
+///
+/// # Errors
+/// [`Error::NotFound`].
+pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Blade, Error> {
+    let row = blades!(
+        "where b.workshop_id = $1 and b.id = $2",
+        workshop.uuid(),
+        id
+    )
+    .fetch_one(pool)
+    .await?;
+    Ok(row.into())
+}
+
+fn id_of<T: Serialize>(noun: &T) -> String {
+    // The serde name of a plain enum is its identifier in the API and in the table.
+    serde_json::to_value(noun)
+        .ok()
+        .and_then(|v| v.as_str().map(str::to_owned))
+        .unwrap_or_default()
+}
+
+/// Enters a blade; the same id again is the same blade.
+///
+/// # Errors
+/// [`Error::Refused`] at `mark` when it is taken, at `steel` when the shop has no such steel;
+/// [`Error::NotFound`] when the id is another shop's.
+pub async fn create(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    id: Uuid,
+    new: &NewBlade,
+) -> Result<Blade, Error> {
+    let (key, house) = new.steel.parts();
+    let g = &new.geometry;
+    sqlx::query!(
+        "insert into blade (id, workshop_id, mark, name, steel_key, house_steel_id, shape, length_mm,
+            width_mm, spine_mm, edge_mm, grind, purpose, target_low_hrc, target_high_hrc, note)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)
+         on conflict (id) do nothing",
+        id,
+        workshop.uuid(),
+        new.mark,
+        new.name,
+        key,
+        house,
+        g.shape.id(),
+        g.length_mm,
+        g.width_mm,
+        g.spine_mm,
+        g.edge_mm,
+        id_of(&g.grind),
+        new.purpose.id(),
+        new.target_hrc.0,
+        new.target_hrc.1,
+        new.note
+    )
+    .execute(pool)
+    .await?;
+    get(pool, workshop, id).await
+}
+
+/// Changes a blade; `finished` puts it off the rack or back on it.
+///
+/// # Errors
+/// [`Error::NotFound`], [`Error::Stale`], or as [`create`].
+pub async fn update(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    id: Uuid,
+    new: &NewBlade,
+    finished: bool,
+    version: i64,
+) -> Result<Blade, Error> {
+    let (key, house) = new.steel.parts();
+    let g = &new.geometry;
+    let mut tx = pool.begin().await?;
+    let changed = sqlx::query!(
+        "update blade set mark = $3, name = $4, steel_key = $5, house_steel_id = $6, shape = $7,
+            length_mm = $8, width_mm = $9, spine_mm = $10, edge_mm = $11, grind = $12, purpose = $13,
+            target_low_hrc = $14, target_high_hrc = $15, note = $16,
+            finished_at = case when $17 then coalesce(finished_at, now()) end,
+            version = version + 1, updated_at = now()
+         where workshop_id = $1 and id = $2 and version = $18",
+        workshop.uuid(),
+        id,
+        new.mark,
+        new.name,
+        key,
+        house,
+        g.shape.id(),
+        g.length_mm,
+        g.width_mm,
+        g.spine_mm,
+        g.edge_mm,
+        id_of(&g.grind),
+        new.purpose.id(),
+        new.target_hrc.0,
+        new.target_hrc.1,
+        new.note,
+        finished,
+        version
+    )
+    .execute(&mut *tx)
+    .await?;
+    if changed.rows_affected() == 1 {
+        records_changed(&mut tx, workshop).await?;
+        tx.commit().await?;
+        get(pool, workshop, id).await
+    } else {
+        get(pool, workshop, id).await?;
+        Err(Error::Stale)
+    }
+}
+
+/// Sets when a blade came off the rack; for imports, which know the day.
+///
+/// # Errors
+/// The database cannot be written.
+pub async fn set_dates(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    id: Uuid,
+    created_at: OffsetDateTime,
+    finished_at: Option<OffsetDateTime>,
+) -> Result<(), Error> {
+    sqlx::query!(
+        "update blade set created_at = $3, finished_at = $4 where workshop_id = $1 and id = $2",
+        workshop.uuid(),
+        id,
+        created_at,
+        finished_at
+    )
+    .execute(pool)
+    .await?;
+    Ok(())
+}

@@ -1,0 +1,55 @@
+//! What can go wrong with a record.
+
+use vatten_core::fault::Faults;
+
+/// An error of the store.
+#[derive(Debug, thiserror::Error)]
+pub enum Error {
+    /// No such row in this shop.
+    #[error("There is no such thing in this shop.")]
+    NotFound,
+    /// The row was changed by someone else meanwhile.
+    #[error("This was changed meanwhile.")]
+    Stale,
+    /// The rules of the job or of the table refuse it.
+    #[error("{0}")]
+    Refused(#[from] Faults),
+    /// What was asked cannot be done in the state the thing is in.
+    #[error("{0}")]
+    NotNow(String),
+    /// PostgreSQL could not do it.
+    #[error("the database: {0}")]
+    Database(sqlx::Error),
+}
+
+impl From<sqlx::Error> for Error {
+    fn from(error: sqlx::Error) -> Self {
+        let Some(constraint) = error.as_database_error().and_then(|e| e.constraint()) else {
+            return match error {
+                sqlx::Error::RowNotFound => Self::NotFound,
+                other => Self::Database(other),
+            };
+        };
+        let (field, message) = match constraint {
+            "blade_mark" => ("mark", "Another blade of the shop has this mark."),
+            "station_name" => ("name", "The shop has one of this kind with this name."),
+            "steel_name" => ("name", "The shop has a steel of this name."),
+            "person_email" => ("email", "Somebody signed up with this address."),
+            "firing_one_open" => {
+                return Self::NotNow("This blade is already being fired.".to_owned());
+            }
+            "plan_one_draft" | "plan_workshop_id_blade_id_number_key" => return Self::Stale,
+            "blade_workshop_id_house_steel_id_fkey" => ("steel", "The shop has no such steel."),
+            "reading_workshop_id_tester_id_fkey" => ("tester_id", "The shop has no such tester."),
+            "reading_workshop_id_firing_id_fkey" => ("firing_id", "The shop has no such firing."),
+            _ => return Self::Database(error),
+        };
+        Self::Refused(Faults::one(field, message))
+    }
+}
+
+impl From<serde_json::Error> for Error {
+    fn from(error: serde_json::Error) -> Self {
+        Self::Database(sqlx::Error::Decode(error.into()))
+    }
+}

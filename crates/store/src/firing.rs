@@ -1,0 +1,294 @@
+//! A firing: a frozen plan being done, its frozen prediction, and everything that happened.
+
+use crate::Error;
+use crate::workshop::{WorkshopId, records_changed};
+use serde::Serialize;
+use sqlx::PgPool;
+use sqlx::types::Json;
+use time::OffsetDateTime;
+use uuid::Uuid;
+use vatten_core::firing::{self, Beat, Event as CoreEvent, Happening, State};
+use vatten_core::plan::Step;
+use vatten_core::prediction::Prediction;
+
+/// A firing with where it stands.
+#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+pub struct Firing {
+    /// Id.
+    pub id: Uuid,
+    /// Its blade.
+    pub blade_id: Uuid,
+    /// The frozen plan.
+    pub plan_id: Uuid,
+    /// The steps of that plan.
+    pub steps: Vec<Step>,
+    /// The steps as really done.
+    pub done: Vec<Step>,
+    /// What there is to do, in order.
+    pub beats: Vec<Beat>,
+    /// Where it stands.
+    pub state: State,
+    /// What was predicted when it started.
+    pub prediction: Prediction,
+    /// When it started.
+    #[serde(with = "time::serde::rfc3339")]
+    pub started_at: OffsetDateTime,
+    /// When it was closed.
+    #[serde(with = "time::serde::rfc3339::option")]
+    pub closed_at: Option<OffsetDateTime>,
+    /// Goes up with every event.
+    pub version: i64,
+}
+
+struct Row {
+    id: Uuid,
+    blade_id: Uuid,
+    plan_id: Uuid,
+    steps: Json<Vec<Step>>,
+    done: Json<Vec<Step>>,
+    state: Json<State>,
+    prediction: Json<Prediction>,
+    started_at: OffsetDateTime,
+    closed_at: Option<OffsetDateTime>,
+    version: i64,
+}
+
+impl From<Row> for Firing {
+    fn from(row: Row) -> Self {
+        Self {
+            id: row.id,
+            blade_id: row.blade_id,
+            plan_id: row.plan_id,
+            beats: firing::beats(&row.steps.0),
+            steps: row.steps.0,
+            done: row.done.0,
+            state: row.state.0,
+            prediction: row.prediction.0,
+            started_at: row.started_at,
+            closed_at: row.closed_at,
+            version: row.version,
+        }
+    }
+}
+
+/// An event as stored.
+#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+pub struct Event {
+    /// Id.
+    pub id: Uuid,
+    /// Order within the firing.
+    pub position: i32,
+    /// What happened.
+    pub happening: Happening,
+    /// When.
+    #[serde(with = "time::serde::rfc3339")]
+    pub at: OffsetDateTime,
+}
+
+/// One firing.
+///
+/// # Errors
+/// [`Error::NotFound`].
+pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Firing, Error> {
+    let row = sqlx::query_as!(
+        Row,
+        r#"select f.id, f.blade_id, f.plan_id, p.steps as "steps: Json<Vec<Step>>",
+               f.done as "done: Json<Vec<Step>>", f.state as "state: Json<State>",
+               f.prediction as "prediction: Json<Prediction>", f.started_at, f.closed_at, f.version
+           from firing f join plan p on p.workshop_id = f.workshop_id and p.id = f.plan_id
+           where f.workshop_id = $1 and f.id = $2"#,
+        workshop.uuid(),
+        id
+    )
+    .fetch_one(pool)
+    .await?;
+    Ok(row.into())
+}
+
+/// All firings of a blade, newest first.
+///
+/// # Errors
+/// [`Error::NotFound`] when the shop has no such blade.
+pub async fn of_blade(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+) -> Result<Vec<Firing>, Error> {
+    crate::blade::get(pool, workshop, blade_id).await?;
+    let rows = sqlx::query_as!(
+        Row,
+        r#"select f.id, f.blade_id, f.plan_id, p.steps as "steps: Json<Vec<Step>>",
+               f.done as "done: Json<Vec<Step>>", f.state as "state: Json<State>",
+               f.prediction as "prediction: Json<Prediction>", f.started_at, f.closed_at, f.version
+           from firing f join plan p on p.workshop_id = f.workshop_id and p.id = f.plan_id
+           where f.workshop_id = $1 and f.blade_id = $2 order by f.id desc limit 50"#,
+        workshop.uuid(),
+        blade_id
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows.into_iter().map(Firing::from).collect())
+}
+
+/// The events of a firing in order.
+///
+/// # Errors
+/// [`Error::NotFound`] when the shop has no such firing.
+pub async fn events(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Vec<Event>, Error> {
+    get(pool, workshop, id).await?;
+    let rows = sqlx::query!(
+        r#"select id, position, happening as "happening: Json<Happening>", at from event
+           where workshop_id = $1 and firing_id = $2 order by position"#,
+        workshop.uuid(),
+        id
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| Event {
+            id: r.id,
+            position: r.position,
+            happening: r.happening.0,
+            at: r.at,
+        })
+        .collect())
+}
+
+/// Freezes the draft plan of a blade and starts firing it; the same id again is the same firing.
+///
+/// # Errors
+/// [`Error::NotFound`]; [`Error::NotNow`] when the blade is being fired already, or has no draft
+/// plan; [`Error::Stale`] when the plan is no longer the one that was predicted.
+pub async fn start(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    id: Uuid,
+    plan: &crate::plan::Plan,
+    prediction: &Prediction,
+    at: OffsetDateTime,
+) -> Result<Firing, Error> {
+    if let Ok(known) = get(pool, workshop, id).await {
+        return Ok(known);
+    }
+    let mut tx = pool.begin().await?;
+    let frozen = sqlx::query!(
+        "update plan set frozen_at = $4, version = version + 1
+         where workshop_id = $1 and id = $2 and version = $3 and frozen_at is null",
+        workshop.uuid(),
+        plan.id,
+        plan.version,
+        at
+    )
+    .execute(&mut *tx)
+    .await?;
+    if frozen.rows_affected() == 0 {
+        return Err(Error::Stale);
+    }
+    sqlx::query!(
+        "insert into firing (id, workshop_id, blade_id, plan_id, prediction, state, done, started_at)
+         values ($1, $2, $3, $4, $5, $6, $7, $8)",
+        id,
+        workshop.uuid(),
+        plan.blade_id,
+        plan.id,
+        serde_json::to_value(prediction)?,
+        serde_json::to_value(State::default())?,
+        serde_json::to_value(&plan.steps)?,
+        at
+    )
+    .execute(&mut *tx)
+    .await?;
+    tx.commit().await?;
+    get(pool, workshop, id).await
+}
+
+/// Adds an event; the same event id again changes nothing.
+///
+/// # Errors
+/// [`Error::NotFound`]; [`Error::NotNow`] when the rules of a firing refuse it (closed, confirmed
+/// twice, out of order).
+pub async fn happen(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    firing_id: Uuid,
+    event_id: Uuid,
+    happening: &Happening,
+    at: OffsetDateTime,
+    person_id: Option<Uuid>,
+) -> Result<Firing, Error> {
+    let mut tx = pool.begin().await?;
+    // The row lock puts the events of one firing in order, whichever server they come through.
+    let plan = sqlx::query!(
+        r#"select p.steps as "steps: Json<Vec<Step>>" from firing f
+           join plan p on p.workshop_id = f.workshop_id and p.id = f.plan_id
+           where f.workshop_id = $1 and f.id = $2 for update of f"#,
+        workshop.uuid(),
+        firing_id
+    )
+    .fetch_one(&mut *tx)
+    .await?;
+    let past = sqlx::query!(
+        r#"select id, happening as "happening: Json<Happening>", at from event
+           where workshop_id = $1 and firing_id = $2 order by position"#,
+        workshop.uuid(),
+        firing_id
+    )
+    .fetch_all(&mut *tx)
+    .await?;
+    if past.iter().any(|e| e.id == event_id) {
+        tx.commit().await?;
+        return get(pool, workshop, firing_id).await;
+    }
+    let position = i32::try_from(past.len()).unwrap_or(i32::MAX);
+    let mut events: Vec<CoreEvent> = past
+        .into_iter()
+        .map(|e| CoreEvent {
+            what: e.happening.0,
+            at_ms: millis(e.at),
+        })
+        .collect();
+    events.push(CoreEvent {
+        what: happening.clone(),
+        at_ms: millis(at),
+    });
+    let state = firing::state(&plan.steps.0, &events).map_err(|e| Error::NotNow(e.to_string()))?;
+    let done = firing::as_done(&plan.steps.0, &state);
+    sqlx::query!(
+        "insert into event (id, workshop_id, firing_id, position, happening, at, person_id)
+         values ($1, $2, $3, $4, $5, $6, $7)",
+        event_id,
+        workshop.uuid(),
+        firing_id,
+        position,
+        serde_json::to_value(happening)?,
+        at,
+        person_id
+    )
+    .execute(&mut *tx)
+    .await?;
+    let untempered = state
+        .untempered_since_ms
+        .and_then(|ms| OffsetDateTime::from_unix_timestamp_nanos(i128::from(ms) * 1_000_000).ok());
+    sqlx::query!(
+        "update firing set state = $3, done = $4, untempered_since = $5,
+            closed_at = case when $6 then $7::timestamptz end, version = version + 1
+         where workshop_id = $1 and id = $2",
+        workshop.uuid(),
+        firing_id,
+        serde_json::to_value(&state)?,
+        serde_json::to_value(&done)?,
+        untempered,
+        state.closed,
+        at
+    )
+    .execute(&mut *tx)
+    .await?;
+    records_changed(&mut tx, workshop).await?;
+    tx.commit().await?;
+    get(pool, workshop, firing_id).await
+}
+
+fn millis(at: OffsetDateTime) -> i64 {
+    i64::try_from(at.unix_timestamp_nanos() / 1_000_000).unwrap_or(i64::MAX)
+}

@@ -1,0 +1,50 @@
+//! The shop's records in PostgreSQL: one file per noun.
+//!
+//! Every function on a shop's rows takes a [`WorkshopId`], which only signing in can give, and every
+//! query is scoped by it.
+
+pub mod blade;
+pub mod error;
+pub mod firing;
+pub mod person;
+pub mod plan;
+pub mod reading;
+pub mod record;
+pub mod session;
+pub mod station;
+pub mod steel;
+pub mod token;
+pub mod workshop;
+
+pub use error::Error;
+pub use sqlx::PgPool;
+pub use workshop::WorkshopId;
+
+use sqlx::postgres::PgPoolOptions;
+use std::time::Duration;
+
+/// Connects and brings the database up to date (under PostgreSQL's advisory lock, so that several
+/// servers may start at once).
+///
+/// # Errors
+/// The database cannot be reached, or a migration fails.
+pub async fn open(url: &str, connections: u32) -> Result<PgPool, Error> {
+    let pool = PgPoolOptions::new()
+        .max_connections(connections)
+        .acquire_timeout(Duration::from_secs(10))
+        .connect(url)
+        .await?;
+    migrate(&pool).await?;
+    Ok(pool)
+}
+
+/// Brings the database up to date.
+///
+/// # Errors
+/// A migration fails.
+pub async fn migrate(pool: &PgPool) -> Result<(), Error> {
+    sqlx::migrate!("./migrations")
+        .run(pool)
+        .await
+        .map_err(|e| Error::Database(e.into()))
+}

@@ -1,0 +1,131 @@
+//! A plan: its steps, until it is frozen for a firing; then it never changes.
+
+use crate::Error;
+use crate::workshop::WorkshopId;
+use serde::Serialize;
+use sqlx::PgPool;
+use sqlx::types::Json;
+use time::OffsetDateTime;
+use uuid::Uuid;
+use vatten_core::plan::{FORMAT, Plan as CorePlan, Step};
+
+/// A plan of a blade.
+#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+pub struct Plan {
+    /// Id.
+    pub id: Uuid,
+    /// Its blade.
+    pub blade_id: Uuid,
+    /// First plan of the blade, second, and so on.
+    pub number: i32,
+    /// The steps.
+    pub steps: Vec<Step>,
+    /// Frozen since; a frozen plan never changes.
+    #[serde(with = "time::serde::rfc3339::option")]
+    pub frozen_at: Option<OffsetDateTime>,
+    /// Goes up with every change.
+    pub version: i64,
+}
+
+struct Row {
+    id: Uuid,
+    blade_id: Uuid,
+    number: i32,
+    steps: Json<Vec<Step>>,
+    frozen_at: Option<OffsetDateTime>,
+    version: i64,
+}
+
+impl From<Row> for Plan {
+    fn from(row: Row) -> Self {
+        Self {
+            id: row.id,
+            blade_id: row.blade_id,
+            number: row.number,
+            steps: row.steps.0,
+            frozen_at: row.frozen_at,
+            version: row.version,
+        }
+    }
+}
+
+/// The latest plan of a blade.
+///
+/// # Errors
+/// [`Error::NotFound`] when it has none yet, or the shop has no such blade.
+pub async fn latest(pool: &PgPool, workshop: WorkshopId, blade_id: Uuid) -> Result<Plan, Error> {
+    let row = sqlx::query_as!(
+        Row,
+        r#"select id, blade_id, number, steps as "steps: Json<Vec<Step>>", frozen_at, version from plan
+           where workshop_id = $1 and blade_id = $2 order by number desc limit 1"#,
+        workshop.uuid(),
+        blade_id
+    )
+    .fetch_one(pool)
+    .await?;
+    Ok(row.into())
+}
+
+/// One plan.
+///
+/// # Errors
+/// [`Error::NotFound`].
+pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Plan, Error> {
+    let row = sqlx::query_as!(
+        Row,
+        r#"select id, blade_id, number, steps as "steps: Json<Vec<Step>>", frozen_at, version from plan
+           where workshop_id = $1 and id = $2"#,
+        workshop.uuid(),
+        id
+    )
+    .fetch_one(pool)
+    .await?;
+    Ok(row.into())
+}
+
+/// Saves the draft plan of a blade. Without one (none yet, or the last is frozen) a new plan begins
+/// and `version` is 0.
+///
+/// # Errors
+/// [`Error::NotFound`] for an unknown blade, [`Error::Stale`] when the draft was changed meanwhile.
+pub async fn save(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+    plan: &CorePlan,
+    version: i64,
+) -> Result<Plan, Error> {
+    crate::blade::get(pool, workshop, blade_id).await?;
+    let steps = serde_json::to_value(plan.steps())?;
+    if version > 0 {
+        let row = sqlx::query_as!(
+            Row,
+            r#"update plan set steps = $3, format = $4, version = version + 1, updated_at = now()
+               where workshop_id = $1 and blade_id = $2 and frozen_at is null and version = $5
+               returning id, blade_id, number, steps as "steps: Json<Vec<Step>>", frozen_at, version"#,
+            workshop.uuid(),
+            blade_id,
+            steps,
+            FORMAT,
+            version
+        )
+        .fetch_optional(pool)
+        .await?;
+        return row.map(Plan::from).ok_or(Error::Stale);
+    }
+    let row = sqlx::query_as!(
+        Row,
+        r#"insert into plan (id, workshop_id, blade_id, number, format, steps)
+           select $1, $2, $3, coalesce(max(number), 0) + 1, $4, $5 from plan
+           where workshop_id = $2 and blade_id = $3
+           returning id, blade_id, number, steps as "steps: Json<Vec<Step>>", frozen_at, version"#,
+        Uuid::now_v7(),
+        workshop.uuid(),
+        blade_id,
+        FORMAT,
+        steps
+    )
+    .fetch_one(pool)
+    .await?;
+    Ok(row.into())
+}

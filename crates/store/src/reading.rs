@@ -1,0 +1,157 @@
+//! Hardness readings of a blade.
+
+use crate::Error;
+use crate::workshop::{WorkshopId, records_changed};
+use serde::Serialize;
+use sqlx::PgPool;
+use time::OffsetDateTime;
+use uuid::Uuid;
+use vatten_core::reading::{Values, When};
+
+/// A set of readings.
+#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+pub struct Reading {
+    /// Id.
+    pub id: Uuid,
+    /// The firing it belongs to.
+    pub firing_id: Uuid,
+    /// `as_quenched` or `tempered`.
+    pub stage: String,
+    /// Values, HRC.
+    pub values_hrc: Vec<f64>,
+    /// Mean, HRC.
+    pub mean_hrc: f64,
+    /// The tester used, when said.
+    pub tester_id: Option<Uuid>,
+    /// Remark.
+    pub note: String,
+    /// When they were taken.
+    #[serde(with = "time::serde::rfc3339")]
+    pub taken_at: OffsetDateTime,
+    /// Withdrawn since: kept, but not learned from.
+    #[serde(with = "time::serde::rfc3339::option")]
+    pub withdrawn_at: Option<OffsetDateTime>,
+}
+
+/// A set of readings to be stored.
+#[derive(Debug, Clone, PartialEq)]
+pub struct NewReading {
+    /// Id, made by the client.
+    pub id: Uuid,
+    /// When in the treatment.
+    pub stage: When,
+    /// Values.
+    pub values: Values,
+    /// Tester.
+    pub tester_id: Option<Uuid>,
+    /// Remark.
+    pub note: String,
+    /// When they were taken.
+    pub taken_at: OffsetDateTime,
+}
+
+/// The readings of a blade in time order, withdrawn ones too.
+///
+/// # Errors
+/// [`Error::NotFound`] when the shop has no such blade.
+pub async fn of_blade(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+) -> Result<Vec<Reading>, Error> {
+    crate::blade::get(pool, workshop, blade_id).await?;
+    let rows = sqlx::query!(
+        "select id, firing_id, stage, values_hrc, tester_id, note, taken_at, withdrawn_at from reading
+         where workshop_id = $1 and blade_id = $2 order by taken_at, id",
+        workshop.uuid(),
+        blade_id
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| Reading {
+            id: r.id,
+            firing_id: r.firing_id,
+            stage: r.stage,
+            mean_hrc: r.values_hrc.iter().sum::<f64>() / r.values_hrc.len().max(1) as f64,
+            values_hrc: r.values_hrc,
+            tester_id: r.tester_id,
+            note: r.note,
+            taken_at: r.taken_at,
+            withdrawn_at: r.withdrawn_at,
+        })
+        .collect())
+}
+
+/// Stores readings with the latest firing of the blade; the same id again changes nothing.
+///
+/// # Errors
+/// [`Error::NotFound`]; [`Error::NotNow`] before any quench.
+pub async fn create(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+    new: &NewReading,
+) -> Result<Reading, Error> {
+    let blade = crate::blade::get(pool, workshop, blade_id).await?;
+    let quenched = blade.firing_state.as_ref().is_some_and(|s| s.quenched);
+    let Some(firing_id) = blade.firing_id.filter(|_| quenched) else {
+        return Err(Error::NotNow(
+            "This blade was not quenched yet, so there is nothing to read. Fire it first."
+                .to_owned(),
+        ));
+    };
+    let values: Vec<f64> = new.values.all().iter().map(|v| v.value()).collect();
+    let mut tx = pool.begin().await?;
+    sqlx::query!(
+        "insert into reading (id, workshop_id, blade_id, firing_id, stage, values_hrc, tester_id, note, taken_at)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9) on conflict (id) do nothing",
+        new.id,
+        workshop.uuid(),
+        blade_id,
+        firing_id,
+        new.stage.id(),
+        &values,
+        new.tester_id,
+        new.note,
+        new.taken_at
+    )
+    .execute(&mut *tx)
+    .await?;
+    records_changed(&mut tx, workshop).await?;
+    tx.commit().await?;
+    of_blade(pool, workshop, blade_id)
+        .await?
+        .into_iter()
+        .find(|r| r.id == new.id)
+        .ok_or(Error::NotFound)
+}
+
+/// Withdraws readings: kept and shown, but no longer learned from.
+///
+/// # Errors
+/// [`Error::NotFound`].
+pub async fn withdraw(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+    id: Uuid,
+) -> Result<(), Error> {
+    let mut tx = pool.begin().await?;
+    let done = sqlx::query!(
+        "update reading set withdrawn_at = coalesce(withdrawn_at, now())
+         where workshop_id = $1 and blade_id = $2 and id = $3",
+        workshop.uuid(),
+        blade_id,
+        id
+    )
+    .execute(&mut *tx)
+    .await?;
+    if done.rows_affected() == 0 {
+        return Err(Error::NotFound);
+    }
+    records_changed(&mut tx, workshop).await?;
+    tx.commit().await?;
+    Ok(())
+}

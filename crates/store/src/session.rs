@@ -1,0 +1,97 @@
+//! Server-side sessions and the count of failed sign-ins. Only hashes of tokens are kept.
+
+use crate::Error;
+use crate::workshop::WorkshopId;
+use sqlx::PgPool;
+use uuid::Uuid;
+
+/// Days a session lasts after the last sign-in.
+pub const DAYS: i32 = 30;
+/// Failed sign-ins for one address within [`FAILURE_MINUTES`] before it must wait.
+pub const MAX_FAILURES: i64 = 10;
+/// See [`MAX_FAILURES`].
+pub const FAILURE_MINUTES: i32 = 15;
+
+/// Opens a session under the hash of its token, and forgets those that ran out.
+///
+/// # Errors
+/// The database cannot be written.
+pub async fn open(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    person_id: Uuid,
+    token_hash: &[u8],
+) -> Result<(), Error> {
+    sqlx::query!("delete from session where expires_at < now()")
+        .execute(pool)
+        .await?;
+    sqlx::query!(
+        "insert into session (token_hash, workshop_id, person_id, expires_at)
+         values ($1, $2, $3, now() + make_interval(days => $4))",
+        token_hash,
+        workshop.uuid(),
+        person_id,
+        DAYS
+    )
+    .execute(pool)
+    .await?;
+    Ok(())
+}
+
+/// The shop and person behind a session's token hash.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn find(pool: &PgPool, token_hash: &[u8]) -> Result<Option<(WorkshopId, Uuid)>, Error> {
+    let row = sqlx::query!(
+        "select workshop_id, person_id from session where token_hash = $1 and expires_at > now()",
+        token_hash
+    )
+    .fetch_optional(pool)
+    .await?;
+    Ok(row.map(|r| (WorkshopId::new(r.workshop_id), r.person_id)))
+}
+
+/// Ends a session.
+///
+/// # Errors
+/// The database cannot be written.
+pub async fn close(pool: &PgPool, token_hash: &[u8]) -> Result<(), Error> {
+    sqlx::query!("delete from session where token_hash = $1", token_hash)
+        .execute(pool)
+        .await?;
+    Ok(())
+}
+
+/// Notes a failed sign-in for the hash of an address.
+///
+/// # Errors
+/// The database cannot be written.
+pub async fn note_failure(pool: &PgPool, email_hash: &[u8]) -> Result<(), Error> {
+    sqlx::query!("delete from sign_in_failure where at < now() - interval '1 day'")
+        .execute(pool)
+        .await?;
+    sqlx::query!(
+        "insert into sign_in_failure (email_hash) values ($1)",
+        email_hash
+    )
+    .execute(pool)
+    .await?;
+    Ok(())
+}
+
+/// True when an address failed too often lately.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn must_wait(pool: &PgPool, email_hash: &[u8]) -> Result<bool, Error> {
+    let count = sqlx::query_scalar!(
+        r#"select count(*) as "count!" from sign_in_failure
+           where email_hash = $1 and at > now() - make_interval(mins => $2)"#,
+        email_hash,
+        FAILURE_MINUTES
+    )
+    .fetch_one(pool)
+    .await?;
+    Ok(count >= MAX_FAILURES)
+}

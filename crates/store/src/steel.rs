@@ -1,0 +1,125 @@
+//! A steel of the shop's own, known by its analysis.
+
+use crate::Error;
+use crate::workshop::{WorkshopId, records_changed};
+use serde::Serialize;
+use sqlx::PgPool;
+use sqlx::types::Json;
+use uuid::Uuid;
+use vatten_core::analysis::Analysis;
+
+/// A house steel.
+#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+pub struct HouseSteel {
+    /// Id.
+    pub id: Uuid,
+    /// Name.
+    pub name: String,
+    /// Analysis, weight percent.
+    pub analysis: Analysis,
+    /// Goes up with every change.
+    pub version: i64,
+}
+
+/// All house steels, by name.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<HouseSteel>, Error> {
+    let rows = sqlx::query!(
+        r#"select id, name, analysis as "analysis: Json<Analysis>", version from steel
+           where workshop_id = $1 order by lower(name)"#,
+        workshop.uuid()
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| HouseSteel {
+            id: r.id,
+            name: r.name,
+            analysis: r.analysis.0,
+            version: r.version,
+        })
+        .collect())
+}
+
+/// One house steel.
+///
+/// # Errors
+/// [`Error::NotFound`].
+pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<HouseSteel, Error> {
+    let r = sqlx::query!(
+        r#"select id, name, analysis as "analysis: Json<Analysis>", version from steel
+           where workshop_id = $1 and id = $2"#,
+        workshop.uuid(),
+        id
+    )
+    .fetch_one(pool)
+    .await?;
+    Ok(HouseSteel {
+        id: r.id,
+        name: r.name,
+        analysis: r.analysis.0,
+        version: r.version,
+    })
+}
+
+/// Adds a house steel; the same id again is the same steel.
+///
+/// # Errors
+/// [`Error::Refused`] at `name` when the name is taken; [`Error::NotFound`] when the id is another
+/// shop's.
+pub async fn create(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    id: Uuid,
+    name: &str,
+    analysis: &Analysis,
+) -> Result<HouseSteel, Error> {
+    sqlx::query!(
+        "insert into steel (id, workshop_id, name, analysis) values ($1, $2, $3, $4)
+         on conflict (id) do nothing",
+        id,
+        workshop.uuid(),
+        name,
+        serde_json::to_value(analysis)?
+    )
+    .execute(pool)
+    .await?;
+    get(pool, workshop, id).await
+}
+
+/// Changes name and analysis.
+///
+/// # Errors
+/// [`Error::NotFound`], or [`Error::Stale`] when `version` is not the current one.
+pub async fn update(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    id: Uuid,
+    name: &str,
+    analysis: &Analysis,
+    version: i64,
+) -> Result<HouseSteel, Error> {
+    let mut tx = pool.begin().await?;
+    let changed = sqlx::query!(
+        "update steel set name = $3, analysis = $4, version = version + 1
+         where workshop_id = $1 and id = $2 and version = $5",
+        workshop.uuid(),
+        id,
+        name,
+        serde_json::to_value(analysis)?,
+        version
+    )
+    .execute(&mut *tx)
+    .await?;
+    if changed.rows_affected() == 1 {
+        records_changed(&mut tx, workshop).await?;
+        tx.commit().await?;
+        get(pool, workshop, id).await
+    } else {
+        get(pool, workshop, id).await?;
+        Err(Error::Stale)
+    }
+}
