@@ -240,15 +240,14 @@ pub fn warnings(plan: &Plan, steel: &Steel, blade: &Blade, physics: &Physics) ->
                     w.say("water_on_oil_steel", Some(i), text, None);
                 }
             }
-            Step::SubZero { .. } if i > quench => {
-                if steps[quench..i]
-                    .iter()
-                    .any(|s| matches!(s, Step::Temper { .. }))
-                {
-                    let text = "Sub-zero after a temper gains little: the austenite has settled."
-                        .to_owned();
-                    w.say("late_sub_zero", Some(i), text, None);
-                }
+            Step::SubZero { .. }
+                if i > quench
+                    && steps[quench..i]
+                        .iter()
+                        .any(|s| matches!(s, Step::Temper { .. })) =>
+            {
+                let text = "Sub-zero after a temper gains little: the austenite has settled.";
+                w.say("late_sub_zero", Some(i), text.to_owned(), None);
             }
             Step::Temper { temperature_c, .. } if i > quench => w.temper(i, temperature_c.value()),
             _ => {}

@@ -378,3 +378,42 @@ pub async fn set_dates(
     .await?;
     Ok(())
 }
+
+/// The next free mark of the usual pattern, `K-1`, `K-2` and so on after the highest in use.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn next_mark(pool: &PgPool, workshop: WorkshopId) -> Result<String, Error> {
+    let highest = sqlx::query_scalar!(
+        r#"select coalesce(max(substring(mark from 3)::bigint), 0) as "highest!" from blade
+           where workshop_id = $1 and mark ~ '^K-[0-9]{1,9}$'"#,
+        workshop.uuid()
+    )
+    .fetch_one(pool)
+    .await?;
+    Ok(format!("K-{}", highest + 1))
+}
+
+/// Every mark in use.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn marks(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<String>, Error> {
+    Ok(sqlx::query_scalar!(
+        "select mark from blade where workshop_id = $1",
+        workshop.uuid()
+    )
+    .fetch_all(pool)
+    .await?)
+}
+
+/// Every blade, oldest first; for exports.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn all(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Blade>, Error> {
+    let rows = blades!("where b.workshop_id = $1 order by b.id", workshop.uuid())
+        .fetch_all(pool)
+        .await?;
+    Ok(rows.into_iter().map(Blade::from).collect())
+}

@@ -3,6 +3,7 @@
 //! Every function on a shop's rows takes a [`WorkshopId`], which only signing in can give, and every
 //! query is scoped by it.
 
+pub mod archive;
 pub mod blade;
 pub mod error;
 pub mod firing;

@@ -1,0 +1,448 @@
+//! Writes the demo shop, `demo/brinholm.json`, from a truth that the application does not know:
+//! `cargo run -p vatten-server --example make_demo > demo/brinholm.json`. `docs/demo.md` says what
+//! the truth is. Everything is made up and the same every time.
+
+use serde_json::{Value, json};
+use std::collections::HashMap;
+use std::error::Error;
+use time::format_description::well_known::Rfc3339;
+use time::macros::datetime;
+use time::{Duration, OffsetDateTime};
+use uuid::Uuid;
+use vatten_core::analysis::Analysis;
+use vatten_core::blade::{Blade, BladeDraft};
+use vatten_core::firing::beats;
+use vatten_core::method::{Stations, usual};
+use vatten_core::physics::{Shift, physics};
+use vatten_core::plan::{Plan, Step};
+use vatten_core::purpose::Purpose;
+use vatten_core::shape::Shape;
+use vatten_core::steel::Steel;
+use vatten_core::units::{Celsius, Quantity};
+
+// The truth.
+const OVEN_HOT_C: f64 = 9.0;
+const KILN_HOT_C: f64 = -4.0;
+const TESTER_HIGH_HRC: f64 = 0.6;
+const STEEL_SPREAD_HRC: f64 = 0.5;
+const BLADE_SPREAD_HRC: f64 = 0.35;
+const CARELESS_SPREAD_HRC: f64 = 1.5;
+const READING_SPREAD_HRC: f64 = 0.45;
+/// Days before the end in which the smith was careless.
+const CARELESS_DAYS: std::ops::Range<i64> = 150..180;
+
+const NOW: OffsetDateTime = datetime!(2026-11-25 09:00 UTC);
+const KILN: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0001);
+const OVEN: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0002);
+const TESTER: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0003);
+const FORGE: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0004);
+const SPRING: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0005);
+
+/// A fixed stream of normal numbers.
+struct Chance(u64);
+
+impl Chance {
+    fn uniform(&mut self) -> f64 {
+        self.0 = self
+            .0
+            .wrapping_mul(6_364_136_223_846_793_005)
+            .wrapping_add(1_442_695_040_888_963_407);
+        (self.0 >> 11) as f64 / (1u64 << 53) as f64
+    }
+
+    fn normal(&mut self) -> f64 {
+        (0..12).map(|_| self.uniform()).sum::<f64>() - 6.0
+    }
+
+    fn between(&mut self, low: f64, high: f64) -> f64 {
+        low + (high - low) * self.uniform()
+    }
+}
+
+/// Steel, shape, name, purpose, days before the end.
+const FINISHED: [(&str, Shape, &str, Purpose, i64); 30] = [
+    ("1084", Shape::Plain, "Bench blade", Purpose::AllRound, 352),
+    ("5160", Shape::Bill, "Hedge bill", Purpose::Heavy, 344),
+    ("w2", Shape::ReedHook, "Reed hook", Purpose::FineEdge, 331),
+    (
+        "80crv2",
+        Shape::Drawing,
+        "Drawing blade",
+        Purpose::AllRound,
+        322,
+    ),
+    ("1084", Shape::Net, "Net blade", Purpose::AllRound, 309),
+    (
+        "x65cr13",
+        Shape::Oyster,
+        "Oyster blade",
+        Purpose::AllRound,
+        297,
+    ),
+    (
+        "o2",
+        Shape::Grafting,
+        "Grafting blade",
+        Purpose::FineEdge,
+        288,
+    ),
+    ("52100", Shape::Net, "Sail blade", Purpose::FineEdge, 275),
+    ("1075", Shape::Bill, "Willow bill", Purpose::Heavy, 266),
+    (
+        "80crv2",
+        Shape::ReedHook,
+        "Thatch hook",
+        Purpose::AllRound,
+        254,
+    ),
+    (
+        "115crv3",
+        Shape::Grafting,
+        "Budding blade",
+        Purpose::FineEdge,
+        243,
+    ),
+    ("w2", Shape::Plain, "Paring blade", Purpose::FineEdge, 231),
+    (
+        "1084",
+        Shape::Drawing,
+        "Spoke blade",
+        Purpose::AllRound,
+        220,
+    ),
+    ("5160", Shape::Bill, "Orchard bill", Purpose::Heavy, 209),
+    ("spring", Shape::Bill, "Nettle hook", Purpose::Heavy, 201),
+    ("x65cr13", Shape::Net, "Quay blade", Purpose::AllRound, 190),
+    ("o2", Shape::Plain, "Marking blade", Purpose::FineEdge, 176),
+    (
+        "52100",
+        Shape::Grafting,
+        "Scion blade",
+        Purpose::FineEdge,
+        169,
+    ),
+    ("80crv2", Shape::Bill, "Hazel bill", Purpose::Heavy, 161),
+    ("1084", Shape::ReedHook, "Rush hook", Purpose::AllRound, 154),
+    (
+        "w1",
+        Shape::Grafting,
+        "Grafting blade",
+        Purpose::FineEdge,
+        141,
+    ),
+    (
+        "115crv3",
+        Shape::Plain,
+        "Caulking blade",
+        Purpose::AllRound,
+        127,
+    ),
+    ("w2", Shape::Grafting, "Vine blade", Purpose::FineEdge, 112),
+    ("5160", Shape::Drawing, "Bark blade", Purpose::Springy, 98),
+    ("o2", Shape::Drawing, "Stave blade", Purpose::AllRound, 84),
+    ("52100", Shape::Plain, "Rope blade", Purpose::FineEdge, 70),
+    ("1075", Shape::Plain, "Bench blade", Purpose::AllRound, 55),
+    (
+        "x65cr13",
+        Shape::Oyster,
+        "Oyster blade",
+        Purpose::AllRound,
+        41,
+    ),
+    ("80crv2", Shape::Net, "Net blade", Purpose::AllRound, 27),
+    (
+        "1084",
+        Shape::Plain,
+        "Splicing blade",
+        Purpose::AllRound,
+        13,
+    ),
+];
+
+/// Steel, shape, name, purpose, days since entered, minutes since the last beat, the beat whose doing
+/// it is in (None: not fired; otherwise a part of its heading, last match).
+const IN_WORK: [(&str, Shape, &str, Purpose, i64, i64, Option<&str>); 6] = [
+    (
+        "80crv2",
+        Shape::Bill,
+        "Hazel bill",
+        Purpose::Heavy,
+        6,
+        38,
+        Some("Check:"),
+    ),
+    (
+        "x65cr13",
+        Shape::Oyster,
+        "Oyster blade",
+        Purpose::AllRound,
+        5,
+        55,
+        Some("Sub-zero"),
+    ),
+    (
+        "115crv3",
+        Shape::Grafting,
+        "Budding blade",
+        Purpose::FineEdge,
+        4,
+        68,
+        Some("Temper 2 of 2"),
+    ),
+    (
+        "w2",
+        Shape::ReedHook,
+        "Reed hook",
+        Purpose::FineEdge,
+        3,
+        0,
+        None,
+    ),
+    (
+        "o2",
+        Shape::Grafting,
+        "Grafting blade",
+        Purpose::FineEdge,
+        2,
+        0,
+        None,
+    ),
+    (
+        "1084",
+        Shape::Net,
+        "Net blade",
+        Purpose::AllRound,
+        1,
+        4,
+        Some("Austenitize: soak"),
+    ),
+];
+
+fn spring_analysis() -> Analysis {
+    Analysis {
+        carbon: 0.61,
+        silicon: 0.27,
+        manganese: 0.88,
+        chromium: 0.78,
+        ..Analysis::default()
+    }
+}
+
+fn find(key: &str) -> Result<Steel, Box<dyn Error>> {
+    if key == "spring" {
+        return Ok(Steel::from_analysis(
+            &SPRING.to_string(),
+            "Old leaf spring",
+            &spring_analysis(),
+        ));
+    }
+    Ok(Steel::built_in(key).ok_or("steel")?.clone())
+}
+
+fn size(shape: Shape, chance: &mut Chance) -> (f64, f64, f64, f64) {
+    let (length, width, spine) = match shape {
+        Shape::Plain => (150.0, 26.0, 3.5),
+        Shape::ReedHook => (190.0, 28.0, 4.0),
+        Shape::Grafting => (95.0, 20.0, 2.8),
+        Shape::Bill => (230.0, 52.0, 5.5),
+        Shape::Drawing => (240.0, 34.0, 5.0),
+        Shape::Oyster => (88.0, 26.0, 3.0),
+        Shape::Net => (120.0, 22.0, 2.5),
+    };
+    let round = |x: f64, step: f64| (x / step).round() * step;
+    (
+        round(length * chance.between(0.94, 1.06), 1.0),
+        round(width * chance.between(0.95, 1.05), 1.0),
+        (round(spine * chance.between(0.9, 1.1), 0.1) * 10.0).round() / 10.0,
+        (round(chance.between(0.55, 1.05), 0.05) * 100.0).round() / 100.0,
+    )
+}
+
+fn at(time: OffsetDateTime) -> Result<String, Box<dyn Error>> {
+    Ok(time.format(&Rfc3339)?)
+}
+
+/// Confirms beats from `start`, up to and with position `last`; gives the events and when each was.
+fn confirm(
+    steps: &[Step],
+    start: OffsetDateTime,
+    last: usize,
+    chance: &mut Chance,
+) -> Result<(Vec<Value>, Vec<OffsetDateTime>), Box<dyn Error>> {
+    let (mut events, mut times, mut now) = (Vec::new(), Vec::new(), start);
+    for (i, beat) in beats(steps).iter().enumerate().take(last + 1) {
+        times.push(now);
+        events.push(json!({ "at": at(now)?, "happening": { "kind": "confirm", "beat": i } }));
+        let quenching = matches!(steps[beat.step], Step::Quench { .. });
+        let seconds = match beat.lasts_s {
+            Some(lasts) if quenching => lasts,
+            Some(lasts) => lasts * chance.between(0.98, 1.1),
+            None if quenching => 420.0,
+            None if beat.doing.ends_with("heating") => 1100.0,
+            None => 1500.0,
+        };
+        now += Duration::seconds_f64(seconds);
+    }
+    Ok((events, times))
+}
+
+/// What would be read, by the truth.
+fn readings(true_hrc: f64, chance: &mut Chance) -> Vec<f64> {
+    let count = if chance.uniform() < 0.3 { 4 } else { 3 };
+    (0..count)
+        .map(|_| {
+            let read = true_hrc + TESTER_HIGH_HRC + READING_SPREAD_HRC * chance.normal();
+            (read * 2.0).round() / 2.0
+        })
+        .collect()
+}
+
+fn main() -> Result<(), Box<dyn Error>> {
+    let mut chance = Chance(20_261_125);
+    let mut steel_bias: HashMap<&str, f64> = HashMap::new();
+    let mut blades = Vec::new();
+    let truth = Shift {
+        kiln_c: KILN_HOT_C,
+        oven_c: OVEN_HOT_C,
+    };
+    let stations = Stations {
+        kiln: Some(KILN),
+        oven: Some(OVEN),
+    };
+
+    let finished = FINISHED
+        .iter()
+        .map(|f| (f.0, f.1, f.2, f.3, f.4, 0, Some("")));
+    for (i, (key, shape, name, purpose, days, minutes, until)) in
+        finished.chain(IN_WORK).enumerate()
+    {
+        let steel = find(key)?;
+        let done = i < FINISHED.len();
+        let (length_mm, width_mm, spine_mm, edge_mm) = size(shape, &mut chance);
+        let geometry = Blade::parse(&BladeDraft {
+            shape: Some(shape.id().to_owned()),
+            length_mm: Some(length_mm),
+            width_mm: Some(width_mm),
+            spine_mm: Some(spine_mm),
+            edge_mm: Some(edge_mm),
+            grind: Some("flat".to_owned()),
+        })?;
+        // A target the steel can reach.
+        let (mut low, mut high) = purpose.target_hrc();
+        let top = steel.typical_tempered_hrc(Celsius::clamped(170.0)).floor();
+        if high > top {
+            (low, high) = (top - 2.0, top);
+        }
+        let plan = usual(&steel, None, (low, high), stations);
+        let mut steps = plan.steps().to_vec();
+        for step in &mut steps {
+            // The smith tries a little around the book value.
+            if let Step::Temper { temperature_c, .. } = step {
+                let tried = 5.0 * (chance.between(-2.4, 2.4)).round();
+                *temperature_c = Celsius::clamped((temperature_c.value() + tried).max(150.0));
+            }
+        }
+        let careless = done && CARELESS_DAYS.contains(&days);
+        let bias = *steel_bias
+            .entry(key)
+            .or_insert_with(|| STEEL_SPREAD_HRC * chance.normal());
+        let spread = if careless {
+            CARELESS_SPREAD_HRC
+        } else {
+            BLADE_SPREAD_HRC
+        };
+        let own = spread * chance.normal();
+        let really = physics(&Plan::stored(steps.clone()), &steel, &geometry, truth);
+
+        let all = beats(&steps);
+        let entered = NOW - Duration::days(days) - Duration::hours(3);
+        let firing = match until {
+            None => Value::Null,
+            Some(part) => {
+                let last = if done {
+                    all.len() - 1
+                } else {
+                    all.iter()
+                        .rposition(|b| {
+                            b.doing.starts_with(part)
+                                && !b.doing.contains("heating")
+                                && !b.doing.contains("cooling")
+                                && !b.doing.contains("back")
+                        })
+                        .ok_or("beat")?
+                };
+                let start = if done {
+                    entered + Duration::hours(26)
+                } else {
+                    // Begin so that the last beat was `minutes` ago.
+                    let (_, times) = confirm(&steps, NOW, last, &mut Chance(i as u64))?;
+                    let took = times.last().copied().unwrap_or(NOW) - NOW;
+                    NOW - Duration::minutes(minutes) - took
+                };
+                let (mut events, times) = confirm(&steps, start, last, &mut Chance(i as u64))?;
+                let end = times.last().copied().unwrap_or(start);
+                let quenched = all.iter().position(|b| b.doing.starts_with("Check"));
+                let mut read = Vec::new();
+                if let Some(at_cold) = quenched.and_then(|q| times.get(q))
+                    && (chance.uniform() < 0.5 || i == FINISHED.len())
+                {
+                    read.push(json!({ "stage": "as_quenched", "tester_id": TESTER,
+                        "taken_at": at(*at_cold + Duration::minutes(12))?,
+                        "values_hrc": readings(really.as_quenched_hrc + bias + own, &mut chance) }));
+                }
+                if done {
+                    let note = if careless {
+                        "skin not taken off properly, in a hurry"
+                    } else {
+                        ""
+                    };
+                    read.push(
+                        json!({ "stage": "tempered", "tester_id": TESTER, "note": note,
+                        "taken_at": at(end + Duration::hours(2))?,
+                        "values_hrc": readings(really.tempered_hrc + bias + own, &mut chance) }),
+                    );
+                    events.push(json!({ "at": at(end + Duration::hours(3))?, "happening": { "kind": "close" } }));
+                }
+                json!({ "started_at": at(start - Duration::minutes(5))?, "events": events, "readings": read })
+            }
+        };
+        let mut first = json!({ "steps": steps });
+        if !firing.is_null() {
+            first["firing"] = firing;
+        }
+        let mut blade = json!({
+            "mark": format!("K-{}", 79 + i),
+            "name": name,
+            "steel": steel.key,
+            "geometry": { "shape": shape.id(), "length_mm": length_mm, "width_mm": width_mm,
+                "spine_mm": spine_mm, "edge_mm": edge_mm, "grind": "flat" },
+            "purpose": purpose.id(),
+            "target_low_hrc": low,
+            "target_high_hrc": high,
+            "note": "",
+            "entered_at": at(entered)?,
+            "plans": [first],
+        });
+        if done {
+            blade["finished_at"] = json!(at(entered + Duration::days(4))?);
+        }
+        blades.push(blade);
+    }
+    let analysis = serde_json::to_value(spring_analysis())?;
+    let file = json!({
+        "format": "vatten-exchange",
+        "version": 1,
+        "exported_at": at(NOW)?,
+        "workshop": "Brinholm forge",
+        "stations": [
+            { "id": KILN, "kind": "kiln", "name": "Bench kiln" },
+            { "id": FORGE, "kind": "forge", "name": "Gas forge" },
+            { "id": OVEN, "kind": "oven", "name": "Kitchen oven" },
+            { "id": TESTER, "kind": "tester", "name": "Bench tester" },
+        ],
+        "steels": [{ "id": SPRING, "name": "Old leaf spring", "analysis": analysis }],
+        "blades": blades,
+    });
+    println!("{}", serde_json::to_string_pretty(&file)?);
+    Ok(())
+}

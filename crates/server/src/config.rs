@@ -1,0 +1,55 @@
+//! Configuration from environment variables, with safe defaults.
+
+use std::net::IpAddr;
+use std::path::PathBuf;
+
+/// What the server needs to know to start.
+#[derive(Debug, Clone)]
+pub struct Config {
+    /// `VATTEN_DATABASE_URL`: PostgreSQL. No default.
+    pub database_url: String,
+    /// `VATTEN_ADDRESS`: address to listen on; loopback by default.
+    pub address: IpAddr,
+    /// `VATTEN_PORT`: port to listen on; 8080 by default.
+    pub port: u16,
+    /// `VATTEN_WEB`: folder of the built front end; `web/dist` by default.
+    pub web: PathBuf,
+    /// `VATTEN_DEMO`: exchange file of the demo shop, loaded when the demo login does not exist yet.
+    pub demo: Option<PathBuf>,
+    /// `VATTEN_BEHIND_TLS`: `true` when browsers reach the server over https; makes cookies `Secure`.
+    pub behind_tls: bool,
+    /// `VATTEN_CONNECTIONS`: most database connections; 20 by default.
+    pub connections: u32,
+}
+
+impl Config {
+    /// Reads the environment.
+    ///
+    /// # Errors
+    /// A sentence that names the variable that is missing or wrong.
+    pub fn from_env() -> Result<Self, String> {
+        let var = |name: &str| std::env::var(name).ok().filter(|v| !v.is_empty());
+        let number = |name: &str, default: u32| match var(name) {
+            None => Ok(default),
+            Some(text) => text
+                .parse()
+                .map_err(|_| format!("{name} is not a number: {text}")),
+        };
+        let address = var("VATTEN_ADDRESS").unwrap_or_else(|| "127.0.0.1".to_owned());
+        Ok(Self {
+            database_url: var("VATTEN_DATABASE_URL")
+                .ok_or("VATTEN_DATABASE_URL is not set: where is the database?")?,
+            address: address
+                .parse()
+                .map_err(|_| format!("VATTEN_ADDRESS is not an address: {address}"))?,
+            port: u16::try_from(number("VATTEN_PORT", 8080)?)
+                .map_err(|_| "VATTEN_PORT is over 65535".to_owned())?,
+            web: var("VATTEN_WEB")
+                .unwrap_or_else(|| "web/dist".to_owned())
+                .into(),
+            demo: var("VATTEN_DEMO").map(PathBuf::from),
+            behind_tls: var("VATTEN_BEHIND_TLS").is_some_and(|v| v == "true"),
+            connections: number("VATTEN_CONNECTIONS", 20)?.clamp(1, 500),
+        })
+    }
+}

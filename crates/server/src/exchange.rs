@@ -1,0 +1,681 @@
+//! The open exchange format: a whole shop as one JSON file. `docs/format.md` describes it.
+
+use crate::body::text;
+use crate::predictor::{Predictor, find_steel, station_names};
+use crate::problem::Problem;
+use crate::routes::firing::predict_stored;
+use serde::{Deserialize, Serialize};
+use std::collections::{BTreeMap, HashMap, HashSet};
+use time::{Duration, OffsetDateTime};
+use uuid::{NoContext, Timestamp, Uuid};
+use vatten_core::analysis::Analysis;
+use vatten_core::blade::{Blade as Geometry, BladeDraft};
+use vatten_core::fault::{Checker, Faults};
+use vatten_core::firing::{self as rules, Happening};
+use vatten_core::plan::{Plan as CorePlan, Step, StepDraft};
+use vatten_core::prediction::Prediction;
+use vatten_core::purpose::Purpose;
+use vatten_core::reading::{Values, When};
+use vatten_core::steel::Steel;
+use vatten_core::units::{Hrc, Quantity};
+use vatten_store::blade::{NewBlade, SteelRef};
+use vatten_store::reading::NewReading;
+use vatten_store::{
+    PgPool, WorkshopId, archive, blade, firing, plan, reading, station, steel, workshop,
+};
+
+/// Name of the format.
+pub const FORMAT: &str = "vatten-exchange";
+/// Its version.
+pub const VERSION: u32 = 1;
+/// Most blades in one file.
+const MAX_BLADES: usize = 5000;
+/// Up to this many fired blades, a missing prediction is made with the records so far; beyond, by
+/// physics alone.
+const LEARN_AS_IT_GOES: usize = 200;
+
+/// A shop's stations, steels and blades. Ids only tie the parts together; an import makes new ones.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ExchangeFile {
+    /// `vatten-exchange`.
+    pub format: String,
+    /// 1.
+    pub version: u32,
+    /// When it was written.
+    #[serde(with = "time::serde::rfc3339")]
+    pub exported_at: OffsetDateTime,
+    /// Name of the shop it came from.
+    pub workshop: String,
+    /// Stations.
+    #[serde(default)]
+    pub stations: Vec<StationFile>,
+    /// House steels.
+    #[serde(default)]
+    pub steels: Vec<SteelFile>,
+    /// Blades, oldest first.
+    #[serde(default)]
+    pub blades: Vec<BladeFile>,
+}
+
+/// A station in an exchange file.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct StationFile {
+    /// Id that steps and readings use.
+    pub id: Uuid,
+    /// `forge`, `kiln`, `oven` or `tester`.
+    pub kind: String,
+    /// Name.
+    pub name: String,
+}
+
+/// A house steel in an exchange file.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SteelFile {
+    /// Id that blades use.
+    pub id: Uuid,
+    /// Name.
+    pub name: String,
+    /// Weight percent by symbol.
+    pub analysis: BTreeMap<String, f64>,
+}
+
+/// A blade in an exchange file.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct BladeFile {
+    /// Mark.
+    pub mark: String,
+    /// Name.
+    pub name: String,
+    /// Designation of a built-in steel or id of a house steel.
+    pub steel: String,
+    /// Geometry.
+    #[schema(value_type = Object)]
+    pub geometry: GeometryFile,
+    /// Purpose.
+    pub purpose: String,
+    /// Wanted hardness, HRC.
+    pub target_low_hrc: f64,
+    /// Wanted hardness, HRC.
+    pub target_high_hrc: f64,
+    /// Remark.
+    #[serde(default)]
+    pub note: String,
+    /// When it was entered.
+    #[serde(with = "time::serde::rfc3339")]
+    pub entered_at: OffsetDateTime,
+    /// When it came off the rack.
+    #[serde(default, with = "time::serde::rfc3339::option")]
+    pub finished_at: Option<OffsetDateTime>,
+    /// Plans, oldest first; all but the last were fired.
+    #[serde(default)]
+    pub plans: Vec<PlanFile>,
+}
+
+/// Geometry in an exchange file, mm.
+#[derive(Debug, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct GeometryFile {
+    shape: String,
+    length_mm: f64,
+    width_mm: f64,
+    spine_mm: f64,
+    edge_mm: f64,
+    grind: String,
+}
+
+/// A plan in an exchange file.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PlanFile {
+    /// Steps, as in the API.
+    #[schema(value_type = Vec<Step>)]
+    pub steps: Vec<serde_json::Value>,
+    /// The firing of it, if it was fired.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub firing: Option<FiringFile>,
+}
+
+/// A firing in an exchange file.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct FiringFile {
+    /// When it started.
+    #[serde(with = "time::serde::rfc3339")]
+    pub started_at: OffsetDateTime,
+    /// What was predicted then; made anew when missing.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub prediction: Option<Prediction>,
+    /// What happened, in order.
+    #[serde(default)]
+    pub events: Vec<EventFile>,
+    /// Hardness readings.
+    #[serde(default)]
+    pub readings: Vec<ReadingFile>,
+}
+
+/// An event in an exchange file.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct EventFile {
+    /// When.
+    #[serde(with = "time::serde::rfc3339")]
+    pub at: OffsetDateTime,
+    /// What.
+    pub happening: Happening,
+}
+
+/// Readings in an exchange file.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ReadingFile {
+    /// `as_quenched` or `tempered`.
+    pub stage: String,
+    /// Values, HRC.
+    pub values_hrc: Vec<f64>,
+    /// Tester.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tester_id: Option<Uuid>,
+    /// Remark.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub note: String,
+    /// When.
+    #[serde(with = "time::serde::rfc3339")]
+    pub taken_at: OffsetDateTime,
+    /// Kept, but not learned from.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub withdrawn: bool,
+}
+
+/// What an import did.
+#[derive(Debug, Default, Serialize, utoipa::ToSchema)]
+pub struct ImportReport {
+    /// Blades brought in.
+    pub blades: usize,
+    /// Marks that the shop had already; those blades were left alone.
+    pub skipped: Vec<String>,
+}
+
+/// A blade checked and ready to be stored.
+struct Ready {
+    new: NewBlade,
+    entered_at: OffsetDateTime,
+    finished_at: Option<OffsetDateTime>,
+    plans: Vec<ReadyPlan>,
+}
+
+struct ReadyPlan {
+    plan: CorePlan,
+    firing: Option<ReadyFiring>,
+}
+
+struct ReadyFiring {
+    started_at: OffsetDateTime,
+    prediction: Option<Prediction>,
+    events: Vec<EventFile>,
+    readings: Vec<(NewReading, bool)>,
+}
+
+fn v7_at(at: OffsetDateTime) -> Uuid {
+    let seconds = u64::try_from(at.unix_timestamp()).unwrap_or(0);
+    Uuid::new_v7(Timestamp::from_unix(NoContext, seconds, at.nanosecond()))
+}
+
+/// Gives every station of a plan its new id.
+fn with_stations(plan: &CorePlan, ids: &HashMap<Uuid, Uuid>) -> CorePlan {
+    let mut steps = plan.steps().to_vec();
+    for step in &mut steps {
+        if let Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. } = step {
+            *station_id = station_id.and_then(|id| ids.get(&id).copied());
+        }
+    }
+    CorePlan::stored(steps)
+}
+
+impl BladeFile {
+    fn check(
+        &self,
+        steels: &HashMap<String, SteelRef>,
+        stations: &HashMap<Uuid, Uuid>,
+        shift: Duration,
+    ) -> Result<Ready, Faults> {
+        let mut c = Checker::default();
+        let g = &self.geometry;
+        let geometry = c.take(
+            Geometry::parse(&BladeDraft {
+                shape: Some(g.shape.clone()),
+                length_mm: Some(g.length_mm),
+                width_mm: Some(g.width_mm),
+                spine_mm: Some(g.spine_mm),
+                edge_mm: Some(g.edge_mm),
+                grind: Some(g.grind.clone()),
+            })
+            .map_err(|f| f.under("geometry")),
+        );
+        let purpose = c.take(Purpose::parse("purpose", &self.purpose));
+        let low = c.take(Hrc::check("target_low_hrc", self.target_low_hrc));
+        let high = c.take(Hrc::check("target_high_hrc", self.target_high_hrc));
+        if self.target_low_hrc > self.target_high_hrc {
+            c.refuse(
+                "target_low_hrc",
+                "The lowest wanted hardness is above the highest.",
+            );
+        }
+        let mark = c.take(text("mark", &self.mark, (1, 20)));
+        let name = c.take(text("name", &self.name, (1, 80)));
+        let note = c.take(text("note", &self.note, (0, 2000)));
+        let steel = steels
+            .get(&self.steel)
+            .cloned()
+            .or_else(|| Steel::built_in(&self.steel).map(|s| SteelRef::BuiltIn(s.key.clone())));
+        if steel.is_none() {
+            c.refuse(
+                "steel",
+                format!(
+                    "{} is not a steel of the table nor of this file.",
+                    self.steel
+                ),
+            );
+        }
+        let count = self.plans.len();
+        let mut plans = Vec::with_capacity(count);
+        for (i, file) in self.plans.iter().enumerate() {
+            let fields = format!("plans[{i}]");
+            if file.firing.is_none() && i + 1 < count {
+                c.refuse(
+                    fields.clone(),
+                    "Only the last plan of a blade may be unfired.",
+                );
+            }
+            plans.extend(c.take(file.check(stations, shift).map_err(|f| f.under(&fields))));
+        }
+        let parts = match (
+            geometry,
+            purpose,
+            low.zip(high),
+            mark.zip(name).zip(note),
+            steel,
+        ) {
+            (
+                Some(geometry),
+                Some(purpose),
+                Some((low, high)),
+                Some(((mark, name), note)),
+                Some(steel),
+            ) => {
+                let target_hrc = (low.value(), high.value());
+                Some(Ready {
+                    new: NewBlade {
+                        mark,
+                        name,
+                        steel,
+                        geometry,
+                        purpose,
+                        target_hrc,
+                        note,
+                    },
+                    entered_at: self.entered_at + shift,
+                    finished_at: self.finished_at.map(|at| at + shift),
+                    plans,
+                })
+            }
+            _ => None,
+        };
+        c.finish(parts)
+    }
+}
+
+impl PlanFile {
+    fn check(&self, stations: &HashMap<Uuid, Uuid>, shift: Duration) -> Result<ReadyPlan, Faults> {
+        let mut drafts: Vec<StepDraft> = Vec::with_capacity(self.steps.len());
+        for (i, step) in self.steps.iter().enumerate() {
+            drafts.push(
+                serde_json::from_value(step.clone())
+                    .map_err(|e| Faults::one(format!("steps[{i}]"), e.to_string()))?,
+            );
+        }
+        let plan = with_stations(&CorePlan::parse(&drafts)?, stations);
+        let Some(file) = &self.firing else {
+            return Ok(ReadyPlan { plan, firing: None });
+        };
+        let mut c = Checker::default();
+        let events: Vec<EventFile> = file
+            .events
+            .iter()
+            .map(|e| EventFile {
+                at: e.at + shift,
+                happening: e.happening.clone(),
+            })
+            .collect();
+        let past: Vec<rules::Event> = events
+            .iter()
+            .map(|e| rules::Event {
+                what: e.happening.clone(),
+                at_ms: 0,
+            })
+            .collect();
+        let state = rules::state(plan.steps(), &past);
+        if let Err(refusal) = &state {
+            c.refuse("firing.events", refusal.to_string());
+        }
+        if !file.readings.is_empty() && state.is_ok_and(|s| !s.quenched) {
+            c.refuse(
+                "firing.readings",
+                "There are readings, but it was never quenched.",
+            );
+        }
+        let mut readings = Vec::new();
+        for (i, r) in file.readings.iter().enumerate() {
+            let field = format!("firing.readings[{i}]");
+            let values = c.take(Values::parse(&r.values_hrc).map_err(|f| f.under(&field)));
+            let note = c.take(text("note", &r.note, (0, 500)).map_err(|f| f.under(&field)));
+            let stage = When::parse(&r.stage);
+            if stage.is_none() {
+                c.refuse_allowing(
+                    format!("{field}.stage"),
+                    "There is no such stage.",
+                    "as_quenched, tempered",
+                );
+            }
+            if let (Some(values), Some(note), Some(stage)) = (values, note, stage) {
+                let new = NewReading {
+                    id: v7_at(r.taken_at + shift),
+                    stage,
+                    values,
+                    tester_id: r.tester_id.and_then(|id| stations.get(&id).copied()),
+                    note,
+                    taken_at: r.taken_at + shift,
+                };
+                readings.push((new, r.withdrawn));
+            }
+        }
+        let firing = Some(ReadyFiring {
+            started_at: file.started_at + shift,
+            prediction: file.prediction.clone(),
+            events,
+            readings,
+        });
+        c.finish(Some(ReadyPlan { plan, firing }))
+    }
+}
+
+/// Brings a file into a shop. Stations and steels of the same name are the same; blades whose mark
+/// the shop has are left alone, so a file may be brought in twice. With `shift_to_now` all times move
+/// so that the file was written now (the demo stays fresh).
+///
+/// # Errors
+/// Every fault in the file, fields as `blades[3].plans[0].steps[1].temperature_c`; then nothing is
+/// stored.
+pub async fn import(
+    pool: &PgPool,
+    predictor: &Predictor,
+    id: WorkshopId,
+    file: &ExchangeFile,
+    shift_to_now: bool,
+) -> Result<ImportReport, Problem> {
+    if file.format != FORMAT || file.version != VERSION {
+        let allowed = format!("{FORMAT}, version {VERSION}");
+        return Err(
+            Faults::with_allowed("format", "This is not a file Vatten wrote.", allowed).into(),
+        );
+    }
+    if file.blades.len() > MAX_BLADES {
+        return Err(Faults::with_allowed(
+            "blades",
+            "These are too many at once.",
+            format!("0 to {MAX_BLADES}"),
+        )
+        .into());
+    }
+    let shift = if shift_to_now {
+        OffsetDateTime::now_utc() - file.exported_at
+    } else {
+        Duration::ZERO
+    };
+    let mut c = Checker::default();
+    let known = station::list(pool, id).await?;
+    let mut stations = HashMap::new();
+    let mut new_stations = Vec::new();
+    for (i, s) in file.stations.iter().enumerate() {
+        let name =
+            c.take(text("name", &s.name, (1, 80)).map_err(|f| f.under(&format!("stations[{i}]"))));
+        if !station::KINDS.contains(&s.kind.as_str()) {
+            c.refuse_allowing(
+                format!("stations[{i}].kind"),
+                "There is no such kind of station.",
+                station::KINDS.join(", "),
+            );
+        }
+        let same = known
+            .iter()
+            .find(|k| k.kind == s.kind && k.name.to_lowercase() == s.name.trim().to_lowercase());
+        let to = same.map_or_else(Uuid::now_v7, |k| k.id);
+        stations.insert(s.id, to);
+        if let (None, Some(name)) = (same, name) {
+            new_stations.push((to, s.kind.as_str(), name));
+        }
+    }
+    let known = steel::list(pool, id).await?;
+    let mut steels = HashMap::new();
+    let mut new_steels = Vec::new();
+    for (i, s) in file.steels.iter().enumerate() {
+        let field = format!("steels[{i}]");
+        let name = c.take(text("name", &s.name, (1, 60)).map_err(|f| f.under(&field)));
+        let analysis =
+            c.take(Analysis::parse(&s.analysis).map_err(|f| f.under(&format!("{field}.analysis"))));
+        let same = known
+            .iter()
+            .find(|k| k.name.to_lowercase() == s.name.trim().to_lowercase());
+        let to = same.map_or_else(Uuid::now_v7, |k| k.id);
+        steels.insert(s.id.to_string(), SteelRef::House(to));
+        if let (None, Some(name), Some(analysis)) = (same, name, analysis) {
+            new_steels.push((to, name, analysis));
+        }
+    }
+    let mut ready = Vec::with_capacity(file.blades.len());
+    let mut marks = HashSet::new();
+    for (i, b) in file.blades.iter().enumerate() {
+        let field = format!("blades[{i}]");
+        if !marks.insert(b.mark.trim().to_lowercase()) {
+            c.refuse(
+                format!("{field}.mark"),
+                "Two blades of the file have this mark.",
+            );
+        }
+        ready.extend(
+            c.take(
+                b.check(&steels, &stations, shift)
+                    .map_err(|f| f.under(&field)),
+            ),
+        );
+    }
+    let ready = c.finish(Some(ready))?;
+
+    for (to, kind, name) in new_stations {
+        station::create(pool, id, to, kind, &name).await?;
+    }
+    for (to, name, analysis) in new_steels {
+        steel::create(pool, id, to, &name, &analysis).await?;
+    }
+    let taken: HashSet<String> = blade::marks(pool, id)
+        .await?
+        .into_iter()
+        .map(|m| m.to_lowercase())
+        .collect();
+    let learn = ready
+        .iter()
+        .filter(|r| r.plans.iter().any(|p| p.firing.is_some()))
+        .count()
+        <= LEARN_AS_IT_GOES;
+    let mut report = ImportReport::default();
+    for one in ready {
+        if taken.contains(&one.new.mark.to_lowercase()) {
+            report.skipped.push(one.new.mark);
+        } else {
+            store(pool, predictor, id, one, learn).await?;
+            report.blades += 1;
+        }
+    }
+    Ok(report)
+}
+
+async fn store(
+    pool: &PgPool,
+    predictor: &Predictor,
+    id: WorkshopId,
+    ready: Ready,
+    learn: bool,
+) -> Result<(), Problem> {
+    let blade_id = v7_at(ready.entered_at);
+    blade::create(pool, id, blade_id, &ready.new).await?;
+    for one in ready.plans {
+        let draft = plan::save(pool, id, blade_id, &one.plan, 0).await?;
+        let Some(fired) = one.firing else { continue };
+        let prediction = match fired.prediction {
+            Some(prediction) => prediction,
+            None if learn => {
+                let now = blade::get(pool, id, blade_id).await?;
+                predict_stored(pool, predictor, id, &now, &draft).await?
+            }
+            None => {
+                let now = blade::get(pool, id, blade_id).await?;
+                let steel = find_steel(pool, id, &now.steel).await?;
+                let asked = crate::predictor::Asked {
+                    plan: one.plan.clone(),
+                    steel,
+                    blade: ready.new.geometry,
+                    tester: None,
+                    target: Some(ready.new.target_hrc),
+                };
+                let names = station_names(pool, id).await?;
+                let nothing = crate::predictor::Learned {
+                    names,
+                    ..Default::default()
+                };
+                predictor
+                    .predict(asked, std::sync::Arc::new(nothing))
+                    .await?
+            }
+        };
+        let started = firing::start(
+            pool,
+            id,
+            v7_at(fired.started_at),
+            &draft,
+            &prediction,
+            fired.started_at,
+        )
+        .await?;
+        for event in fired.events {
+            firing::happen(
+                pool,
+                id,
+                started.id,
+                v7_at(event.at),
+                &event.happening,
+                event.at,
+                None,
+            )
+            .await?;
+        }
+        for (new, withdrawn) in fired.readings {
+            reading::create(pool, id, blade_id, &new).await?;
+            if withdrawn {
+                reading::withdraw(pool, id, blade_id, new.id).await?;
+            }
+        }
+    }
+    blade::set_dates(pool, id, blade_id, ready.entered_at, ready.finished_at).await?;
+    Ok(())
+}
+
+/// Writes a shop to a file.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn export(pool: &PgPool, id: WorkshopId) -> Result<ExchangeFile, Problem> {
+    let mut events: HashMap<Uuid, Vec<EventFile>> = HashMap::new();
+    for e in archive::events(pool, id).await? {
+        events.entry(e.firing_id).or_default().push(EventFile {
+            at: e.at,
+            happening: e.happening,
+        });
+    }
+    let mut readings: HashMap<Uuid, Vec<ReadingFile>> = HashMap::new();
+    for r in archive::readings(pool, id).await? {
+        readings.entry(r.firing_id).or_default().push(ReadingFile {
+            stage: r.stage,
+            values_hrc: r.values_hrc,
+            tester_id: r.tester_id,
+            note: r.note,
+            taken_at: r.taken_at,
+            withdrawn: r.withdrawn,
+        });
+    }
+    let mut plans: HashMap<Uuid, Vec<PlanFile>> = HashMap::new();
+    for p in archive::plans(pool, id).await? {
+        plans.entry(p.blade_id).or_default().push(PlanFile {
+            steps: p
+                .steps
+                .iter()
+                .filter_map(|s| serde_json::to_value(s).ok())
+                .collect(),
+            firing: p.firing.map(|(firing, started_at, prediction)| FiringFile {
+                started_at,
+                prediction: Some(prediction),
+                events: events.remove(&firing).unwrap_or_default(),
+                readings: readings.remove(&firing).unwrap_or_default(),
+            }),
+        });
+    }
+    let blades = blade::all(pool, id).await?.into_iter().map(|b| BladeFile {
+        plans: plans.remove(&b.id).unwrap_or_default(),
+        mark: b.mark,
+        name: b.name,
+        steel: b.steel,
+        geometry: GeometryFile {
+            shape: b.shape,
+            length_mm: b.length_mm,
+            width_mm: b.width_mm,
+            spine_mm: b.spine_mm,
+            edge_mm: b.edge_mm,
+            grind: b.grind,
+        },
+        purpose: b.purpose,
+        target_low_hrc: b.target_low_hrc,
+        target_high_hrc: b.target_high_hrc,
+        note: b.note,
+        entered_at: b.created_at,
+        finished_at: b.finished_at,
+    });
+    Ok(ExchangeFile {
+        format: FORMAT.to_owned(),
+        version: VERSION,
+        exported_at: OffsetDateTime::now_utc(),
+        workshop: workshop::get(pool, id).await?.name,
+        stations: station::list(pool, id)
+            .await?
+            .into_iter()
+            .map(|s| StationFile {
+                id: s.id,
+                kind: s.kind,
+                name: s.name,
+            })
+            .collect(),
+        steels: steel::list(pool, id)
+            .await?
+            .into_iter()
+            .map(|s| SteelFile {
+                id: s.id,
+                name: s.name,
+                analysis: serde_json::to_value(s.analysis)
+                    .and_then(serde_json::from_value)
+                    .unwrap_or_default(),
+            })
+            .collect(),
+        blades: blades.collect(),
+    })
+}

@@ -1,0 +1,92 @@
+//! The web server of Vatten.
+
+mod auth;
+mod body;
+pub mod config;
+mod exchange;
+mod front;
+pub mod openapi;
+mod predictor;
+mod problem;
+mod routes;
+
+use config::Config;
+use predictor::Predictor;
+use rocket::fairing::AdHoc;
+use rocket::http::Header;
+use rocket::{Build, Rocket};
+use vatten_store::{PgPool, person};
+
+/// The demo login.
+pub const DEMO_EMAIL: &str = "smith@brinholm.example";
+/// Its password: the demo holds nothing that needs keeping.
+pub const DEMO_PASSWORD: &str = "orchard and harbour";
+
+const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; \
+     img-src 'self' data:; connect-src 'self'; manifest-src 'self'; base-uri 'none'; \
+     form-action 'self'; frame-ancestors 'none'";
+
+/// The server over a database that is up to date.
+///
+/// # Errors
+/// The front end cannot be read.
+pub fn rocket(pool: PgPool, config: Config) -> Result<Rocket<Build>, String> {
+    let front = front::Front::read(&config.web).map_err(|e| {
+        format!(
+            "the built front end is not in {}: {e}",
+            config.web.display()
+        )
+    })?;
+    let figment = rocket::Config::figment()
+        .merge(("address", config.address))
+        .merge(("port", config.port))
+        .merge(("log_level", "critical"))
+        .merge(("cli_colors", false))
+        .merge(("ident", false))
+        .merge(("shutdown.grace", 2))
+        .merge(("shutdown.mercy", 2));
+    let headers = AdHoc::on_response("headers", |request, response| {
+        Box::pin(async move {
+            response.set_header(Header::new("Content-Security-Policy", POLICY));
+            response.set_header(Header::new("X-Content-Type-Options", "nosniff"));
+            response.set_header(Header::new("Referrer-Policy", "same-origin"));
+            if request.uri().path().starts_with("/api/") {
+                response.set_header(Header::new("Cache-Control", "no-store"));
+            }
+        })
+    });
+    Ok(rocket::custom(figment)
+        .manage(pool)
+        .manage(Predictor::default())
+        .manage(front)
+        .manage(config)
+        .attach(headers)
+        .mount("/api/v1", routes::all())
+        .mount("/", rocket::routes![front::serve, openapi::serve])
+        .register("/", rocket::catchers![problem::catch]))
+}
+
+/// Loads the demo shop from an exchange file unless somebody has the demo login.
+///
+/// # Errors
+/// A sentence: the file cannot be read or does not fit.
+pub async fn load_demo(pool: &PgPool, file: &std::path::Path) -> Result<bool, String> {
+    let known = person::credentials(pool, DEMO_EMAIL)
+        .await
+        .map_err(|e| e.to_string())?;
+    if known.is_some() {
+        return Ok(false);
+    }
+    let bytes = std::fs::read(file).map_err(|e| format!("{}: {e}", file.display()))?;
+    let told =
+        |p: problem::Problem| format!("{}: {} {:?}", file.display(), p.detail, p.fields.first());
+    let shop: exchange::ExchangeFile = body::parse(&bytes).map_err(told)?;
+    let hash = auth::hash(DEMO_PASSWORD.to_owned()).await.map_err(told)?;
+    let (id, _) = person::sign_up(pool, &shop.workshop, "Brinholm smith", DEMO_EMAIL, &hash)
+        .await
+        .map_err(|e| e.to_string())?;
+    exchange::import(pool, &Predictor::default(), id, &shop, true)
+        .await
+        .map_err(told)?;
+    Ok(true)
+}

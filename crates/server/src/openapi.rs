@@ -1,0 +1,54 @@
+//! The OpenAPI description, generated from the routes.
+
+use crate::routes::*;
+use rocket::get;
+use rocket::serde::json::Json;
+use utoipa::openapi::security::{ApiKey, ApiKeyValue, HttpAuthScheme, HttpBuilder, SecurityScheme};
+use utoipa::{Modify, OpenApi};
+
+struct Security;
+
+impl Modify for Security {
+    fn modify(&self, api: &mut utoipa::openapi::OpenApi) {
+        let components = api.components.get_or_insert_default();
+        let cookie = ApiKey::Cookie(ApiKeyValue::new(crate::auth::COOKIE));
+        components.add_security_scheme("session", SecurityScheme::ApiKey(cookie));
+        let bearer = HttpBuilder::new().scheme(HttpAuthScheme::Bearer).build();
+        components.add_security_scheme("token", SecurityScheme::Http(bearer));
+    }
+}
+
+#[derive(OpenApi)]
+#[openapi(
+    info(title = "Vatten", description = "Plan, log and predict the heat treatment of blades."),
+    security(("session" = []), ("token" = [])),
+    modifiers(&Security),
+    components(schemas(crate::problem::Problem)),
+    paths(
+        account::sign_up, account::sign_in, account::who, account::sign_out,
+        blade::rack, blade::finished, blade::create, blade::get, blade::update,
+        exchange::export, exchange::import,
+        firing::start, firing::of_blade, firing::get, firing::events, firing::happen,
+        lessons::get,
+        plan::get, plan::save, plan::usual,
+        predict::predict, predict::health,
+        reading::list, reading::create, reading::withdraw,
+        station::list, station::create, station::rename,
+        steel::list, steel::get, steel::create, steel::update,
+        token::list, token::create, token::revoke,
+        workshop::get, workshop::update,
+    )
+)]
+struct Api;
+
+/// The description.
+#[must_use]
+pub fn description() -> utoipa::openapi::OpenApi {
+    Api::openapi()
+}
+
+/// The description, as JSON.
+#[get("/api/openapi.json")]
+pub fn serve() -> Json<utoipa::openapi::OpenApi> {
+    Json(description())
+}

@@ -1,0 +1,313 @@
+//! Predictions with the shop's records: resolves steels, keeps fitted models, and computes off the
+//! async threads, as many at once as there are cores.
+
+use crate::problem::Problem;
+use rocket::http::Status;
+use std::collections::HashMap;
+use std::sync::{Arc, Mutex};
+use tokio::sync::Semaphore;
+use uuid::Uuid;
+use vatten_core::analysis::Analysis;
+use vatten_core::blade::{Blade, BladeDraft};
+use vatten_core::fault::Faults;
+use vatten_core::learn::{Model, Record};
+use vatten_core::physics::{Shift, physics, sensitivity};
+use vatten_core::plan::{Plan, Step};
+use vatten_core::prediction::{Prediction, StationNames, Subject, features, predict, stations};
+use vatten_core::reading::{Values, When};
+use vatten_core::steel::Steel;
+use vatten_store::record::RecordRow;
+use vatten_store::{PgPool, WorkshopId, record, station, steel, workshop};
+
+/// Newest results that are learned from.
+const MAX_RECORDS: i64 = 2000;
+/// Fitted models kept.
+const MAX_MODELS: usize = 64;
+
+/// A fitted model and what is needed to speak of it.
+#[derive(Debug, Default)]
+pub struct Learned {
+    /// The model.
+    pub model: Model,
+    /// Names of the shop's stations.
+    pub names: StationNames,
+    /// Mark of the blade of each record.
+    pub marks: Vec<String>,
+    /// Ovens and kilns in the records.
+    pub ovens: Vec<Uuid>,
+}
+
+/// Shared by all requests.
+pub struct Predictor {
+    turns: Semaphore,
+    models: Mutex<HashMap<Uuid, (i64, Arc<Learned>)>>,
+}
+
+impl Default for Predictor {
+    fn default() -> Self {
+        let cores = std::thread::available_parallelism().map_or(2, usize::from);
+        Self {
+            turns: Semaphore::new(cores),
+            models: Mutex::default(),
+        }
+    }
+}
+
+fn busy() -> Problem {
+    Problem::new(
+        Status::InternalServerError,
+        "The computation broke off. Try again.",
+    )
+}
+
+impl Predictor {
+    /// Runs `work` off the async threads when it is its turn.
+    ///
+    /// # Errors
+    /// The computation broke off.
+    pub async fn run<T: Send + 'static>(
+        &self,
+        work: impl FnOnce() -> T + Send + 'static,
+    ) -> Result<T, Problem> {
+        let _turn = self.turns.acquire().await.map_err(|_| busy())?;
+        tokio::task::spawn_blocking(work).await.map_err(|_| busy())
+    }
+
+    /// What the shop's records teach, fitted anew only when they changed.
+    ///
+    /// # Errors
+    /// The database cannot be read.
+    pub async fn learned(&self, pool: &PgPool, id: WorkshopId) -> Result<Arc<Learned>, Problem> {
+        let version = workshop::records_version(pool, id).await?;
+        let known = self
+            .models
+            .lock()
+            .ok()
+            .and_then(|m| m.get(&id.uuid()).cloned());
+        if let Some((at, learned)) = known
+            && at == version
+        {
+            return Ok(learned);
+        }
+        let rows = record::list(pool, id, MAX_RECORDS).await?;
+        let names = station_names(pool, id).await?;
+        let learned = Arc::new(self.run(move || learn(&rows, names)).await?);
+        if let Ok(mut models) = self.models.lock() {
+            if models.len() >= MAX_MODELS
+                && let Some(any) = models.keys().next().copied()
+            {
+                models.remove(&any);
+            }
+            models.insert(id.uuid(), (version, Arc::clone(&learned)));
+        }
+        Ok(learned)
+    }
+
+    /// Predicts; with `learned`, corrected by the records.
+    ///
+    /// # Errors
+    /// The computation broke off.
+    pub async fn predict(
+        &self,
+        asked: Asked,
+        learned: Arc<Learned>,
+    ) -> Result<Prediction, Problem> {
+        self.run(move || {
+            let subject = Subject {
+                plan: &asked.plan,
+                steel: &asked.steel,
+                blade: &asked.blade,
+                tester: asked.tester,
+            };
+            predict(subject, &learned.model, &learned.names, asked.target)
+        })
+        .await
+    }
+}
+
+/// What a prediction is asked of.
+#[derive(Debug, Clone)]
+pub struct Asked {
+    /// The plan.
+    pub plan: Plan,
+    /// The steel.
+    pub steel: Steel,
+    /// The blade.
+    pub blade: Blade,
+    /// The tester it will be read with.
+    pub tester: Option<Uuid>,
+    /// Wanted hardness window, HRC.
+    pub target: Option<(f64, f64)>,
+}
+
+/// Names of the shop's stations by id.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn station_names(pool: &PgPool, id: WorkshopId) -> Result<StationNames, Problem> {
+    Ok(station::list(pool, id)
+        .await?
+        .into_iter()
+        .map(|s| (s.id, s.name))
+        .collect())
+}
+
+/// Refuses a plan that names a station the shop does not have.
+///
+/// # Errors
+/// A fault at each such `steps[i].station_id`.
+pub fn check_stations(plan: &Plan, names: &StationNames) -> Result<(), Faults> {
+    let mut faults = Vec::new();
+    for (i, step) in plan.steps().iter().enumerate() {
+        let (Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. }) = step else {
+            continue;
+        };
+        if station_id.is_some_and(|id| !names.contains_key(&id)) {
+            faults.extend(
+                Faults::one(
+                    format!("steps[{i}].station_id"),
+                    "The shop has no such station.",
+                )
+                .0,
+            );
+        }
+    }
+    if faults.is_empty() {
+        Ok(())
+    } else {
+        Err(Faults(faults))
+    }
+}
+
+/// Finds a steel by its key or by the id of one of the shop's own.
+///
+/// # Errors
+/// A fault at `steel` when there is none.
+pub async fn find_steel(pool: &PgPool, id: WorkshopId, text: &str) -> Result<Steel, Problem> {
+    if let Some(known) = Steel::built_in(text) {
+        return Ok(known.clone());
+    }
+    if let Ok(house) = Uuid::parse_str(text.trim())
+        && let Ok(row) = steel::get(pool, id, house).await
+    {
+        return Ok(Steel::from_analysis(
+            &row.id.to_string(),
+            &row.name,
+            &row.analysis,
+        ));
+    }
+    Err(Faults::with_allowed(
+        "steel",
+        format!("{text} is not a steel of the table nor of this shop."),
+        "a designation of the table, the id of a house steel, or {\"analysis\": {…}}",
+    )
+    .into())
+}
+
+/// A steel as a caller wrote it: a designation, the id of a house steel, or `{"analysis": {…}}`.
+///
+/// # Errors
+/// Faults at `steel` or `steel.analysis.Mn` and the like.
+pub async fn read_steel(
+    pool: &PgPool,
+    id: WorkshopId,
+    value: &serde_json::Value,
+) -> Result<Steel, Problem> {
+    match value {
+        serde_json::Value::String(text) => find_steel(pool, id, text).await,
+        serde_json::Value::Object(map) if map.contains_key("analysis") => {
+            let elements: std::collections::BTreeMap<String, f64> =
+                serde_json::from_value(map["analysis"].clone()).map_err(|_| {
+                    Problem::from(Faults::one(
+                        "steel.analysis",
+                        "An analysis is a number in percent for each element.",
+                    ))
+                })?;
+            let analysis =
+                Analysis::parse(&elements).map_err(|f| Problem::from(f.under("steel.analysis")))?;
+            Ok(Steel::from_analysis("analysis", "this analysis", &analysis))
+        }
+        serde_json::Value::Null => Err(Faults::one("steel", "A steel is needed.").into()),
+        _ => Err(Faults::with_allowed(
+            "steel",
+            "This names no steel.",
+            "a designation, or {\"analysis\": {\"C\": 0.84, …}}",
+        )
+        .into()),
+    }
+}
+
+/// The record a stored row amounts to, or none when it can no longer be understood.
+fn record_of(row: &RecordRow) -> Option<Record> {
+    let steel = match (&row.steel_key, &row.house_steel) {
+        (Some(key), _) => Steel::built_in(key)?.clone(),
+        (None, Some((id, name, analysis))) => Steel::from_analysis(&id.to_string(), name, analysis),
+        _ => return None,
+    };
+    let [length_mm, width_mm, spine_mm, edge_mm] = row.lengths_mm.map(Some);
+    let blade = Blade::parse(&BladeDraft {
+        shape: Some(row.shape.clone()),
+        length_mm,
+        width_mm,
+        spine_mm,
+        edge_mm,
+        grind: Some(row.grind.clone()),
+    })
+    .ok()?;
+    let when = When::parse(&row.stage)?;
+    let values = Values::parse(&row.values_hrc).ok()?;
+    let plan = Plan::stored(row.done.clone());
+    let subject = Subject {
+        plan: &plan,
+        steel: &steel,
+        blade: &blade,
+        tester: row.tester_id,
+    };
+    let p = physics(&plan, &steel, &blade, Shift::default());
+    let slopes = sensitivity(&plan, &steel, &blade);
+    Some(Record {
+        physics_hrc: match when {
+            When::AsQuenched => p.as_quenched_hrc,
+            When::Tempered => p.tempered_hrc,
+        },
+        features: features(subject, when, &p, &slopes, Some(row.blade_id)),
+        measured_hrc: values.mean(),
+        readings: values.count(),
+    })
+}
+
+fn learn(rows: &[RecordRow], names: StationNames) -> Learned {
+    let mut records = Vec::with_capacity(rows.len());
+    let mut marks = Vec::with_capacity(rows.len());
+    let mut ovens: Vec<Uuid> = Vec::new();
+    for row in rows {
+        if let Some(record) = record_of(row) {
+            ovens.extend(stations(&Plan::stored(row.done.clone())).1);
+            records.push(record);
+            marks.push(row.mark.clone());
+        }
+    }
+    ovens.sort_unstable();
+    ovens.dedup();
+    Learned {
+        model: Model::fit(records),
+        names,
+        marks,
+        ovens,
+    }
+}
+
+/// The tester readings will come from when none was said: the shop's only one.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn usual_tester(pool: &PgPool, id: WorkshopId) -> Result<Option<Uuid>, Problem> {
+    let all = station::list(pool, id).await?;
+    let mut testers = all.iter().filter(|s| s.kind == "tester");
+    let first = testers.next().map(|s| s.id);
+    Ok(if testers.next().is_none() {
+        first
+    } else {
+        None
+    })
+}

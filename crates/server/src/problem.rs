@@ -1,0 +1,196 @@
+//! Errors as RFC 9457 problem+json.
+
+use rocket::Request;
+use rocket::http::{ContentType, Status};
+use rocket::response::{self, Responder, Response};
+use serde::Serialize;
+use std::collections::BTreeMap;
+use std::io::Cursor;
+use utoipa::openapi::{
+    ContentBuilder, Ref, RefOr, Response as ApiResponse, ResponseBuilder, ResponsesBuilder,
+};
+use vatten_core::fault::{Fault, Faults};
+
+/// The body of every answer that is not a success.
+#[derive(Debug, Clone, Serialize, utoipa::ToSchema)]
+pub struct Problem {
+    /// HTTP status.
+    pub status: u16,
+    /// What kind of problem it is, in a few words.
+    pub title: String,
+    /// What was wrong, as a sentence.
+    pub detail: String,
+    /// Every field that was wrong.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub fields: Vec<Fault>,
+    /// With 409: what is stored now, so that nothing typed needs to be lost.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<Object>)]
+    pub current: Option<serde_json::Value>,
+}
+
+impl Problem {
+    /// A problem with a status and a sentence.
+    pub fn new(status: Status, detail: impl Into<String>) -> Self {
+        let title = match status.code {
+            401 => "Not signed in",
+            403 => "Not allowed",
+            404 => "Not found",
+            409 => "Not as it was",
+            413 => "Too large",
+            415 => "Not JSON",
+            422 => "Something is wrong in what was sent",
+            429 => "Too often",
+            _ => status.reason_lossy(),
+        };
+        Self {
+            status: status.code,
+            title: title.to_owned(),
+            detail: detail.into(),
+            fields: Vec::new(),
+            current: None,
+        }
+    }
+
+    /// Nobody is signed in.
+    pub fn unauthorized() -> Self {
+        Self::new(Status::Unauthorized, "Sign in, or send a bearer token.")
+    }
+
+    /// There is no such thing in this shop.
+    pub fn not_found() -> Self {
+        Self::new(Status::NotFound, "There is no such thing in this shop.")
+    }
+
+    /// Someone else changed it; `current` is what is stored now.
+    pub fn stale(current: &impl Serialize) -> Self {
+        let mut problem = Self::new(
+            Status::Conflict,
+            "Someone changed this meanwhile. Nothing of yours is lost; look at both.",
+        );
+        problem.current = serde_json::to_value(current).ok();
+        problem
+    }
+}
+
+impl From<Faults> for Problem {
+    fn from(faults: Faults) -> Self {
+        let mut problem = Self::new(
+            Status::UnprocessableEntity,
+            match faults.0.as_slice() {
+                [one] => one.message.clone(),
+                many => format!("{} fields need another look.", many.len()),
+            },
+        );
+        problem.fields = faults.0;
+        problem
+    }
+}
+
+impl From<vatten_store::Error> for Problem {
+    fn from(error: vatten_store::Error) -> Self {
+        use vatten_store::Error;
+        match error {
+            Error::NotFound => Self::not_found(),
+            Error::Stale => Self::new(Status::Conflict, "Someone changed this meanwhile."),
+            Error::Refused(faults) => faults.into(),
+            Error::NotNow(sentence) => Self::new(Status::Conflict, sentence),
+            Error::Database(error) => {
+                // The cause is for the log, not for the world.
+                eprintln!("vatten: database: {error}");
+                Self::new(
+                    Status::InternalServerError,
+                    "The database could not answer. Try again.",
+                )
+            }
+        }
+    }
+}
+
+impl<'r> Responder<'r, 'static> for Problem {
+    fn respond_to(self, _: &'r Request<'_>) -> response::Result<'static> {
+        let body = serde_json::to_vec(&self).unwrap_or_default();
+        Response::build()
+            .status(Status::new(self.status))
+            .header(ContentType::new("application", "problem+json"))
+            .sized_body(body.len(), Cursor::new(body))
+            .ok()
+    }
+}
+
+/// The problems that every route may answer with, for the OpenAPI description.
+pub struct Problems;
+
+impl utoipa::IntoResponses for Problems {
+    fn responses() -> BTreeMap<String, RefOr<ApiResponse>> {
+        let problem = |description: &str| {
+            ResponseBuilder::new()
+                .description(description)
+                .content(
+                    "application/problem+json",
+                    ContentBuilder::new()
+                        .schema(Some(RefOr::Ref(Ref::from_schema_name("Problem"))))
+                        .build(),
+                )
+                .build()
+        };
+        ResponsesBuilder::new()
+            .response("401", problem("Nobody is signed in."))
+            .response("404", problem("The shop has no such thing."))
+            .response(
+                "409",
+                problem("It is no longer, or not yet, as it must be for this."),
+            )
+            .response("413", problem("The body is larger than allowed."))
+            .response("415", problem("The body is not sent as application/json."))
+            .response(
+                "422",
+                problem("Fields are wrong; each is named with what is allowed."),
+            )
+            .build()
+            .responses
+            .into_iter()
+            .collect()
+    }
+}
+
+/// A problem left by a guard for the catcher that answers.
+#[derive(Default)]
+pub struct Left(std::sync::Mutex<Option<Problem>>);
+
+impl Left {
+    /// Leaves a problem on the request.
+    pub fn leave(request: &Request<'_>, problem: Problem) -> Status {
+        let status = Status::new(problem.status);
+        if let Ok(mut slot) = request.local_cache(Self::default).0.lock() {
+            *slot = Some(problem);
+        }
+        status
+    }
+}
+
+/// Answers whatever no route answered.
+#[rocket::catch(default)]
+pub fn catch(status: Status, request: &Request<'_>) -> Problem {
+    let left = request
+        .local_cache(Left::default)
+        .0
+        .lock()
+        .ok()
+        .and_then(|mut slot| slot.take());
+    left.unwrap_or_else(|| match status.code {
+        404 => Problem::new(
+            status,
+            format!(
+                "Nothing answers {} {}.",
+                request.method(),
+                request.uri().path()
+            ),
+        ),
+        500 => Problem::new(
+            status,
+            "Something went wrong here. Nothing was stored; try again.",
+        ),
+        _ => Problem::new(status, status.reason_lossy()),
+    })
+}

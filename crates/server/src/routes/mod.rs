@@ -1,0 +1,57 @@
+//! Thin routes, one file per noun.
+
+pub mod account;
+pub mod blade;
+pub mod exchange;
+pub mod firing;
+pub mod lessons;
+pub mod plan;
+pub mod predict;
+pub mod reading;
+pub mod station;
+pub mod steel;
+pub mod token;
+pub mod workshop;
+
+/// Everything under `/api/v1`.
+pub fn all() -> Vec<rocket::Route> {
+    rocket::routes![
+        account::sign_up,
+        account::sign_in,
+        account::who,
+        account::sign_out,
+        blade::rack,
+        blade::finished,
+        blade::create,
+        blade::get,
+        blade::update,
+        exchange::export,
+        exchange::import,
+        firing::start,
+        firing::of_blade,
+        firing::get,
+        firing::events,
+        firing::happen,
+        lessons::get,
+        plan::get,
+        plan::save,
+        plan::usual,
+        predict::predict,
+        predict::health,
+        reading::list,
+        reading::create,
+        reading::withdraw,
+        station::list,
+        station::create,
+        station::rename,
+        steel::list,
+        steel::get,
+        steel::create,
+        steel::update,
+        token::list,
+        token::create,
+        token::revoke,
+        workshop::get,
+        workshop::update,
+    ]
+}

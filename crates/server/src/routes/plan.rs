@@ -1,0 +1,76 @@
+//! Plans of a blade.
+
+use crate::auth::SignedIn;
+use crate::body::{Body, Id};
+use crate::predictor::{check_stations, find_steel, station_names};
+use crate::problem::{Problem, Problems};
+use crate::routes::blade::{parse_medium, usual_stations};
+use rocket::serde::json::Json;
+use rocket::{State, get, put};
+use serde::Deserialize;
+use vatten_core::method;
+use vatten_core::plan::{Plan as CorePlan, Step, StepDraft};
+use vatten_store::plan::Plan;
+use vatten_store::{Error, PgPool, blade, plan};
+
+/// A plan to be saved.
+#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PlanBody {
+    /// The steps in order, 1 to 40.
+    pub steps: Vec<StepDraft>,
+    /// Version of the draft it was read at; 0 to begin a new plan (none yet, or the last is frozen).
+    #[serde(default)]
+    pub version: i64,
+}
+
+/// The latest plan of a blade.
+#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = uuid::Uuid, Path)),
+    responses((status = 200, body = Plan), Problems))]
+#[get("/blades/<id>/plan")]
+pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Plan>, Problem> {
+    Ok(Json(plan::latest(pool, me.workshop, id.0).await?))
+}
+
+/// Saves the draft plan of a blade.
+#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = uuid::Uuid, Path)), request_body = PlanBody,
+    responses((status = 200, body = Plan), Problems))]
+#[put("/blades/<id>/plan", data = "<body>")]
+pub async fn save(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+    body: Body<PlanBody>,
+) -> Result<Json<Plan>, Problem> {
+    blade::get(pool, me.workshop, id.0).await?;
+    let checked = CorePlan::parse(&body.0.steps)?;
+    check_stations(&checked, &station_names(pool, me.workshop).await?)?;
+    match plan::save(pool, me.workshop, id.0, &checked, body.0.version).await {
+        Err(Error::Stale) => Err(Problem::stale(
+            &plan::latest(pool, me.workshop, id.0).await?,
+        )),
+        other => Ok(Json(other?)),
+    }
+}
+
+/// The usual steps for the blade's steel and wanted hardness, to start again from. Nothing is stored.
+#[utoipa::path(context_path = "/api/v1", tag = "blades",
+    params(("id" = uuid::Uuid, Path), ("medium" = Option<String>, Query)),
+    responses((status = 200, body = Vec<Step>), Problems))]
+#[get("/blades/<id>/usual-plan?<medium>")]
+pub async fn usual(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+    medium: Option<&str>,
+) -> Result<Json<Vec<Step>>, Problem> {
+    let blade = blade::get(pool, me.workshop, id.0).await?;
+    let steel = find_steel(pool, me.workshop, &blade.steel).await?;
+    let at = usual_stations(pool, me.workshop, None).await?;
+    let target = (blade.target_low_hrc, blade.target_high_hrc);
+    Ok(Json(
+        method::usual(&steel, parse_medium(medium)?, target, at)
+            .steps()
+            .to_vec(),
+    ))
+}

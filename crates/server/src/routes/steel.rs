@@ -1,0 +1,227 @@
+//! Steels: the built-in table and the shop's own.
+
+use crate::auth::SignedIn;
+use crate::body::{Body, Id, text};
+use crate::problem::{Problem, Problems};
+use rocket::serde::json::Json;
+use rocket::{State, get, post, put};
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
+use uuid::Uuid;
+use vatten_core::analysis::Analysis;
+use vatten_core::critical;
+use vatten_core::fault::Checker;
+use vatten_core::steel::{Hardening, Origin, Steel, SubZero};
+use vatten_core::units::{Celsius, Quantity};
+use vatten_store::steel::HouseSteel;
+use vatten_store::{Error, PgPool, steel};
+
+/// A steel with its windows and typical curve.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct SteelView {
+    /// Key of a built-in steel, or id of one of the shop's own.
+    pub key: String,
+    /// Name.
+    pub name: String,
+    /// Other designations.
+    pub equivalent: String,
+    /// Kind, in words.
+    pub family: String,
+    /// How it hardens.
+    pub hardening: Hardening,
+    /// Analysis, weight percent.
+    pub analysis: Analysis,
+    /// One of the shop's own.
+    pub house: bool,
+    /// Version of one of the shop's own; 0 for the table's.
+    pub version: i64,
+    /// How unlike the nearest steel of the table one of the shop's own is.
+    pub distance: Option<f64>,
+    /// The critical-temperature formulas hold for this analysis.
+    pub formulas_hold: bool,
+    /// Start of austenite, °C.
+    pub ac1_c: f64,
+    /// Ac3 or Acm, °C.
+    pub upper_c: f64,
+    /// The upper line is Ac3.
+    pub upper_is_ac3: bool,
+    /// Martensite start after the nominal soak, °C.
+    pub martensite_start_c: f64,
+    /// Normalizing, °C.
+    pub normalize_c: Option<f64>,
+    /// Annealing, °C.
+    pub anneal_c: f64,
+    /// Austenitizing, lowest, °C.
+    pub austenitize_low_c: f64,
+    /// Austenitizing, nominal, °C.
+    pub austenitize_c: f64,
+    /// Austenitizing, highest, °C.
+    pub austenitize_high_c: f64,
+    /// Usual soak, s.
+    pub soak_s: f64,
+    /// Grain coarsens above, °C.
+    pub coarsening_c: f64,
+    /// Typical as-quenched hardness, HRC.
+    pub as_quenched_hrc: f64,
+    /// Typical austenite left over at room temperature, percent.
+    pub retained_percent: f64,
+    /// Media that suit it, best first.
+    pub media: Vec<&'static str>,
+    /// A few seconds of water, then oil, suits it.
+    pub water_then_oil: bool,
+    /// Whether sub-zero pays.
+    pub sub_zero: SubZero,
+    /// Typical hardness after two tempers of two hours: °C, HRC.
+    pub temper_curve: Vec<[f64; 2]>,
+}
+
+/// Temperatures of the drawn curve, °C.
+const CURVE_C: (i32, i32, usize) = (120, 600, 10);
+
+impl SteelView {
+    /// The view of a steel; `version` is 0 for the table's.
+    pub fn of(steel: &Steel, version: i64) -> Self {
+        let d = vatten_core::dissolution::dissolve(
+            steel,
+            steel.austenitize.nominal,
+            steel.soak,
+            steel.usual_structure(),
+        );
+        let (as_quenched_hrc, retained_percent) = steel.nominal_hrc(20.0);
+        Self {
+            key: steel.key.clone(),
+            name: steel.name.clone(),
+            equivalent: steel.equivalent.clone(),
+            family: steel.family.clone(),
+            hardening: steel.hardening,
+            analysis: steel.analysis,
+            house: steel.origin != Origin::Table,
+            version,
+            distance: match steel.origin {
+                Origin::Table => None,
+                Origin::Analysis { distance } => Some(distance),
+            },
+            formulas_hold: critical::andrews_holds(&steel.analysis),
+            ac1_c: steel.ac1_c,
+            upper_c: steel.ac3_or_acm_c,
+            upper_is_ac3: steel.is_lean(),
+            martensite_start_c: d.martensite_start_c,
+            normalize_c: steel.normalize.map(Celsius::value),
+            anneal_c: steel.anneal.value(),
+            austenitize_low_c: steel.austenitize.low.value(),
+            austenitize_c: steel.austenitize.nominal.value(),
+            austenitize_high_c: steel.austenitize.high.value(),
+            soak_s: steel.soak.value(),
+            coarsening_c: steel.coarsening_c,
+            as_quenched_hrc,
+            retained_percent,
+            media: steel.media.iter().map(|m| m.id()).collect(),
+            water_then_oil: steel.water_then_oil,
+            sub_zero: steel.sub_zero,
+            temper_curve: (CURVE_C.0..=CURVE_C.1)
+                .step_by(CURVE_C.2)
+                .map(|t| {
+                    let t = Celsius::clamped(f64::from(t));
+                    [t.value(), steel.typical_tempered_hrc(t).max(0.0)]
+                })
+                .collect(),
+        }
+    }
+
+    fn house(row: &HouseSteel) -> Self {
+        let steel = Steel::from_analysis(&row.id.to_string(), &row.name, &row.analysis);
+        Self::of(&steel, row.version)
+    }
+}
+
+/// A steel of the shop's own.
+#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SteelBody {
+    /// Id made by the client (UUID version 7); made here when left out.
+    pub id: Option<Uuid>,
+    /// Name.
+    #[schema(min_length = 1, max_length = 60)]
+    pub name: String,
+    /// Weight percent by symbol: C, Si, Mn, Cr, Ni, Mo, W, V.
+    pub analysis: BTreeMap<String, f64>,
+    /// Version it was read at, when changing one.
+    #[serde(default)]
+    pub version: i64,
+}
+
+impl SteelBody {
+    fn check(&self) -> Result<(String, Analysis), Problem> {
+        let mut c = Checker::default();
+        let name = c.take(text("name", &self.name, (1, 60)));
+        if name
+            .as_deref()
+            .is_some_and(|n| Steel::built_in(n).is_some())
+        {
+            c.refuse(
+                "name",
+                "The table has a steel of this name; call yours something else.",
+            );
+        }
+        let analysis = c.take(Analysis::parse(&self.analysis).map_err(|f| f.under("analysis")));
+        Ok(c.finish(name.zip(analysis))?)
+    }
+}
+
+/// Every steel: the table, then the shop's own.
+#[utoipa::path(context_path = "/api/v1", tag = "steels", responses((status = 200, body = Vec<SteelView>), Problems))]
+#[get("/steels")]
+pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<SteelView>>, Problem> {
+    let house = steel::list(pool, me.workshop).await?;
+    let table = Steel::table().iter().map(|s| SteelView::of(s, 0));
+    Ok(Json(
+        table.chain(house.iter().map(SteelView::house)).collect(),
+    ))
+}
+
+/// One of the shop's own steels.
+#[utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)),
+    responses((status = 200, body = SteelView), Problems))]
+#[get("/steels/<id>")]
+pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<SteelView>, Problem> {
+    Ok(Json(SteelView::house(
+        &steel::get(pool, me.workshop, id.0).await?,
+    )))
+}
+
+/// Adds a steel of the shop's own by its analysis.
+#[utoipa::path(context_path = "/api/v1", tag = "steels", request_body = SteelBody,
+    responses((status = 200, body = SteelView), Problems))]
+#[post("/steels", data = "<body>")]
+pub async fn create(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    body: Body<SteelBody>,
+) -> Result<Json<SteelView>, Problem> {
+    let (name, analysis) = body.0.check()?;
+    let id = body.0.id.unwrap_or_else(Uuid::now_v7);
+    Ok(Json(SteelView::house(
+        &steel::create(pool, me.workshop, id, &name, &analysis).await?,
+    )))
+}
+
+/// Changes one of the shop's own steels.
+#[utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)), request_body = SteelBody,
+    responses((status = 200, body = SteelView), Problems))]
+#[put("/steels/<id>", data = "<body>")]
+pub async fn update(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+    body: Body<SteelBody>,
+) -> Result<Json<SteelView>, Problem> {
+    let (name, analysis) = body.0.check()?;
+    let version = body.0.version;
+    match steel::update(pool, me.workshop, id.0, &name, &analysis, version).await {
+        Err(Error::Stale) => {
+            let current = steel::get(pool, me.workshop, id.0).await?;
+            Err(Problem::stale(&SteelView::house(&current)))
+        }
+        other => Ok(Json(SteelView::house(&other?))),
+    }
+}

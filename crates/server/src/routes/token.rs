@@ -1,0 +1,70 @@
+//! Bearer tokens for scripts.
+
+use crate::auth::{self, SignedIn};
+use crate::body::{Body, Id, text};
+use crate::problem::{Problem, Problems};
+use rocket::http::Status;
+use rocket::serde::json::Json;
+use rocket::{State, delete, get, post};
+use serde::{Deserialize, Serialize};
+use vatten_store::token::Token;
+use vatten_store::{PgPool, token};
+
+/// What a new token is for.
+#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct NewToken {
+    /// What it is for.
+    #[schema(min_length = 1, max_length = 80)]
+    pub name: String,
+}
+
+/// A new token with its secret, shown this once.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct MadeToken {
+    /// The token.
+    pub token: Token,
+    /// What a script sends after `Authorization: Bearer`.
+    pub secret: String,
+}
+
+/// Tokens that work.
+#[utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<Token>), Problems))]
+#[get("/tokens")]
+pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Token>>, Problem> {
+    Ok(Json(token::list(pool, me.workshop).await?))
+}
+
+/// Makes a token. The secret is shown this once.
+#[utoipa::path(context_path = "/api/v1", tag = "shop", request_body = NewToken,
+    responses((status = 200, body = MadeToken), Problems))]
+#[post("/tokens", data = "<body>")]
+pub async fn create(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    body: Body<NewToken>,
+) -> Result<Json<MadeToken>, Problem> {
+    let name = text("name", &body.0.name, (1, 80))?;
+    let secret = format!("{}{}", auth::TOKEN_PREFIX, auth::secret()?);
+    let made = token::create(
+        pool,
+        me.workshop,
+        me.person_id,
+        &name,
+        &auth::digest(&secret),
+    )
+    .await?;
+    Ok(Json(MadeToken {
+        token: made,
+        secret,
+    }))
+}
+
+/// Revokes a token for good.
+#[utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = uuid::Uuid, Path)),
+    responses((status = 204), Problems))]
+#[delete("/tokens/<id>")]
+pub async fn revoke(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Status, Problem> {
+    token::revoke(pool, me.workshop, id.0).await?;
+    Ok(Status::NoContent)
+}
