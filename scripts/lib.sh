@@ -29,7 +29,7 @@ need() {
   rm -f /tmp/vatten-install.$$
 }
 
-postgres_bin() { ls -d /usr/lib/postgresql/*/bin 2>/dev/null | sort -V | tail -n 1; }
+postgres_bin() { ls -d /usr/lib/postgresql/*/bin 2>/dev/null | sort -V | tail -n 1 || true; }
 
 # The user PostgreSQL runs as: it refuses root.
 postgres_user() { if [ "$(id -u)" = 0 ]; then echo postgres; else id -un; fi; }
@@ -84,3 +84,30 @@ postgres_stop() {
 }
 
 postgres_running() { as_postgres "$(postgres_bin)/pg_ctl" -D "$1/db" status >/dev/null 2>&1; }
+
+need_tools() {
+  command -v cargo >/dev/null 2>&1 || fail "Rust is needed (cargo is not on the PATH)"
+  command -v npm >/dev/null 2>&1 || fail "Node.js with npm is needed (npm is not on the PATH)"
+  need cc gcc "$(postgres_bin || true)/initdb" postgresql psql postgresql-client
+}
+
+need_browser() { need chromium chromium chromedriver chromium-driver; }
+
+# Installs the front end's packages exactly as locked, unless they are there already.
+install_web() {
+  local stamp=$ROOT/web/node_modules/.vatten-lock
+  cmp -s "$ROOT/web/package-lock.json" "$stamp" && return 0
+  say "Installing the front end's packages."
+  (cd "$ROOT/web" && npm ci --no-audit --no-fund --loglevel=error) || fail "npm ci failed; see above"
+  cp "$ROOT/web/package-lock.json" "$stamp"
+}
+
+build_web() {
+  install_web
+  local built=$ROOT/web/dist/index.html
+  if [ -e "$built" ] && [ -z "$(find "$ROOT/web/src" "$ROOT/web/public" "$ROOT/web/index.html" "$ROOT/web/vite.config.ts" "$ROOT/web/package-lock.json" -newer "$built" -print -quit)" ]; then
+    return 0
+  fi
+  say "Building the front end."
+  (cd "$ROOT/web" && npx --no-install vite build --logLevel warn) || fail "the front end did not build; see above"
+}

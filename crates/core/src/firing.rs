@@ -319,6 +319,9 @@ pub struct State {
     pub confirmed_ms: Vec<i64>,
     /// When it became hard, ms, while it waits for its first temper.
     pub untempered_since_ms: Option<i64>,
+    /// What goes on since the last confirmed beat.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub doing: Option<String>,
     /// It was quenched at least once.
     pub quenched: bool,
     /// It went through its last temper.
@@ -375,6 +378,11 @@ pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
             _ => {}
         }
     }
+    state.doing = state
+        .position
+        .checked_sub(1)
+        .and_then(|i| beats.get(i))
+        .map(|b| b.doing.clone());
     state.tempered = state.quenched
         && state.position == beats.len()
         && steps.iter().any(|s| matches!(s, Step::Temper { .. }));
@@ -502,6 +510,7 @@ mod tests {
         let steps = steps();
         let hard = state(&steps, &confirm(5, 1000)).unwrap();
         assert_eq!(hard.untempered_since_ms, Some(4000));
+        assert!(hard.doing.unwrap().starts_with("Check"));
         let in_oven = state(&steps, &confirm(6, 1000)).unwrap();
         assert_eq!(in_oven.untempered_since_ms, None);
         assert!(!in_oven.tempered);

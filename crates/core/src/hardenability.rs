@@ -51,16 +51,13 @@ pub fn ideal_diameter_mm(austenite: &Analysis, grain_astm: f64) -> f64 {
 /// Fourier number (on the half thickness) at which the middle of a plate is at half temperature, for
 /// a Biot number (on the half thickness) above zero.
 fn plate_half_fourier(biot: f64) -> f64 {
-    let (mut low, mut high) = (0.0, std::f64::consts::FRAC_PI_2);
-    for _ in 0..60 {
-        let zeta = 0.5 * (low + high);
-        if zeta * zeta.tan() < biot {
-            low = zeta
-        } else {
-            high = zeta
-        }
+    // ζ·tan ζ = Bi by Newton's method, on ζ·sin ζ − Bi·cos ζ, which is smooth up to π/2.
+    let mut zeta = (biot / (1.0 + biot / 2.467)).sqrt();
+    for _ in 0..6 {
+        let (sin, cos) = zeta.sin_cos();
+        let slope = sin + zeta * cos + biot * sin;
+        zeta = (zeta - (zeta * sin - biot * cos) / slope).clamp(1e-6, 1.570_796);
     }
-    let zeta = 0.5 * (low + high);
     let c1 = 4.0 * zeta.sin() / (2.0 * zeta + (2.0 * zeta).sin());
     (2.0 * c1).ln() / (zeta * zeta)
 }
@@ -70,16 +67,18 @@ fn plate_half_fourier(biot: f64) -> f64 {
 #[must_use]
 pub fn critical_thickness_mm(ideal_diameter_mm: f64, severity: f64) -> f64 {
     let wanted = (ideal_diameter_mm / INCH_MM).powi(2) * IDEAL_FOURIER;
-    let (mut low, mut high) = (0.01 / INCH_MM, 1000.0 / INCH_MM);
-    for _ in 0..60 {
-        let thickness = 0.5 * (low + high);
+    // Bisection on the logarithm: the answer spans five decades.
+    let (mut low, mut high) = ((0.01 / INCH_MM).ln(), (1000.0 / INCH_MM).ln());
+    for _ in 0..36 {
+        let middle = 0.5 * (low + high);
+        let thickness = middle.exp();
         if thickness * thickness * plate_half_fourier(severity * thickness) < wanted {
-            low = thickness;
+            low = middle;
         } else {
-            high = thickness;
+            high = middle;
         }
     }
-    0.5 * (low + high) * INCH_MM
+    (0.5 * (low + high)).exp() * INCH_MM
 }
 
 /// One stage of a quench: a medium, its bath temperature, and how long before the next.
@@ -192,6 +191,16 @@ mod tests {
         );
         let water = sequence_severity(&[dip(Medium::Water, None)], 5.0, from);
         assert!(oil < both && both < water);
+    }
+
+    #[test]
+    fn the_plate_solution_meets_its_limits() {
+        // Slow cooling: the whole plate as one lump. Infinite cooling: the textbook value 0.379.
+        assert!((plate_half_fourier(1e-3) * 1e-3 / 2f64.ln() - 1.0).abs() < 1e-3);
+        assert!((plate_half_fourier(1e6) - 0.379).abs() < 1e-3);
+        for biot in [0.01, 0.1, 1.0, 10.0, 100.0] {
+            assert!(plate_half_fourier(biot) > plate_half_fourier(biot * 1.5));
+        }
     }
 
     proptest! {

@@ -53,6 +53,9 @@ pub struct Reason {
     /// How far it moved the outcome, HRC, where that is a number.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub effect_hrc: Option<f64>,
+    /// It comes from the shop's own records, not from physics.
+    #[serde(default)]
+    pub learned: bool,
 }
 
 /// The outcome that a reason speaks of.
@@ -75,7 +78,15 @@ impl Reason {
             about,
             text: text.into(),
             effect_hrc: None,
+            learned: false,
         }
+    }
+
+    /// The same reason, marked as coming from the shop's records.
+    #[must_use]
+    pub fn from_records(mut self) -> Self {
+        self.learned = true;
+        self
     }
 
     /// A reason with its effect on hardness, HRC.
@@ -84,6 +95,7 @@ impl Reason {
             about,
             text: text.into(),
             effect_hrc: Some(effect_hrc),
+            learned: false,
         }
     }
 }

@@ -1,20 +1,10 @@
 //! A first plan for a steel and a wanted hardness: where a smith starts before making it their own.
 
 use crate::medium::Medium;
-use crate::plan::{Plan, Stage, Step};
+use crate::plan::{Plan, Stage, Stations, Step};
 use crate::steel::{Hardening, Steel, SubZero};
 use crate::temper;
 use crate::units::{Celsius, Quantity, Seconds};
-use uuid::Uuid;
-
-/// The stations a plan will use, when the shop has said so.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub struct Stations {
-    /// Forge or kiln for the hardening heat.
-    pub kiln: Option<Uuid>,
-    /// Tempering oven.
-    pub oven: Option<Uuid>,
-}
 
 /// The usual treatment: three falling normalizing heats where the steel takes them, nominal
 /// austenitize, `medium` (or its first), sub-zero where it belongs, and two tempers of two hours for

@@ -178,10 +178,8 @@ pub fn physics(plan: &Plan, steel: &Steel, blade: &Blade, shift: Shift) -> Physi
     };
     let as_quenched_hrc = read_hrc(retained);
     let temper_parameter = temper::combined(&tempers);
-    let drop = temper_parameter.map_or(0.0, |p| steel.curve.drop_hrc(p));
-    let tempered_hrc =
-        (as_quenched_hrc - drop * martensite_at_reading * dissolved.austenite).max(0.0);
     let share = dissolved.austenite * martensite_at_reading;
+    let tempered_hrc = after_tempers(as_quenched_hrc, share, steel, temper_parameter);
     Physics {
         as_quenched_hrc,
         tempered_hrc,
@@ -199,6 +197,19 @@ pub fn physics(plan: &Plan, steel: &Steel, blade: &Blade, shift: Shift) -> Physi
             .map(|t| t.0)
             .max_by(|a, b| a.value().total_cmp(&b.value())),
     }
+}
+
+/// Hardness after tempering to a Hollomon–Jaffe parameter, HRC: only the martensite, `share` of the
+/// structure, softens.
+#[must_use]
+pub fn after_tempers(
+    as_quenched_hrc: f64,
+    share: f64,
+    steel: &Steel,
+    parameter: Option<f64>,
+) -> f64 {
+    let drop = parameter.map_or(0.0, |p| steel.curve.drop_hrc(p));
+    (as_quenched_hrc - drop * share).max(0.0)
 }
 
 /// HRC per °C that the kiln (as-quenched and tempered) and the oven (tempered) run hotter than set.

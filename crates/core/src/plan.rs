@@ -113,6 +113,15 @@ impl Step {
     }
 }
 
+/// The stations a plan will use, when the shop has said so.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Stations {
+    /// Forge or kiln for the hardening heat.
+    pub kiln: Option<Uuid>,
+    /// Tempering oven.
+    pub oven: Option<Uuid>,
+}
+
 /// A step as written by a caller: every field that any kind may carry.
 #[derive(Debug, Clone, Default, PartialEq, Deserialize)]
 #[serde(deny_unknown_fields)]
@@ -211,6 +220,19 @@ impl Plan {
     #[must_use]
     pub fn stored(steps: Vec<Step>) -> Self {
         Self { steps }
+    }
+
+    /// The plan with `at` in every step that names no station of its own.
+    #[must_use]
+    pub fn with_stations(mut self, at: Stations) -> Self {
+        for step in &mut self.steps {
+            match step {
+                Step::Austenitize { station_id, .. } => *station_id = station_id.or(at.kiln),
+                Step::Temper { station_id, .. } => *station_id = station_id.or(at.oven),
+                _ => {}
+            }
+        }
+        self
     }
 
     /// The steps in order.

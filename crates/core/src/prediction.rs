@@ -4,12 +4,12 @@ use crate::blade::Blade;
 use crate::interval::{About, Interval, Reason};
 use crate::learn::kernel::Part;
 use crate::learn::{Features, Model};
-use crate::physics::{Physics, Sensitivity, Shift, Verdict, physics, sensitivity};
+use crate::physics::{self, Physics, Sensitivity, Shift, Verdict, physics, sensitivity};
 use crate::plan::{Plan, Step};
 use crate::reading::When;
 use crate::steel::{Origin, Steel};
 use crate::temper;
-use crate::units::{Celsius, Quantity};
+use crate::units::{Celsius, Quantity, Seconds};
 use crate::warning::{Warning, warnings};
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
@@ -422,7 +422,7 @@ fn record_reasons(
             Part::Thickness => "Your results near this thickness.".to_owned(),
             Part::Blade => continue,
         };
-        reasons.push(Reason::moved(about, text, moved));
+        reasons.push(Reason::moved(about, text, moved).from_records());
     }
     let width = |deviation: f64| 2.0 * crate::interval::NINETY * deviation;
     reasons.push(Reason::plain(
@@ -435,29 +435,23 @@ fn record_reasons(
     ));
 }
 
-/// The plan with every temper after the last quench at `temperature`.
-fn with_temper(plan: &Plan, temperature: Celsius) -> Plan {
-    let quench = plan.last_quench().unwrap_or(0);
-    let mut steps = plan.steps().to_vec();
-    for step in steps.iter_mut().skip(quench) {
-        if let Step::Temper { temperature_c, .. } = step {
-            *temperature_c = temperature;
-        }
-    }
-    Plan::stored(steps)
-}
-
-/// The temper for the middle of `target`, with this oven and these records: every temper of the plan
-/// at one temperature between 120 and 600 °C, to the nearest degree.
+/// The temper for the middle of `target`, with this oven and these records: every temper after the
+/// last quench at one temperature between 120 and 600 °C, to the nearest degree.
 #[must_use]
 pub fn temper_for(subject: Subject<'_>, model: &Model, target: (f64, f64)) -> TemperFor {
     let wanted_hrc = 0.5 * (target.0 + target.1);
-    let tempers = subject
+    let quench = subject.plan.last_quench().unwrap_or(0);
+    let holds: Vec<Seconds> = subject
         .plan
         .steps()
         .iter()
-        .any(|s| matches!(s, Step::Temper { .. }));
-    if !tempers {
+        .skip(quench)
+        .flat_map(|step| match step {
+            Step::Temper { hold_s, times, .. } => vec![*hold_s; *times as usize],
+            _ => Vec::new(),
+        })
+        .collect();
+    if holds.is_empty() {
         let text = "Add a temper to the plan first.".to_owned();
         return TemperFor {
             wanted_hrc,
@@ -465,33 +459,25 @@ pub fn temper_for(subject: Subject<'_>, model: &Model, target: (f64, f64)) -> Te
             text,
         };
     }
+    // The quench does not depend on the temper: it is computed once.
+    let quenched = physics(subject.plan, subject.steel, subject.blade, Shift::default());
+    let share = quenched.dissolved.austenite * quenched.martensite_at_reading;
+    let by_physics = |t: f64| {
+        let t = Celsius::clamped(t);
+        let tempers: Vec<_> = holds.iter().map(|hold| (t, *hold)).collect();
+        let parameter = temper::combined(&tempers);
+        physics::after_tempers(quenched.as_quenched_hrc, share, subject.steel, parameter)
+    };
+    let like = sensitivity(subject.plan, subject.steel, subject.blade);
+    let base = features(subject, When::Tempered, &quenched, &like, None);
     let hardness = |t: Celsius| {
-        let plan = with_temper(subject.plan, t);
-        let subject = Subject {
-            plan: &plan,
-            ..subject
+        let slope = (by_physics(t.value() + 4.0) - by_physics(t.value() - 4.0)) / 8.0;
+        let x = Features {
+            temper_c: Some(t.value()),
+            per_oven_c: slope,
+            ..base.clone()
         };
-        let p = physics(&plan, subject.steel, subject.blade, Shift::default());
-        // The slope against the oven, from the same two evaluations on either side.
-        let side = |d: f64| {
-            physics(
-                &plan,
-                subject.steel,
-                subject.blade,
-                Shift {
-                    kiln_c: 0.0,
-                    oven_c: d,
-                },
-            )
-            .tempered_hrc
-        };
-        let slopes = Sensitivity {
-            as_quenched_per_kiln_c: 0.0,
-            tempered_per_kiln_c: 0.0,
-            tempered_per_oven_c: (side(4.0) - side(-4.0)) / 8.0,
-        };
-        let x = features(subject, When::Tempered, &p, &slopes, None);
-        p.tempered_hrc + model.shift_hrc(&x)
+        by_physics(t.value()) + model.shift_hrc(&x)
     };
     let (low, high) = (Celsius::clamped(120.0), Celsius::clamped(600.0));
     match temper::temperature_for(wanted_hrc, low, high, hardness) {

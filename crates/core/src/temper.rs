@@ -86,7 +86,7 @@ impl TemperCurve {
 }
 
 /// Lowest temper temperature between `low` and `high` at which `hardness` (falling or not) reaches
-/// `target`, by scanning 1 °C steps and then bisection; None when no temperature reaches it.
+/// `target`, by scanning 5 °C steps and then bisection; None when no temperature reaches it.
 pub fn temperature_for(
     target: f64,
     low: Celsius,
@@ -100,7 +100,7 @@ pub fn temperature_for(
         return Some(low);
     }
     while a < end {
-        let b = (a + 1.0).min(end);
+        let b = (a + 5.0).min(end);
         let fb = at(b);
         if fa.signum() != fb.signum() || fb == 0.0 {
             let (mut x, mut y, sign) = (a, b, fa.signum());

@@ -31,7 +31,7 @@ impl Modify for Security {
         firing::start, firing::of_blade, firing::get, firing::events, firing::happen,
         lessons::get,
         plan::get, plan::save, plan::usual,
-        predict::predict, predict::health,
+        predict::predict, predict::health, predict::outline,
         reading::list, reading::create, reading::withdraw,
         station::list, station::create, station::rename,
         steel::list, steel::get, steel::create, steel::update,
@@ -42,9 +42,32 @@ impl Modify for Security {
 struct Api;
 
 /// The description.
+///
+/// Operations are named by method and path: the functions of two nouns share names, and a name must
+/// be there once.
 #[must_use]
 pub fn description() -> utoipa::openapi::OpenApi {
-    Api::openapi()
+    let mut api = Api::openapi();
+    for (path, item) in &mut api.paths.paths {
+        let words: Vec<&str> = path
+            .trim_start_matches("/api/v1/")
+            .split(['/', '-'])
+            .map(|word| word.trim_matches(['{', '}']))
+            .collect();
+        let name = words.join("_");
+        let operations = [
+            ("get", &mut item.get),
+            ("put", &mut item.put),
+            ("post", &mut item.post),
+            ("delete", &mut item.delete),
+        ];
+        for (method, operation) in operations {
+            if let Some(operation) = operation {
+                operation.operation_id = Some(format!("{method}_{name}"));
+            }
+        }
+    }
+    api
 }
 
 /// The description, as JSON.

@@ -12,6 +12,7 @@ use vatten_core::blade::{Blade as Geometry, BladeDraft};
 use vatten_core::fault::{Checker, Faults};
 use vatten_core::medium::Medium;
 use vatten_core::method;
+use vatten_core::plan::Stations;
 use vatten_core::purpose::Purpose;
 use vatten_core::steel::{Origin, Steel};
 use vatten_core::units::{Hrc, Quantity};
@@ -112,10 +113,11 @@ impl BladeBody {
         }
         let mark = c.take(text("mark", &mark, (1, 20)));
         let note = c.take(text("note", &self.note, (0, 2000)));
-        let shape_name = geometry.map_or("blade", |g| g.shape.name());
+        let mut shape_name = geometry.map_or("blade", |g| g.shape.name()).to_owned();
+        shape_name[..1].make_ascii_uppercase();
         let name = c.take(text(
             "name",
-            self.name.as_deref().unwrap_or(shape_name),
+            self.name.as_deref().unwrap_or(&shape_name),
             (1, 80),
         ));
         let steel = match self.steel.as_deref() {
@@ -168,7 +170,7 @@ pub async fn usual_stations(
     pool: &PgPool,
     id: WorkshopId,
     fire: Option<Uuid>,
-) -> Result<method::Stations, Problem> {
+) -> Result<Stations, Problem> {
     let all = station::list(pool, id).await?;
     let only = |kinds: &[&str]| {
         let mut found = all.iter().filter(|s| kinds.contains(&s.kind.as_str()));
@@ -181,7 +183,7 @@ pub async fn usual_stations(
     }) {
         return Err(Faults::one("fire_id", "The shop has no such forge or kiln.").into());
     }
-    Ok(method::Stations {
+    Ok(Stations {
         kiln: fire.or_else(|| only(&["kiln", "forge"])),
         oven: only(&["oven"]),
     })

@@ -4,6 +4,7 @@ use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::predictor::{Asked, Predictor, find_steel};
 use crate::problem::{Problem, Problems};
+use crate::routes::blade::usual_stations;
 use rocket::serde::json::Json;
 use rocket::{State, get, post};
 use serde::Deserialize;
@@ -110,7 +111,8 @@ pub async fn predict_stored(
         grind: Some(blade.grind.clone()),
     })?;
     let asked = Asked {
-        plan: CorePlan::stored(plan.steps.clone()),
+        plan: CorePlan::stored(plan.steps.clone())
+            .with_stations(usual_stations(pool, id, None).await?),
         steel,
         blade: geometry,
         tester: crate::predictor::usual_tester(pool, id).await?,

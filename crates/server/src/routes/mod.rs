@@ -38,6 +38,7 @@ pub fn all() -> Vec<rocket::Route> {
         plan::usual,
         predict::predict,
         predict::health,
+        predict::outline,
         reading::list,
         reading::create,
         reading::withdraw,

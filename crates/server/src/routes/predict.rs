@@ -2,8 +2,11 @@
 
 use crate::auth::SignedIn;
 use crate::body::Body;
-use crate::predictor::{Asked, Learned, Predictor, check_stations, read_steel, station_names};
+use crate::predictor::{
+    Asked, Learned, Predictor, check_stations, read_steel, station_names, usual_tester,
+};
 use crate::problem::{Problem, Problems};
+use crate::routes::blade::usual_stations;
 use rocket::serde::json::Json;
 use rocket::{State, get, post};
 use serde::Deserialize;
@@ -101,14 +104,27 @@ pub async fn predict(
             ..Learned::default()
         })
     };
+    let at = usual_stations(pool, me.workshop, None).await?;
+    let tester = body.tester_id.or(usual_tester(pool, me.workshop).await?);
     let asked = Asked {
-        plan,
+        plan: plan.with_stations(at),
         steel,
         blade,
-        tester: body.tester_id,
+        tester,
         target,
     };
     Ok(Json(predictor.predict(asked, learned).await?))
+}
+
+/// The outline of a blade from its shape preset and size, mm. Nothing is stored.
+#[utoipa::path(context_path = "/api/v1", tag = "predict", request_body = BladeDraft,
+    responses((status = 200, body = Vec<[f64; 2]>), Problems))]
+#[post("/outline", data = "<body>")]
+pub async fn outline(
+    _me: SignedIn,
+    body: Body<BladeDraft>,
+) -> Result<Json<Vec<[f64; 2]>>, Problem> {
+    Ok(Json(Blade::parse(&body.0)?.outline()))
 }
 
 /// Answers `ok` when the server and its database are well.

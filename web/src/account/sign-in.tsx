@@ -1,0 +1,171 @@
+import { zodResolver } from "@hookform/resolvers/zod";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Button, Form } from "react-bootstrap";
+import { useForm } from "react-hook-form";
+import { z } from "zod";
+import { ApiError, api, take } from "../api/client";
+
+const signIn = z.object({
+  email: z.string().trim().min(1, "Your address is needed."),
+  password: z.string().min(1, "Your password is needed."),
+});
+const signUp = z.object({
+  workshop: z.string().trim().min(1, "What is the shop called?").max(80, "At most 80 characters."),
+  name: z.string().trim().min(1, "What are you called?").max(80, "At most 80 characters."),
+  email: z.string().trim().min(3, "Your address is needed.").max(254, "Too long."),
+  password: z
+    .string()
+    .min(10, "At least 10 characters: a few words are easiest.")
+    .max(200, "Too long."),
+});
+
+interface FieldProps {
+  id: string;
+  label: string;
+  type?: string;
+  complete: string;
+  error?: string;
+  register: object;
+}
+
+function Field({ id, label, type = "text", complete, error, register }: FieldProps) {
+  return (
+    <Form.Group controlId={id} className="field">
+      <Form.Label>{label}</Form.Label>
+      <Form.Control type={type} autoComplete={complete} isInvalid={!!error} {...register} />
+      {error && <div className="wrong">{error}</div>}
+    </Form.Group>
+  );
+}
+
+function useEnter<T>(enter: (body: T) => Promise<unknown>) {
+  const client = useQueryClient();
+  const run = useMutation({
+    mutationFn: enter,
+    onSuccess: () => client.invalidateQueries({ queryKey: ["session"] }),
+  });
+  return { run, fields: run.error instanceof ApiError ? run.error.fields : {} };
+}
+
+function SignIn() {
+  const form = useForm<z.infer<typeof signIn>>({ resolver: zodResolver(signIn) });
+  const { run } = useEnter((body: z.infer<typeof signIn>) =>
+    take(api.POST("/api/v1/session", { body })),
+  );
+  const e = form.formState.errors;
+  return (
+    <form onSubmit={form.handleSubmit((body) => run.mutate(body))}>
+      <Field
+        id="email"
+        label="Address"
+        type="email"
+        complete="username"
+        error={e.email?.message}
+        register={form.register("email")}
+      />
+      <Field
+        id="password"
+        label="Password"
+        type="password"
+        complete="current-password"
+        error={e.password?.message}
+        register={form.register("password")}
+      />
+      {run.error && (
+        <p className="wrong" role="alert">
+          {run.error.message}
+        </p>
+      )}
+      <Button type="submit" disabled={run.isPending}>
+        Sign in
+      </Button>
+    </form>
+  );
+}
+
+function SignUp() {
+  const form = useForm<z.infer<typeof signUp>>({ resolver: zodResolver(signUp) });
+  const { run, fields } = useEnter((body: z.infer<typeof signUp>) =>
+    take(api.POST("/api/v1/signup", { body })),
+  );
+  const e = form.formState.errors;
+  return (
+    <form onSubmit={form.handleSubmit((body) => run.mutate(body))}>
+      <Field
+        id="workshop"
+        label="Name of the shop"
+        complete="organization"
+        error={e.workshop?.message ?? fields.workshop}
+        register={form.register("workshop")}
+      />
+      <Field
+        id="name"
+        label="Your name"
+        complete="name"
+        error={e.name?.message ?? fields.name}
+        register={form.register("name")}
+      />
+      <Field
+        id="new-email"
+        label="Address"
+        type="email"
+        complete="username"
+        error={e.email?.message ?? fields.email}
+        register={form.register("email")}
+      />
+      <Field
+        id="new-password"
+        label="Password"
+        type="password"
+        complete="new-password"
+        error={e.password?.message ?? fields.password}
+        register={form.register("password")}
+      />
+      {run.error && Object.keys(fields).length === 0 && (
+        <p className="wrong" role="alert">
+          {run.error.message}
+        </p>
+      )}
+      <Button type="submit" disabled={run.isPending}>
+        Open the shop
+      </Button>
+    </form>
+  );
+}
+
+/** Signing in, or opening a new shop. */
+export function AccountPage() {
+  const [fresh, setFresh] = useState(false);
+  return (
+    <main className="account">
+      <div className="words">
+        <h1>
+          <Mark /> vatten
+        </h1>
+        <p>
+          Plan the heat, see the hardness it will reach and how sure that is, do it, write down what
+          came out. The next prediction has learned from it.
+        </p>
+      </div>
+      <div>
+        <h2>{fresh ? "Open a shop" : "Sign in"}</h2>
+        {fresh ? <SignUp /> : <SignIn />}
+        <p>
+          <Button variant="link" onClick={() => setFresh(!fresh)}>
+            {fresh ? "I have a shop: sign in" : "No shop yet: open one"}
+          </Button>
+        </p>
+      </div>
+    </main>
+  );
+}
+
+export function Mark() {
+  return (
+    <svg width="26" height="18" viewBox="0 0 26 18" aria-hidden="true">
+      <path d="M1 6c3 0 3 4 6 4s3-4 6-4 3 4 6 4 3-4 6-4" />
+      <path d="M1 13c3 0 3 4 6 4s3-4 6-4 3 4 6 4 3-4 6-4" opacity=".45" />
+    </svg>
+  );
+}

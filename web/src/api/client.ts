@@ -1,0 +1,70 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+export type Blade = Schemas["Blade"];
+export type BladeBody = Schemas["BladeBody"];
+export type Step = Schemas["Step"];
+export type StepDraft = Schemas["StepDraft"];
+export type Stage = Schemas["Stage"];
+export type Medium = Schemas["Medium"];
+export type Plan = Schemas["Plan"];
+export type Prediction = Schemas["Prediction"];
+export type Warning = Schemas["Warning"];
+export type Change = Schemas["Change"];
+export type Interval = Schemas["Interval"];
+export type Reason = Schemas["Reason"];
+export type Firing = Schemas["Firing"];
+export type Reading = Schemas["Reading"];
+export type Station = Schemas["Station"];
+export type SteelView = Schemas["SteelView"];
+export type Session = Schemas["Session"];
+export type Problem = Schemas["Problem"];
+export type Fault = Schemas["Fault"];
+export type LessonsView = Schemas["LessonsView"];
+
+export const api = createClient<paths>({ baseUrl: "" });
+
+/** What the server said was wrong. */
+export class ApiError extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail);
+  }
+
+  /** Messages by field. */
+  get fields(): Record<string, string> {
+    return Object.fromEntries(
+      (this.problem.fields ?? []).map((f) => [
+        f.field,
+        f.allowed ? `${f.message} Allowed: ${f.allowed}.` : f.message,
+      ]),
+    );
+  }
+}
+
+const OFFLINE: Problem = {
+  status: 0,
+  title: "No answer",
+  detail: "The server does not answer. What you typed is still here; try again.",
+  fields: [],
+};
+
+/** The data of an answer, or an ApiError. */
+export async function take<T>(
+  asked: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  const { data, error, response } = await asked.catch((cause: unknown) => {
+    // A request that was overtaken by a newer one is not a fault.
+    if (cause instanceof DOMException && cause.name === "AbortError") throw cause;
+    throw new ApiError(OFFLINE);
+  });
+  if (error !== undefined || !response.ok) {
+    const problem = error as Partial<Problem> | undefined;
+    throw new ApiError({ ...OFFLINE, status: response.status, ...problem });
+  }
+  return data as T;
+}
+
+export function problemOf(error: unknown): string {
+  return error instanceof Error ? error.message : String(error);
+}

@@ -1,0 +1,65 @@
+import { Link, NavLink, useParams } from "react-router";
+import { ApiError } from "../api/client";
+import { useBlade, usePlan } from "../api/queries";
+import { RackSide } from "../rack/rack-side";
+import { PURPOSES } from "../words/names";
+import { FireTab } from "./fire";
+import { PlanTab } from "./plan";
+import { ReadingsTab } from "./readings";
+import { ReadyTab } from "./ready";
+
+const TABS = [
+  ["ready", "Ready"],
+  ["plan", "Plan"],
+  ["fire", "Fire"],
+  ["readings", "Readings"],
+] as const;
+
+/** One blade: what it is, its plan, its firings, its readings. */
+export function BladePage() {
+  const { id = "", tab = "plan" } = useParams();
+  const blade = useBlade(id);
+  const plan = usePlan(id);
+  const b = blade.data;
+  return (
+    <div className="with-rack">
+      <RackSide current={id} />
+      <main className="main">
+        {blade.error instanceof ApiError && (
+          <p className="page">
+            {blade.error.message} <Link to="/">To the rack</Link>
+          </p>
+        )}
+        {b && (
+          <>
+            <header className="head">
+              <h1>{b.name}</h1>
+              <span className="num">{b.mark}</span>
+              <span className="soft">
+                {b.steel_name} · {PURPOSES[b.purpose]} · wanted {b.target_low_hrc} to{" "}
+                {b.target_high_hrc} HRC
+              </span>
+              <nav className="tabs" aria-label="Blade">
+                {TABS.map(([key, name]) => (
+                  <NavLink
+                    key={key}
+                    to={`/blades/${id}/${key}`}
+                    className={key === tab ? "on" : ""}
+                  >
+                    {name}
+                  </NavLink>
+                ))}
+              </nav>
+            </header>
+            {tab === "ready" && <ReadyTab key={b.id} blade={b} plan={plan.data} />}
+            {tab === "plan" && plan.data && (
+              <PlanTab key={plan.data.id} blade={b} plan={plan.data} />
+            )}
+            {tab === "fire" && <FireTab blade={b} plan={plan.data} />}
+            {tab === "readings" && <ReadingsTab key={b.id} blade={b} plan={plan.data} />}
+          </>
+        )}
+      </main>
+    </div>
+  );
+}

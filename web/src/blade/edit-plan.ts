@@ -1,0 +1,122 @@
+import type { Change, Step } from "../api/client";
+import { nudged, type Units } from "../quantity/parse";
+
+/** Changes to a list of steps; none of them touches the list it is given. */
+
+export const TEMPERATURE: [number, number] = [-200, 1300];
+export const TIME: [number, number] = [0, 604_800];
+
+const within = (value: number, [low, high]: [number, number]) =>
+  Math.min(high, Math.max(low, value));
+
+export function replace(steps: Step[], at: number, step: Step): Step[] {
+  return steps.map((s, i) => (i === at ? step : s));
+}
+
+export function temperatureOf(step: Step): number | null {
+  if (step.kind === "quench") return step.stages[0]?.bath_c ?? null;
+  return step.temperature_c;
+}
+
+export function withTemperature(step: Step, t: number): Step {
+  if (step.kind === "quench") {
+    return { ...step, stages: step.stages.map((s, i) => (i === 0 ? { ...s, bath_c: t } : s)) };
+  }
+  return { ...step, temperature_c: within(t, TEMPERATURE) };
+}
+
+export function timeOf(step: Step): number | null {
+  switch (step.kind) {
+    case "quench":
+      return step.stages[0]?.for_s ?? null;
+    case "austenitize":
+      return step.soak_s;
+    default:
+      return step.hold_s;
+  }
+}
+
+export function withTime(step: Step, seconds: number): Step {
+  const s = within(seconds, TIME);
+  switch (step.kind) {
+    case "quench":
+      return {
+        ...step,
+        stages: step.stages.map((stage, i) =>
+          i === 0 && stage.for_s ? { ...stage, for_s: Math.max(0.5, s) } : stage,
+        ),
+      };
+    case "austenitize":
+      return { ...step, soak_s: s };
+    case "temper":
+      return { ...step, hold_s: Math.max(60, s) };
+    default:
+      return { ...step, hold_s: s };
+  }
+}
+
+export function nudge(
+  steps: Step[],
+  at: number,
+  what: "temperature" | "time",
+  way: 1 | -1,
+  big: boolean,
+  units: Units,
+): Step[] {
+  const step = steps[at];
+  if (!step) return steps;
+  const now = what === "temperature" ? temperatureOf(step) : timeOf(step);
+  if (now === null) return steps;
+  const next = nudged(what, now, way, big, units);
+  return replace(
+    steps,
+    at,
+    what === "temperature" ? withTemperature(step, next) : withTime(step, next),
+  );
+}
+
+export function remove(steps: Step[], at: number): Step[] {
+  return steps.filter((_, i) => i !== at);
+}
+
+export function insert(steps: Step[], at: number, step: Step): Step[] {
+  return [...steps.slice(0, at), step, ...steps.slice(at)];
+}
+
+/** A step of a kind to start from. */
+export function fresh(kind: Step["kind"], austenitize: number, normalize: number | null): Step {
+  switch (kind) {
+    case "normalize":
+      return { kind, temperature_c: normalize ?? austenitize, hold_s: 120 };
+    case "anneal":
+      return { kind, temperature_c: 780, hold_s: 3600 };
+    case "stress_relief":
+      return { kind, temperature_c: 650, hold_s: 3600 };
+    case "austenitize":
+      return { kind, temperature_c: austenitize, soak_s: 300 };
+    case "quench":
+      return { kind, stages: [{ medium: "fast_oil", bath_c: 50 }] };
+    case "sub_zero":
+      return { kind, temperature_c: -75, hold_s: 7200, wait_s: 0 };
+    case "temper":
+      return { kind, temperature_c: 205, hold_s: 7200, times: 1 };
+  }
+}
+
+/** Applies the fix of a warning. */
+export function apply(steps: Step[], change: Change): Step[] {
+  switch (change.change) {
+    case "insert":
+      return insert(steps, change.at, change.step);
+    case "remove":
+      return remove(steps, change.step);
+    case "set": {
+      const step = steps[change.step];
+      if (!step) return steps;
+      if (change.field === "temperature_c") {
+        return replace(steps, change.step, withTemperature(step, change.value));
+      }
+      return replace(steps, change.step, withTime(step, change.value));
+    }
+  }
+}

@@ -1,0 +1,156 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Button } from "react-bootstrap";
+import { Link, useNavigate } from "react-router";
+import { v7 as uuid } from "uuid";
+import { ApiError, api, type Blade, type Firing, type Plan, type Step, take } from "../api/client";
+import { useFirings } from "../api/queries";
+import { stepSentence } from "../drawing/heat-path";
+import { useUnits } from "../quantity/units";
+import { hrc } from "../words/names";
+import { usePrediction } from "./prediction";
+
+const when = (iso: string) =>
+  new Date(iso).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
+
+/** What was done, where it differs from the plan. */
+export function differences(firing: Firing): { step: Step; done: Step }[] {
+  return firing.steps.flatMap((step, i) => {
+    const done = firing.done[i];
+    return done && JSON.stringify(done) !== JSON.stringify(step) ? [{ step, done }] : [];
+  });
+}
+
+function Past({ firing, number }: { firing: Firing; number: number }) {
+  const { show } = useUnits();
+  const p = firing.prediction.hardness;
+  const changed = differences(firing);
+  return (
+    <li>
+      <b>Firing {number}</b>, {when(firing.started_at)}
+      {firing.closed_at ? ", closed" : ", going on"}. Predicted when frozen: as quenched{" "}
+      <span className="num">{hrc(p.as_quenched.middle)}</span>, tempered{" "}
+      <span className="num">{hrc(p.tempered.middle)}</span> ({hrc(p.tempered.low)} to{" "}
+      {hrc(p.tempered.high)}) HRC.
+      {changed.length > 0 && (
+        <ul>
+          {changed.map(({ step, done }, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: the order of the plan never changes
+            <li key={i}>
+              Planned {stepSentence(step, show)}; done {stepSentence(done, show)}.
+            </li>
+          ))}
+        </ul>
+      )}
+      {firing.state.said.map((said, i) =>
+        said.kind === "say" && said.note ? (
+          // biome-ignore lint/suspicious/noArrayIndexKey: what was said never reorders
+          <p key={i} className="soft">
+            “{said.note}”
+          </p>
+        ) : null,
+      )}
+    </li>
+  );
+}
+
+/** Freezing the plan, starting the firing, and the firings there were. */
+export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const { show } = useUnits();
+  const firings = useFirings(blade.id);
+  const predicted = usePrediction(blade, plan?.steps);
+  const start = useMutation({
+    mutationFn: () =>
+      take(
+        api.POST("/api/v1/blades/{id}/firings", {
+          params: { path: { id: blade.id } },
+          body: { id: uuid(), plan_version: plan?.version ?? 0 },
+        }),
+      ),
+    onSuccess: (firing) => {
+      client.invalidateQueries();
+      navigate(`/firings/${firing.id}`);
+    },
+  });
+  const all = firings.data ?? [];
+  const open = all.find((f) => !f.closed_at);
+  const h = predicted.data?.hardness;
+  return (
+    <div className="page fire-tab">
+      {open && (
+        <p>
+          <Link className="btn btn-primary" to={`/firings/${open.id}`}>
+            Go on firing
+          </Link>
+        </p>
+      )}
+      {!open && plan && !plan.frozen_at && (
+        <section>
+          <h2>Before the fire</h2>
+          <p>
+            Starting freezes this plan and what is predicted of it, so that what comes out can be
+            held against it later.
+          </p>
+          <ol className="plain-steps">
+            {plan.steps.map((s, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: steps have no identity but their place
+              <li key={i}>{stepSentence(s, show)}</li>
+            ))}
+          </ol>
+          {h && (
+            <p>
+              Predicted: as quenched <b className="num">{hrc(h.as_quenched.middle)} HRC</b>,
+              tempered <b className="num">{hrc(h.tempered.middle)} HRC</b> (9 in 10 between{" "}
+              {hrc(h.tempered.low)} and {hrc(h.tempered.high)}).
+            </p>
+          )}
+          {(predicted.data?.warnings ?? []).map((w, i) => (
+            <p key={w.code} className="warn-line">
+              <span className="flag-mark" aria-hidden="true">
+                {i + 1}
+              </span>{" "}
+              {w.text}
+            </p>
+          ))}
+          <p className="caution">
+            Gloves, face shield, dry floor, air in the room. Metal tank with a lid, extinguisher in
+            reach, no water in the oil. Follow the makers' sheets and your local fire and electrical
+            codes; gas and mains wiring belong to licensed people.
+          </p>
+          {start.error && (
+            <div className="notice" role="alert">
+              {start.error instanceof ApiError && start.error.problem.status === 409
+                ? "The plan changed since you looked. Look at it again, then start."
+                : start.error.message}
+            </div>
+          )}
+          <Button size="lg" disabled={start.isPending} onClick={() => start.mutate()}>
+            Start firing
+          </Button>
+        </section>
+      )}
+      {!open && plan?.frozen_at && (
+        <p>
+          This plan was fired. To fire the blade again,{" "}
+          <Link to={`/blades/${blade.id}/plan`}>make a new plan from it</Link>.
+        </p>
+      )}
+      {!plan && (
+        <p>
+          There is no plan yet. <Link to={`/blades/${blade.id}/plan`}>Make one</Link>.
+        </p>
+      )}
+      {all.length > 0 && (
+        <section>
+          <h2>Firings</h2>
+          <ul className="past">
+            {all.map((f, i) => (
+              <Past key={f.id} firing={f} number={all.length - i} />
+            ))}
+          </ul>
+        </section>
+      )}
+    </div>
+  );
+}

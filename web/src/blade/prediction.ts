@@ -1,0 +1,76 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, type Blade, type Step, take } from "../api/client";
+
+/** A value that follows another after it has been still for a moment. */
+export function useSettled<T>(value: T, milliseconds: number): T {
+  const [settled, setSettled] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(value), milliseconds);
+    return () => clearTimeout(timer);
+  }, [value, milliseconds]);
+  return settled;
+}
+
+export type Geometry = Pick<
+  Blade,
+  | "steel"
+  | "shape"
+  | "length_mm"
+  | "width_mm"
+  | "spine_mm"
+  | "edge_mm"
+  | "grind"
+  | "target_low_hrc"
+  | "target_high_hrc"
+>;
+
+/** The prediction of a plan on a blade; a newer question cancels the older. */
+export function usePrediction(blade: Geometry | undefined, steps: Step[] | undefined) {
+  const asked = useSettled(JSON.stringify([blade, steps]), 25);
+  return useQuery({
+    queryKey: ["predict", asked],
+    // The settled question may be older than the plan it is asked of.
+    enabled: !!blade && !!steps && !asked.endsWith("null]"),
+    placeholderData: keepPreviousData,
+    retry: false,
+    gcTime: 30_000,
+    queryFn: ({ signal }) => {
+      const [b, s] = JSON.parse(asked) as [Geometry, Step[]];
+      return take(
+        api.POST("/api/v1/predict", {
+          signal,
+          body: {
+            steel: b.steel as unknown as Record<string, never>,
+            blade: {
+              shape: b.shape,
+              length_mm: b.length_mm,
+              width_mm: b.width_mm,
+              spine_mm: b.spine_mm,
+              edge_mm: b.edge_mm,
+              grind: b.grind,
+            },
+            steps: s,
+            target_hrc: { low: b.target_low_hrc, high: b.target_high_hrc },
+          },
+        }),
+      );
+    },
+  });
+}
+
+/** The outline of a shape and size while they are being changed. */
+export function useOutline(
+  blade: Pick<Blade, "shape" | "length_mm" | "width_mm" | "spine_mm" | "edge_mm">,
+): number[][] | undefined {
+  const { shape, length_mm, width_mm, spine_mm, edge_mm } = blade;
+  const body = { shape, length_mm, width_mm, spine_mm, edge_mm };
+  const asked = useSettled(JSON.stringify(body), 40);
+  return useQuery({
+    queryKey: ["outline", asked],
+    placeholderData: keepPreviousData,
+    retry: false,
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: ({ signal }) => take(api.POST("/api/v1/outline", { signal, body: JSON.parse(asked) })),
+  }).data;
+}

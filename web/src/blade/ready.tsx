@@ -1,0 +1,284 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Button, Form } from "react-bootstrap";
+import { ApiError, api, type Blade, type Plan, take } from "../api/client";
+import { useFirings, useReadings, useSteels } from "../api/queries";
+import { BladeDrawing } from "../drawing/blade-drawing";
+import { QuantityInput } from "../quantity/quantity-input";
+import { capital, GRINDS, PURPOSE_TARGETS, PURPOSES, SHAPES } from "../words/names";
+import { Outcomes } from "./outcomes";
+import { useOutline, usePrediction } from "./prediction";
+
+export function Choice(props: {
+  label: string;
+  value: string;
+  options: Record<string, string>;
+  onChange: (value: string) => void;
+  error?: string;
+  placeholder?: string;
+  /** The names are units or proper names: not to be capitalized. */
+  asIs?: boolean;
+}) {
+  const id = `choice-${props.label.replace(/\W/g, "-").toLowerCase()}`;
+  return (
+    <Form.Group controlId={id} className="field">
+      <Form.Label>{props.label}</Form.Label>
+      <Form.Select
+        value={props.value}
+        isInvalid={!!props.error}
+        onChange={(e) => props.onChange(e.target.value)}
+      >
+        {props.placeholder && <option value="">{props.placeholder}</option>}
+        {Object.entries(props.options).map(([key, name]) => (
+          <option key={key} value={key}>
+            {props.asIs ? name : capital(name)}
+          </option>
+        ))}
+      </Form.Select>
+      {props.error && <div className="wrong">{props.error}</div>}
+    </Form.Group>
+  );
+}
+
+export function Text(props: {
+  label: string;
+  value: string;
+  onChange: (value: string) => void;
+  error?: string;
+  max: number;
+}) {
+  const id = `text-${props.label.replace(/\W/g, "-").toLowerCase()}`;
+  return (
+    <Form.Group controlId={id} className="field">
+      <Form.Label>{props.label}</Form.Label>
+      <Form.Control
+        value={props.value}
+        maxLength={props.max}
+        isInvalid={!!props.error}
+        onChange={(e) => props.onChange(e.target.value)}
+      />
+      {props.error && <div className="wrong">{props.error}</div>}
+    </Form.Group>
+  );
+}
+
+/** Options of a steel list: the shop's own last. */
+export function useSteelOptions(): Record<string, string> {
+  const steels = useSteels();
+  return Object.fromEntries(
+    (steels.data ?? []).map((s) => [s.key, s.house ? `${s.name} (own)` : s.name]),
+  );
+}
+
+/** What the blade is, and what it is for. */
+export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
+  const client = useQueryClient();
+  const [now, setNow] = useState(blade);
+  const steels = useSteelOptions();
+  const firings = useFirings(blade.id);
+  const readings = useReadings(blade.id);
+  const predicted = usePrediction(now, plan?.steps);
+  const outline = useOutline(now) ?? blade.outline;
+  const fields = predicted.error instanceof ApiError ? predicted.error.fields : {};
+  const save = useMutation({
+    mutationFn: (b: Blade) =>
+      take(
+        api.PUT("/api/v1/blades/{id}", {
+          params: { path: { id: blade.id } },
+          body: {
+            mark: b.mark,
+            name: b.name,
+            steel: b.steel,
+            shape: b.shape,
+            length_mm: b.length_mm,
+            width_mm: b.width_mm,
+            spine_mm: b.spine_mm,
+            edge_mm: b.edge_mm,
+            grind: b.grind,
+            purpose: b.purpose,
+            target_low_hrc: b.target_low_hrc,
+            target_high_hrc: b.target_high_hrc,
+            note: b.note,
+            finished: !!b.finished_at,
+            version: b.version,
+          },
+        }),
+      ),
+    onSuccess: (stored) => {
+      setNow(stored);
+      client.setQueryData(["blade", blade.id], stored);
+      client.invalidateQueries({ queryKey: ["blades"] });
+    },
+  });
+  const problem = save.error instanceof ApiError ? save.error : null;
+  const error = (field: string) => problem?.fields[field] ?? fields[`blade.${field}`];
+  const set = (part: Partial<Blade>) => setNow({ ...now, ...part });
+  const current =
+    problem?.problem.status === 409 ? (problem.problem.current as Blade | undefined) : undefined;
+  const dirty = JSON.stringify(now) !== JSON.stringify(blade);
+  return (
+    <div className="low ready">
+      <div>
+        <form
+          className="grid"
+          onSubmit={(e) => {
+            e.preventDefault();
+            save.mutate(now);
+          }}
+        >
+          <Text
+            label="Name"
+            max={80}
+            value={now.name}
+            error={error("name")}
+            onChange={(name) => set({ name })}
+          />
+          <Text
+            label="Mark"
+            max={20}
+            value={now.mark}
+            error={error("mark")}
+            onChange={(mark) => set({ mark })}
+          />
+          <Choice
+            label="Steel"
+            value={now.steel}
+            options={steels}
+            error={error("steel")}
+            onChange={(steel) => set({ steel })}
+          />
+          <Choice
+            label="Shape"
+            value={now.shape}
+            options={SHAPES}
+            error={error("shape")}
+            onChange={(shape) => set({ shape })}
+          />
+          <QuantityInput
+            label="Length, heel to tip"
+            kind="length"
+            value={now.length_mm}
+            range={[10, 1000]}
+            error={error("length_mm")}
+            onChange={(length_mm) => set({ length_mm })}
+          />
+          <QuantityInput
+            label="Width"
+            kind="length"
+            value={now.width_mm}
+            range={[3, 300]}
+            error={error("width_mm")}
+            onChange={(width_mm) => set({ width_mm })}
+          />
+          <QuantityInput
+            label="Spine"
+            kind="length"
+            value={now.spine_mm}
+            range={[0.5, 25]}
+            error={error("spine_mm")}
+            onChange={(spine_mm) => set({ spine_mm })}
+          />
+          <QuantityInput
+            label="Edge left"
+            kind="length"
+            value={now.edge_mm}
+            range={[0.05, 25]}
+            error={error("edge_mm")}
+            onChange={(edge_mm) => set({ edge_mm })}
+          />
+          <Choice
+            label="Grind"
+            value={now.grind}
+            options={GRINDS}
+            error={error("grind")}
+            onChange={(grind) => set({ grind })}
+          />
+          <Choice
+            label="For"
+            value={now.purpose}
+            options={PURPOSES}
+            error={error("purpose")}
+            onChange={(purpose) => {
+              const [low, high] = PURPOSE_TARGETS[purpose] ?? [59, 61];
+              set({ purpose, target_low_hrc: low, target_high_hrc: high });
+            }}
+          />
+          <QuantityInput
+            label="Wanted, at least"
+            kind="hardness"
+            value={now.target_low_hrc}
+            range={[0, 70]}
+            error={error("target_low_hrc")}
+            onChange={(target_low_hrc) => set({ target_low_hrc })}
+          />
+          <QuantityInput
+            label="Wanted, at most"
+            kind="hardness"
+            value={now.target_high_hrc}
+            range={[0, 70]}
+            error={error("target_high_hrc")}
+            onChange={(target_high_hrc) => set({ target_high_hrc })}
+          />
+          <div className="wide">
+            <Text
+              label="Note"
+              max={2000}
+              value={now.note}
+              error={error("note")}
+              onChange={(note) => set({ note })}
+            />
+          </div>
+          <div className="wide row-of">
+            <Button type="submit" disabled={!dirty || save.isPending}>
+              Save blade
+            </Button>
+            <Button variant="link" disabled={!dirty} onClick={() => setNow(blade)}>
+              Put back
+            </Button>
+            {dirty && !problem && <span className="soft">Changed, not saved yet.</span>}
+          </div>
+        </form>
+        {current && (
+          <div className="notice" role="alert">
+            <span>
+              Someone changed this blade meanwhile ({current.name}, {current.steel_name}). What you
+              typed is still here.
+            </span>
+            <Button onClick={() => save.mutate({ ...now, version: current.version })}>
+              Keep mine
+            </Button>
+            <Button
+              variant="link"
+              onClick={() => {
+                setNow(current);
+                client.setQueryData(["blade", blade.id], current);
+                save.reset();
+              }}
+            >
+              Take theirs
+            </Button>
+          </div>
+        )}
+        {problem && !current && (
+          <div className="notice" role="alert">
+            <span>Not saved: {problem.message} What you typed is still here.</span>
+          </div>
+        )}
+        <BladeDrawing
+          outline={outline}
+          length={now.length_mm}
+          width={now.width_mm}
+          spine={now.spine_mm}
+          edge={now.edge_mm}
+          height={200}
+        />
+      </div>
+      <Outcomes
+        prediction={predicted.data}
+        wanted={[now.target_low_hrc, now.target_high_hrc]}
+        earlier={firings.data?.[0]?.prediction}
+        readings={readings.data ?? []}
+      />
+    </div>
+  );
+}

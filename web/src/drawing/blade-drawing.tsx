@@ -1,0 +1,146 @@
+import { useId } from "react";
+import { useUnits } from "../quantity/units";
+import { useWidth } from "./heat-path";
+
+export type Outline = number[][];
+
+function bounds(outline: Outline) {
+  const xs = outline.map((p) => p[0] ?? 0);
+  const ys = outline.map((p) => p[1] ?? 0);
+  return { x0: Math.min(...xs), x1: Math.max(...xs), y0: Math.min(...ys), y1: Math.max(...ys) };
+}
+
+export function pathOf(outline: Outline, x: (mm: number) => number, y: (mm: number) => number) {
+  return `${outline
+    .map((p, i) => `${i === 0 ? "M" : "L"}${x(p[0] ?? 0).toFixed(1)} ${y(p[1] ?? 0).toFixed(1)}`)
+    .join("")}Z`;
+}
+
+/** A blade as a silhouette at a given scale, tip to the right, edge down. */
+export function Silhouette({
+  outline,
+  scale,
+  loud,
+}: {
+  outline: Outline;
+  scale: number;
+  loud?: boolean;
+}) {
+  const b = bounds(outline);
+  const width = (b.x1 - b.x0) * scale;
+  const height = Math.max(6, (b.y1 - b.y0) * scale);
+  return (
+    <svg
+      className={`silhouette${loud ? " loud" : ""}`}
+      width={width}
+      height={height}
+      aria-hidden="true"
+    >
+      <path
+        d={pathOf(
+          outline,
+          (mm) => (mm - b.x0) * scale,
+          (mm) => (b.y1 - mm) * scale,
+        )}
+      />
+    </svg>
+  );
+}
+
+/** Edge and spine height of an outline at x, mm; null where there is no blade. */
+export function heights(outline: Outline, at: number): [number, number] | null {
+  const ys: number[] = [];
+  for (let i = 0; i < outline.length; i++) {
+    const [ax = 0, ay = 0] = outline[i] ?? [];
+    const [bx = 0, by = 0] = outline[(i + 1) % outline.length] ?? [];
+    if (ax !== bx && (ax - at) * (bx - at) <= 0) ys.push(ay + ((by - ay) * (at - ax)) / (bx - ax));
+  }
+  return ys.length < 2 ? null : [Math.min(...ys), Math.max(...ys)];
+}
+
+/** A quarter of the way from edge to spine: where hardness is read. */
+export const READ_AT = 0.25;
+
+interface Props {
+  outline: Outline;
+  /** Length of the blade, heel to tip, mm. */
+  length: number;
+  width: number;
+  spine: number;
+  edge: number;
+  height: number;
+}
+
+/** The blade to scale, shaded by thickness, with a ruler and the place where hardness is read. */
+export function BladeDrawing({ outline, length, width, spine, edge, height }: Props) {
+  const [ref, wide] = useWidth<HTMLDivElement>(660);
+  const { units, show } = useUnits();
+  const id = useId();
+  const b = bounds(outline);
+  const scale = Math.min((wide - 24) / (b.x1 - b.x0), (height - 62) / (b.y1 - b.y0));
+  const x = (mm: number) => 12 + (mm - b.x0) * scale;
+  const y = (mm: number) => 22 + (b.y1 - mm) * scale;
+  const inch = units.length === "in";
+  const step = inch ? 25.4 / 4 : 10;
+  const big = inch ? 4 : 5;
+  const count = Math.floor(length / step);
+  const floor = y(b.y0) + 12;
+  const readAt = (mm: number) => {
+    const h = heights(outline, mm);
+    return h ? y(h[0] + READ_AT * (h[1] - h[0])) : y(width * READ_AT);
+  };
+  const reads = Array.from({ length: 41 }, (_, i) => (length * (i + 0.5)) / 41);
+  const read = readAt(length * 0.42);
+  const top = heights(outline, length * 0.42);
+  return (
+    <div ref={ref} className="blade-drawing">
+      <svg
+        width={wide}
+        height={height}
+        role="img"
+        aria-label={`Blade ${show("length", length)} long, ${show("length", width)} wide, spine ${show("length", spine)}, edge ${show("length", edge)}`}
+      >
+        <defs>
+          <linearGradient id={`${id}-t`} x1="0" x2="0" y1="0" y2="1">
+            <stop offset="0" stopColor="#7f8886" />
+            <stop offset=".6" stopColor="#a9afac" />
+            <stop offset="1" stopColor="#e4e6e2" />
+          </linearGradient>
+          <clipPath id={`${id}-c`}>
+            <path d={pathOf(outline, x, y)} />
+          </clipPath>
+        </defs>
+        <path d={pathOf(outline, x, y)} fill={`url(#${id}-t)`} className="steel" />
+        <g clipPath={`url(#${id}-c)`}>
+          <polyline
+            className="reading-line"
+            points={reads.map((mm) => `${x(mm).toFixed(1)},${readAt(mm).toFixed(1)}`).join(" ")}
+          />
+        </g>
+        <text className="note" x={x(length * 0.42)} y={read - 5}>
+          hardness is read here
+        </text>
+        <text className="note" x={x(length * 0.42)} y={y(top?.[1] ?? b.y1) - 7}>
+          spine {show("length", spine)}
+        </text>
+        <text className="note" x={x(length * 0.02)} y={floor + 34}>
+          edge {show("length", edge)}
+        </text>
+        <g className="ruler">
+          <line x1={x(0)} x2={x(length)} y1={floor} y2={floor} />
+          {Array.from({ length: count + 1 }, (_, i) => i).map((i) => (
+            <g key={i}>
+              <line x1={x(i * step)} x2={x(i * step)} y1={floor} y2={floor + (i % big ? 5 : 10)} />
+              {i % big === 0 && x(i * step) < wide - 40 && (
+                <text x={x(i * step) + 3} y={floor + 15}>
+                  {inch ? i / 4 : i * 10}
+                  {i === 0 ? (inch ? " in" : " mm") : ""}
+                </text>
+              )}
+            </g>
+          ))}
+        </g>
+      </svg>
+    </div>
+  );
+}

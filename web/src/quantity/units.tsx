@@ -1,0 +1,53 @@
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
+import type { Kind, Units } from "./parse";
+import { show } from "./parse";
+
+interface Shown {
+  units: Units;
+  toggle: () => void;
+  show: (kind: Kind, value: number) => string;
+}
+
+const METRIC: Units = { temperature: "c", length: "mm" };
+const Context = createContext<Shown>({
+  units: METRIC,
+  toggle: () => {},
+  show: (kind, value) => show(kind, value, METRIC),
+});
+
+const KEY = "vatten.units";
+
+/** True while the key press belongs to something being typed. */
+export function typing(event: KeyboardEvent | React.KeyboardEvent): boolean {
+  const at = event.target as HTMLElement | null;
+  return !!at?.closest("input, textarea, select, [contenteditable]");
+}
+
+/** The units of the shop, until this device chose others with U. */
+export function UnitsProvider({ shop, children }: { shop: Units; children: ReactNode }) {
+  const [own, setOwn] = useState<Units | null>(() => {
+    const kept = localStorage.getItem(KEY);
+    if (kept === "metric") return METRIC;
+    return kept === "inch" ? { temperature: "f", length: "in" } : null;
+  });
+  const units = own ?? shop;
+  const value = useMemo(() => {
+    const toggle = () => {
+      const inch = units.temperature === "c";
+      localStorage.setItem(KEY, inch ? "inch" : "metric");
+      setOwn(inch ? { temperature: "f", length: "in" } : METRIC);
+    };
+    return { units, toggle, show: (kind: Kind, v: number) => show(kind, v, units) };
+  }, [units]);
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      if (event.key.toLowerCase() !== "u" || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (!typing(event)) value.toggle();
+    };
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, [value]);
+  return <Context.Provider value={value}>{children}</Context.Provider>;
+}
+
+export const useUnits = () => useContext(Context);

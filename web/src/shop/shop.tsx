@@ -1,0 +1,328 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Button, Form } from "react-bootstrap";
+import { v7 as uuid } from "uuid";
+import { ApiError, api, type Session, type Station, take } from "../api/client";
+import { useStations } from "../api/queries";
+import { Choice, Text } from "../blade/ready";
+import { STATION_KINDS } from "../words/names";
+
+function Settings({ session }: { session: Session }) {
+  const client = useQueryClient();
+  const [now, setNow] = useState(session.workshop);
+  const save = useMutation({
+    mutationFn: () => {
+      const { name, temperature_unit, length_unit, time_zone, version } = now;
+      return take(
+        api.PUT("/api/v1/workshop", {
+          body: { name, temperature_unit, length_unit, time_zone, version },
+        }),
+      );
+    },
+    onSuccess: (stored) => {
+      setNow(stored);
+      localStorage.removeItem("vatten.units");
+      client.invalidateQueries({ queryKey: ["session"] });
+    },
+  });
+  const fields = save.error instanceof ApiError ? save.error.fields : {};
+  return (
+    <section>
+      <h2>The shop</h2>
+      <form
+        className="grid"
+        onSubmit={(e) => {
+          e.preventDefault();
+          save.mutate();
+        }}
+      >
+        <Text
+          label="Shop name"
+          max={80}
+          value={now.name}
+          error={fields.name}
+          onChange={(name) => setNow({ ...now, name })}
+        />
+        <Choice
+          label="Temperatures in"
+          value={now.temperature_unit}
+          options={{ c: "°C", f: "°F" }}
+          onChange={(temperature_unit) => setNow({ ...now, temperature_unit })}
+        />
+        <Choice
+          label="Lengths in"
+          value={now.length_unit}
+          asIs
+          options={{ mm: "mm", in: "inch" }}
+          onChange={(length_unit) => setNow({ ...now, length_unit })}
+        />
+        <Text
+          label="Time zone"
+          max={64}
+          value={now.time_zone}
+          error={fields.time_zone}
+          onChange={(time_zone) => setNow({ ...now, time_zone })}
+        />
+        <div className="wide row-of">
+          <Button type="submit" disabled={save.isPending}>
+            Save
+          </Button>
+          {save.error && <span className="wrong">{save.error.message}</span>}
+          {save.isSuccess && <span className="soft">Saved.</span>}
+        </div>
+      </form>
+    </section>
+  );
+}
+
+function StationRow({ station }: { station: Station }) {
+  const client = useQueryClient();
+  const [name, setName] = useState<string | null>(null);
+  const rename = useMutation({
+    mutationFn: (to: string) =>
+      take(
+        api.PUT("/api/v1/stations/{id}", {
+          params: { path: { id: station.id } },
+          body: { name: to, version: station.version },
+        }),
+      ),
+    onSuccess: () => {
+      setName(null);
+      client.invalidateQueries();
+    },
+  });
+  return (
+    <li>
+      {name === null ? (
+        <>
+          <b>{station.name}</b> <span className="soft">{STATION_KINDS[station.kind]}</span>
+          <Button variant="link" onClick={() => setName(station.name)}>
+            Rename
+          </Button>
+        </>
+      ) : (
+        <form
+          className="row-of"
+          onSubmit={(e) => {
+            e.preventDefault();
+            rename.mutate(name);
+          }}
+        >
+          <Form.Control
+            aria-label={`New name of ${station.name}`}
+            value={name}
+            maxLength={80}
+            autoFocus
+            onChange={(e) => setName(e.target.value)}
+          />
+          <Button type="submit">Keep</Button>
+          <Button variant="link" onClick={() => setName(null)}>
+            Leave it
+          </Button>
+        </form>
+      )}
+      {rename.error && <div className="wrong">{rename.error.message}</div>}
+    </li>
+  );
+}
+
+function Stations() {
+  const client = useQueryClient();
+  const stations = useStations();
+  const [kind, setKind] = useState("oven");
+  const [name, setName] = useState("");
+  const add = useMutation({
+    mutationFn: () => take(api.POST("/api/v1/stations", { body: { id: uuid(), kind, name } })),
+    onSuccess: () => {
+      setName("");
+      client.invalidateQueries();
+    },
+  });
+  const fields = add.error instanceof ApiError ? add.error.fields : {};
+  return (
+    <section>
+      <h2>Stations</h2>
+      <p className="soft">
+        Fires, ovens and testers have errors of their own. Name yours and the records find them.
+      </p>
+      <ul className="lines">
+        {(stations.data ?? []).map((s) => (
+          <StationRow key={s.id} station={s} />
+        ))}
+      </ul>
+      <form
+        className="grid"
+        onSubmit={(e) => {
+          e.preventDefault();
+          add.mutate();
+        }}
+      >
+        <Choice label="Kind" value={kind} options={STATION_KINDS} onChange={setKind} />
+        <Text label="Called" max={80} value={name} error={fields.name} onChange={setName} />
+        <div className="wide">
+          <Button type="submit" disabled={add.isPending}>
+            Add station
+          </Button>
+        </div>
+      </form>
+    </section>
+  );
+}
+
+function Tokens() {
+  const client = useQueryClient();
+  const tokens = useQuery({
+    queryKey: ["tokens"],
+    queryFn: () => take(api.GET("/api/v1/tokens")),
+  });
+  const [name, setName] = useState("");
+  const make = useMutation({
+    mutationFn: () => take(api.POST("/api/v1/tokens", { body: { name } })),
+    onSuccess: () => {
+      setName("");
+      client.invalidateQueries({ queryKey: ["tokens"] });
+    },
+  });
+  const revoke = useMutation({
+    mutationFn: (id: string) =>
+      take(api.DELETE("/api/v1/tokens/{id}", { params: { path: { id } } })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["tokens"] }),
+  });
+  const fields = make.error instanceof ApiError ? make.error.fields : {};
+  return (
+    <section>
+      <h2>Tokens for scripts</h2>
+      <ul className="lines">
+        {(tokens.data ?? []).map((t) => (
+          <li key={t.id}>
+            <b>{t.name}</b>{" "}
+            <span className="soft">
+              made {new Date(t.created_at).toLocaleDateString("en-GB", { dateStyle: "medium" })}
+            </span>
+            <Button variant="link" onClick={() => revoke.mutate(t.id)}>
+              Revoke
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {make.data && (
+        <div className="notice" role="status">
+          <span>
+            Shown this once; keep it safe. Send it as <code>Authorization: Bearer</code>{" "}
+            <code className="secret">{make.data.secret}</code>
+          </span>
+        </div>
+      )}
+      <form
+        className="grid"
+        onSubmit={(e) => {
+          e.preventDefault();
+          make.mutate();
+        }}
+      >
+        <Text
+          label="What the token is for"
+          max={80}
+          value={name}
+          error={fields.name}
+          onChange={setName}
+        />
+        <div className="wide">
+          <Button type="submit" disabled={make.isPending}>
+            Make token
+          </Button>
+        </div>
+      </form>
+    </section>
+  );
+}
+
+function InAndOut() {
+  const client = useQueryClient();
+  const bring = useMutation({
+    mutationFn: async (file: File) => {
+      let body: unknown;
+      try {
+        body = JSON.parse(await file.text());
+      } catch {
+        throw new Error(`${file.name} is not JSON.`);
+      }
+      return take(api.POST("/api/v1/import", { body: body as never }));
+    },
+    onSuccess: () => client.invalidateQueries(),
+  });
+  const fields = bring.error instanceof ApiError ? bring.error.problem.fields : [];
+  return (
+    <section>
+      <h2>In and out</h2>
+      <p>
+        <a className="btn btn-outline-primary" href="/api/v1/export" download="vatten-shop.json">
+          Export the whole shop
+        </a>
+      </p>
+      <Form.Group controlId="bring" className="field">
+        <Form.Label>Bring in a file that Vatten wrote</Form.Label>
+        <Form.Control
+          type="file"
+          accept="application/json,.json"
+          onChange={(e) => {
+            const file = (e.target as HTMLInputElement).files?.[0];
+            if (file) bring.mutate(file);
+          }}
+        />
+      </Form.Group>
+      {bring.data && (
+        <p role="status">
+          {bring.data.blades} blades brought in.{" "}
+          {bring.data.skipped.length > 0
+            ? `Left alone, since the shop has their marks: ${bring.data.skipped.join(", ")}.`
+            : ""}
+        </p>
+      )}
+      {bring.error && (
+        <div className="notice" role="alert">
+          <span>
+            Nothing was stored. {bring.error.message}
+            {fields?.slice(0, 6).map((f) => (
+              <span key={f.field}>
+                <br />
+                <code>{f.field}</code>: {f.message} {f.allowed ? `Allowed: ${f.allowed}.` : ""}
+              </span>
+            ))}
+          </span>
+        </div>
+      )}
+    </section>
+  );
+}
+
+/** The shop: its settings, stations, tokens, and its data in and out. */
+export function ShopPage({ session }: { session: Session }) {
+  const client = useQueryClient();
+  const out = useMutation({
+    mutationFn: () => take(api.DELETE("/api/v1/session")),
+    onSettled: () => {
+      client.clear();
+      window.location.assign("/");
+    },
+  });
+  return (
+    <main className="page shop">
+      <div className="row-of top-line">
+        <h1>Shop</h1>
+        <span>
+          <span className="soft">{session.person.email}</span>{" "}
+          <Button variant="outline-primary" onClick={() => out.mutate()}>
+            Sign out
+          </Button>
+        </span>
+      </div>
+      <div className="two">
+        <Settings key={session.workshop.version} session={session} />
+        <Stations />
+        <Tokens />
+        <InAndOut />
+      </div>
+    </main>
+  );
+}

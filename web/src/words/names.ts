@@ -1,0 +1,118 @@
+import type { Blade, Medium, Step } from "../api/client";
+
+export const MEDIA: Record<Medium, string> = {
+  brine: "brine",
+  water: "water",
+  fast_oil: "fast oil",
+  vegetable_oil: "vegetable oil",
+  medium_oil: "medium oil",
+  slow_oil: "slow oil",
+  warm_oil: "warm oil",
+  plates: "plates",
+  forced_air: "forced air",
+  still_air: "still air",
+};
+
+export const SHAPES: Record<string, string> = {
+  plain: "plain blade",
+  reed_hook: "reed hook",
+  grafting: "grafting blade",
+  bill: "pruning bill",
+  drawing: "drawing blade",
+  oyster: "oyster blade",
+  net: "net blade",
+};
+
+/** A size to start from: length, width, spine, mm. */
+export const SHAPE_SIZES: Record<string, [number, number, number]> = {
+  plain: [150, 26, 3.5],
+  reed_hook: [190, 28, 4],
+  grafting: [95, 20, 2.8],
+  bill: [230, 52, 5.5],
+  drawing: [240, 34, 5],
+  oyster: [88, 26, 3],
+  net: [120, 22, 2.5],
+};
+
+export const PURPOSES: Record<string, string> = {
+  fine_edge: "fine edge, light work",
+  all_round: "all-round work",
+  heavy: "heavy cuts and blows",
+  springy: "springy, must flex",
+};
+
+/** The hardness usually wanted for a purpose, HRC; as the core has it. */
+export const PURPOSE_TARGETS: Record<string, [number, number]> = {
+  fine_edge: [61, 63],
+  all_round: [59, 61],
+  heavy: [56, 58],
+  springy: [53, 56],
+};
+
+export const GRINDS: Record<string, string> = {
+  flat: "flat",
+  hollow: "hollow",
+  convex: "convex",
+  flat_secondary: "flat, second bevel",
+  none: "not ground yet",
+};
+
+export const STEPS: Record<Step["kind"], string> = {
+  normalize: "Normalize",
+  anneal: "Anneal",
+  stress_relief: "Stress relief",
+  austenitize: "Austenitize",
+  quench: "Quench",
+  sub_zero: "Sub-zero",
+  temper: "Temper",
+};
+
+export const STATION_KINDS: Record<string, string> = {
+  forge: "forge",
+  kiln: "kiln",
+  oven: "tempering oven",
+  tester: "hardness tester",
+};
+
+export const hrc = (value: number) => value.toFixed(1);
+
+export const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+
+/** How long, in the two largest units: 38 min, 2 h 5 min, 3 days. */
+export function span(seconds: number): string {
+  const minutes = Math.floor(seconds / 60);
+  if (seconds < 60) return `${Math.max(0, Math.round(seconds))} s`;
+  if (minutes < 120) return `${minutes} min`;
+  const hours = Math.floor(minutes / 60);
+  if (hours < 48) return minutes % 60 ? `${hours} h ${minutes % 60} min` : `${hours} h`;
+  return `${Math.floor(hours / 24)} days`;
+}
+
+export interface Standing {
+  group: "now" | "fire" | "bench";
+  text: string;
+  loud: boolean;
+}
+
+/** Where a blade stands, in a few words. */
+export function standing(blade: Blade, now: number): Standing {
+  const state = blade.firing_state;
+  const since = state?.confirmed_ms.at(-1);
+  const ago = since ? `, ${span((now - since) / 1000)}` : "";
+  const doing = state?.doing ?? "begun";
+  // Hard, but where it belongs: in the cold, straight after the quench.
+  if (blade.firing_open && doing === "Sub-zero") {
+    return { group: "fire", text: `in the cold${ago}`, loud: false };
+  }
+  if (blade.untempered_since) {
+    const waited = (now - Date.parse(blade.untempered_since)) / 1000;
+    return { group: "now", text: `hard, untempered ${span(waited)}`, loud: true };
+  }
+  if (blade.firing_open && state) {
+    if (state.tempered) return { group: "now", text: "all done: close the firing", loud: false };
+    return { group: "fire", text: `${doing.toLowerCase()}${ago}`, loud: false };
+  }
+  if (state?.tempered) return { group: "bench", text: "tempered: read and finish", loud: false };
+  if (blade.firing_id) return { group: "bench", text: "fired", loud: false };
+  return { group: "bench", text: blade.plan_id ? "planned" : "no plan yet", loud: false };
+}
