@@ -2,6 +2,13 @@
 ROOT=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
 DATA=${VATTEN_DATA:-$ROOT/.data}
 
+# As root, PostgreSQL runs as another user, which must reach its folder: a checkout under /root keeps
+# its data in /var/lib instead.
+choose_data() {
+  [ -n "${VATTEN_DATA:-}" ] || [ "$(id -u)" != 0 ] && return 0
+  runuser -u postgres -- test -x "$ROOT" 2>/dev/null || DATA=/var/lib/vatten
+}
+
 say() { printf '%s\n' "$*"; }
 fail() { printf 'vatten: %s\n' "$*" >&2; exit 1; }
 

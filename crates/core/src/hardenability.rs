@@ -56,7 +56,7 @@ fn plate_half_fourier(biot: f64) -> f64 {
     for _ in 0..6 {
         let (sin, cos) = zeta.sin_cos();
         let slope = sin + zeta * cos + biot * sin;
-        zeta = (zeta - (zeta * sin - biot * cos) / slope).clamp(1e-6, 1.570_796);
+        zeta = (zeta - (zeta * sin - biot * cos) / slope).clamp(1e-6, std::f64::consts::FRAC_PI_2);
     }
     let c1 = 4.0 * zeta.sin() / (2.0 * zeta + (2.0 * zeta).sin());
     (2.0 * c1).ln() / (zeta * zeta)

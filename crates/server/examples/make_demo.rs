@@ -161,7 +161,16 @@ const FINISHED: [(&str, Shape, &str, Purpose, i64); 30] = [
 
 /// Steel, shape, name, purpose, days since entered, minutes since the last beat, the beat whose doing
 /// it is in (None: not fired; otherwise a part of its heading, last match).
-const IN_WORK: [(&str, Shape, &str, Purpose, i64, i64, Option<&str>); 6] = [
+type InWork = (
+    &'static str,
+    Shape,
+    &'static str,
+    Purpose,
+    i64,
+    i64,
+    Option<&'static str>,
+);
+const IN_WORK: [InWork; 6] = [
     (
         "80crv2",
         Shape::Bill,

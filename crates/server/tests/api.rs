@@ -1,1 +1,1023 @@
+//! The API against a real PostgreSQL: each test has its own database.
 
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    reason = "tests"
+)]
+
+mod support;
+
+use rocket::http::{ContentType, Header, Method};
+use rstest::rstest;
+use serde_json::{Value, json};
+use sqlx::PgPool;
+use support::{Asker, blade, question, server};
+use uuid::Uuid;
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn signing_up_in_and_out(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let session = me.get("/api/v1/session").await.ok();
+    assert_eq!(session["workshop"]["name"], "north");
+    assert_eq!(me.get("/api/v1/blades").await.ok(), json!([]));
+
+    let nobody = Asker::nobody(&client);
+    let good = json!({ "email": "North@shop.example", "password": "a few long words" });
+    let again = nobody.post("/api/v1/session", &good).await;
+    assert_eq!(again.status, 200);
+    let bad = json!({ "email": "north@shop.example", "password": "wrong words here" });
+    assert_eq!(nobody.post("/api/v1/session", &bad).await.status, 401);
+    let taken = json!({ "workshop": "x", "name": "x", "email": "NORTH@shop.example", "password": "a few long words" });
+    assert_eq!(
+        nobody.post("/api/v1/signup", &taken).await.fields(),
+        ["email"]
+    );
+
+    assert_eq!(me.delete("/api/v1/session").await.status, 204);
+    assert_eq!(me.get("/api/v1/session").await.status, 401);
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn guessing_passwords_has_an_end(pool: PgPool) {
+    let client = server(pool).await;
+    Asker::shop(&client, "north").await;
+    let nobody = Asker::nobody(&client);
+    let bad = json!({ "email": "north@shop.example", "password": "wrong" });
+    for _ in 0..10 {
+        assert_eq!(nobody.post("/api/v1/session", &bad).await.status, 401);
+    }
+    let good = json!({ "email": "north@shop.example", "password": "a few long words" });
+    assert_eq!(nobody.post("/api/v1/session", &good).await.status, 429);
+}
+
+#[rstest]
+#[case(json!({ "workshop": "", "name": "n", "email": "a@b.c", "password": "a few long words" }), "workshop")]
+#[case(json!({ "workshop": "w", "name": "n", "email": "nowhere", "password": "a few long words" }), "email")]
+#[case(json!({ "workshop": "w", "name": "n", "email": "a@b.c", "password": "short" }), "password")]
+#[case(json!({ "workshop": "w", "name": "n", "email": "a@b.c" }), "password")]
+#[case(json!({ "workshop": "w", "name": "n\u{0}", "email": "a@b.c", "password": "a few long words" }), "")]
+#[sqlx::test(migrations = "../store/migrations")]
+async fn bad_sign_ups_name_the_field(
+    #[ignore] pool: PgPool,
+    #[case] body: Value,
+    #[case] field: &str,
+) {
+    let client = server(pool).await;
+    let answer = Asker::nobody(&client).post("/api/v1/signup", &body).await;
+    assert_eq!(
+        (answer.status, answer.fields()),
+        (422, vec![field]),
+        "{answer:?}"
+    );
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn tokens_work_until_revoked(pool: PgPool) {
+    let client = server(pool.clone()).await;
+    let me = Asker::shop(&client, "north").await;
+    let made = me
+        .post("/api/v1/tokens", &json!({ "name": "script" }))
+        .await
+        .ok();
+    let secret = made["secret"].as_str().unwrap().to_owned();
+    let script = Asker {
+        client: &client,
+        headers: vec![("Authorization", format!("Bearer {secret}"))],
+    };
+    assert_eq!(
+        script.post("/api/v1/predict", &question()).await.status,
+        200
+    );
+    let list = me.get("/api/v1/tokens").await.ok();
+    assert_eq!(list.as_array().unwrap().len(), 1);
+    assert!(!list.to_string().contains(&secret));
+    let kept: i64 = sqlx::query_scalar(
+        "select count(*) from api_token where encode(token_hash, 'escape') like '%vatten_%'",
+    )
+    .fetch_one(&pool)
+    .await
+    .unwrap();
+    assert_eq!(kept, 0, "the secret itself is not kept");
+    let id = made["token"]["id"].as_str().unwrap();
+    assert_eq!(me.delete(&format!("/api/v1/tokens/{id}")).await.status, 204);
+    assert_eq!(script.get("/api/v1/blades").await.status, 401);
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn pages_of_other_sites_cannot_act(pool: PgPool) {
+    let client = server(pool).await;
+    let mut me = Asker::shop(&client, "north").await;
+    me.headers.push(("Host", "vatten.example".to_owned()));
+    me.headers
+        .push(("Origin", "https://elsewhere.example".to_owned()));
+    assert_eq!(me.post("/api/v1/blades", &blade("1084")).await.status, 403);
+    me.headers.pop();
+    me.headers
+        .push(("Origin", "https://vatten.example".to_owned()));
+    assert_eq!(me.post("/api/v1/blades", &blade("1084")).await.status, 200);
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn answers_carry_their_headers_and_the_page_its_places(pool: PgPool) {
+    let client = server(pool).await;
+    for (path, kind) in [
+        ("/", ContentType::HTML),
+        ("/blades/x/plan", ContentType::HTML),
+        ("/assets/a-1.js", ContentType::JavaScript),
+    ] {
+        let response = client.get(path).dispatch().await;
+        assert_eq!(response.status().code, 200, "{path}");
+        assert_eq!(response.content_type(), Some(kind));
+        let policy = response
+            .headers()
+            .get_one("Content-Security-Policy")
+            .unwrap();
+        assert!(policy.contains("default-src 'none'") && !policy.contains("unsafe"));
+    }
+    let asset = client
+        .get("/assets/a-1.js")
+        .header(Header::new("Accept-Encoding", "gzip"))
+        .dispatch()
+        .await;
+    assert!(
+        asset
+            .headers()
+            .get_one("Cache-Control")
+            .unwrap()
+            .contains("immutable")
+    );
+    assert_eq!(asset.headers().get_one("Content-Encoding"), Some("gzip"));
+    let tag = asset.headers().get_one("ETag").unwrap().to_owned();
+    let again = client
+        .get("/assets/a-1.js")
+        .header(Header::new("If-None-Match", tag))
+        .dispatch()
+        .await;
+    assert_eq!(again.status().code, 304);
+    let nobody = Asker::nobody(&client);
+    assert_eq!(nobody.get("/api/v1/nothing").await.status, 404);
+    assert_eq!(nobody.get("/missing.png").await.status, 404);
+    assert_eq!(nobody.get("/api/v1/blades").await.status, 401);
+    assert_eq!(
+        nobody.get("/api/v1/health").await.body,
+        Value::String("ok".into())
+    );
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn bodies_must_be_json_and_of_a_size(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let long = json!({ "name": "x".repeat(200_000) }).to_string();
+    assert_eq!(
+        me.ask(Method::Post, "/api/v1/tokens", Some(long))
+            .await
+            .status,
+        413
+    );
+    let broken = me
+        .ask(Method::Post, "/api/v1/tokens", Some("{".to_owned()))
+        .await;
+    assert_eq!(broken.status, 422);
+    let (name, secret) = me.headers[0].1.split_once('=').unwrap();
+    let form = client
+        .post("/api/v1/tokens")
+        .header(ContentType::Form)
+        .cookie(rocket::http::Cookie::new(
+            name.to_owned(),
+            secret.to_owned(),
+        ))
+        .body("name=x")
+        .dispatch()
+        .await;
+    assert_eq!(form.status().code, 415);
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn own_steels_by_analysis(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let table = me
+        .get("/api/v1/steels")
+        .await
+        .ok()
+        .as_array()
+        .unwrap()
+        .len();
+    assert_eq!(table, 26);
+    let bad = json!({ "name": "Mystery", "analysis": { "C": 9, "Mn": -1, "Unobtainium": 2 } });
+    let answer = me.post("/api/v1/steels", &bad).await;
+    assert_eq!(answer.status, 422);
+    assert_eq!(
+        answer.fields(),
+        ["analysis.C", "analysis.Mn", "analysis.Unobtainium"]
+    );
+    assert!(
+        answer.body["fields"][0]["allowed"]
+            .as_str()
+            .unwrap()
+            .contains("0.05")
+    );
+    let clash = json!({ "name": "W2", "analysis": { "C": 1.0 } });
+    assert_eq!(me.post("/api/v1/steels", &clash).await.fields(), ["name"]);
+
+    let good = json!({ "name": "Old spring", "analysis": { "C": 0.61, "Mn": 0.88, "Si": 0.27, "Cr": 0.78 } });
+    let steel = me.post("/api/v1/steels", &good).await.ok();
+    assert_eq!(steel["house"], true);
+    let key = steel["key"].as_str().unwrap().to_owned();
+    let mut ask = question();
+    ask["steel"] = json!(key);
+    let own = me.post("/api/v1/predict", &ask).await.ok();
+    ask["steel"] = json!("5160");
+    let known = me.post("/api/v1/predict", &ask).await.ok();
+    let width = |p: &Value| {
+        let t = &p["hardness"]["tempered"];
+        t["high"].as_f64().unwrap() - t["low"].as_f64().unwrap()
+    };
+    assert!(width(&own) > width(&known), "an analysis is less sure");
+    let changed =
+        json!({ "name": "Old spring", "analysis": { "C": 0.6 }, "version": steel["version"] });
+    assert_eq!(
+        me.put(&format!("/api/v1/steels/{key}"), &changed)
+            .await
+            .status,
+        200
+    );
+    let stale = me.put(&format!("/api/v1/steels/{key}"), &changed).await;
+    assert_eq!(stale.status, 409);
+    assert_eq!(stale.body["current"]["version"], 2);
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn the_example_is_predicted_and_nothing_stored(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let got = me.post("/api/v1/predict", &question()).await.ok();
+    let tempered = &got["hardness"]["tempered"];
+    let (low, middle, high) = (
+        tempered["low"].as_f64().unwrap(),
+        tempered["middle"].as_f64().unwrap(),
+        tempered["high"].as_f64().unwrap(),
+    );
+    assert!(low < middle && middle < high);
+    assert!((middle - 62.5).abs() < 1.0, "{middle}");
+    assert!(got["hardness"]["as_quenched"]["middle"].as_f64().unwrap() > middle);
+    assert!(got["retained_austenite_percent"].as_f64().unwrap() < 10.0);
+    assert!(!got["reasons"].as_array().unwrap().is_empty());
+    assert_eq!(got["warnings"], json!([]));
+    assert_eq!(me.get("/api/v1/blades").await.ok(), json!([]));
+    let mut by_analysis = question();
+    by_analysis["steel"] = json!({ "analysis": { "C": 0.84, "Mn": 0.8, "Si": 0.25 } });
+    let analysed = me.post("/api/v1/predict", &by_analysis).await.ok();
+    let other = analysed["hardness"]["tempered"]["middle"].as_f64().unwrap();
+    assert!((other - middle).abs() < 1.0, "{other} {middle}");
+}
+
+fn with(path: &str, value: Value) -> Value {
+    let mut body = question();
+    let pointer = format!("/{}", path.replace('.', "/"));
+    if let Some(at) = body.pointer_mut(&pointer) {
+        *at = value;
+    } else {
+        let (parent, last) = pointer.rsplit_once('/').unwrap();
+        body.pointer_mut(parent).unwrap()[last] = value;
+    }
+    body
+}
+
+#[rstest]
+#[case(with("steel", json!("unobtainium")), "steel")]
+#[case(with("steel", Value::Null), "steel")]
+#[case(with("steel", json!(7)), "steel")]
+#[case(with("steel", json!({ "analysis": { "C": 7 } })), "steel.analysis.C")]
+#[case(with("steel", json!({ "analysis": "much" })), "steel.analysis")]
+#[case(with("blade.length_mm", json!(0)), "blade.length_mm")]
+#[case(with("blade.length_mm", json!(-5)), "blade.length_mm")]
+#[case(with("blade.length_mm", json!("long")), "blade.length_mm")]
+#[case(with("blade.edge_mm", json!(5)), "blade.edge_mm")]
+#[case(with("blade.grind", json!("wavy")), "blade.grind")]
+#[case(with("blade.colour", json!("red")), "blade.colour")]
+#[case(with("steps.0.temperature_c", json!(1301)), "steps[0].temperature_c")]
+#[case(with("steps.0.temperature_c", json!(-201)), "steps[0].temperature_c")]
+#[case(with("steps.0.temperature_c", json!("hot")), "steps[0].temperature_c")]
+#[case(with("steps.0.soak_s", json!(-1)), "steps[0].soak_s")]
+#[case(with("steps.1.stages.0.medium", json!("treacle")), "steps[1].stages[0].medium")]
+#[case(with("steps.1.stages", json!([])), "steps[1].stages")]
+#[case(with("steps.1", json!({ "kind": "sub_zero", "temperature_c": -75, "hold_s": 60 })), "steps")]
+#[case(with("steps.3.times", json!(0)), "steps[3].times")]
+#[case(with("steps.3.station_id", json!("01900000-0000-7000-8000-000000000009")), "steps[3].station_id")]
+#[case(with("target_hrc", json!({ "low": 75, "high": 80 })), "target_hrc.low")]
+#[case(with("target_hrc", json!({ "low": 62, "high": 60 })), "target_hrc.low")]
+#[case(with("tester_id", json!("01900000-0000-7000-8000-000000000009")), "tester_id")]
+#[sqlx::test(migrations = "../store/migrations")]
+async fn bad_questions_name_the_field(
+    #[ignore] pool: PgPool,
+    #[case] body: Value,
+    #[case] field: &str,
+) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let answer = me.post("/api/v1/predict", &body).await;
+    assert_eq!(answer.status, 422, "{answer:?}");
+    assert!(answer.fields().contains(&field), "{answer:?}");
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn every_bad_field_is_named_at_once(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let answer = me
+        .post(
+            "/api/v1/predict",
+            &json!({ "steel": "x", "blade": { "length_mm": 0, "spine_mm": 2, "edge_mm": 3 },
+            "steps": [{ "kind": "temper", "temperature_c": 2000, "hold_s": 60 }] }),
+        )
+        .await;
+    assert_eq!(
+        answer.fields(),
+        [
+            "steel",
+            "blade.length_mm",
+            "blade.width_mm",
+            "blade.edge_mm",
+            "steps[0].temperature_c",
+            "steps"
+        ]
+    );
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_blade_gets_its_plan_and_keeps_its_changes(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let id = Uuid::now_v7().to_string();
+    let mut body = blade("1084");
+    body["id"] = json!(id);
+    let made = me.post("/api/v1/blades", &body).await.ok();
+    assert_eq!(
+        (made["mark"].as_str(), made["name"].as_str()),
+        (Some("K-1"), Some("Net blade"))
+    );
+    assert!(made["outline"].as_array().unwrap().len() > 50);
+    // Sent twice, entered once.
+    assert_eq!(me.post("/api/v1/blades", &body).await.ok()["mark"], "K-1");
+    assert_eq!(
+        me.get("/api/v1/blades")
+            .await
+            .ok()
+            .as_array()
+            .unwrap()
+            .len(),
+        1
+    );
+
+    let plan = me.get(&format!("/api/v1/blades/{id}/plan")).await.ok();
+    assert!(
+        plan["steps"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .any(|s| s["kind"] == "quench")
+    );
+    let mut change = blade("1084");
+    change["version"] = made["version"].clone();
+    change["spine_mm"] = json!(3.0);
+    change["mark"] = json!("K-1");
+    assert_eq!(
+        me.put(&format!("/api/v1/blades/{id}"), &change).await.ok()["spine_mm"],
+        3.0
+    );
+    let stale = me.put(&format!("/api/v1/blades/{id}"), &change).await;
+    assert_eq!(
+        (stale.status, stale.body["current"]["spine_mm"].as_f64()),
+        (409, Some(3.0))
+    );
+
+    let mut twin = blade("o1");
+    twin["mark"] = json!("k-1");
+    assert_eq!(me.post("/api/v1/blades", &twin).await.fields(), ["mark"]);
+    let answer = me.post("/api/v1/blades", &json!({ "spine_mm": 2, "edge_mm": 3, "steel": "tin", "purpose": "fun", "target_low_hrc": 99 })).await;
+    assert_eq!(answer.status, 422);
+    for field in [
+        "length_mm",
+        "width_mm",
+        "edge_mm",
+        "steel",
+        "purpose",
+        "target_low_hrc",
+    ] {
+        assert!(answer.fields().contains(&field), "{field} {answer:?}");
+    }
+    change["version"] = json!(2);
+    change["finished"] = json!(true);
+    assert!(me.put(&format!("/api/v1/blades/{id}"), &change).await.ok()["finished_at"].is_string());
+    assert_eq!(me.get("/api/v1/blades").await.ok(), json!([]));
+    assert_eq!(
+        me.get("/api/v1/blades/finished")
+            .await
+            .ok()
+            .as_array()
+            .unwrap()
+            .len(),
+        1
+    );
+    assert_eq!(
+        me.get(&format!("/api/v1/blades/finished?before={id}"))
+            .await
+            .ok(),
+        json!([])
+    );
+    assert_eq!(
+        me.get("/api/v1/blades/finished?before=soon").await.fields(),
+        ["before"]
+    );
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_plan_is_saved_once_and_never_over_someone(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let id = me.blade("1084").await;
+    let path = format!("/api/v1/blades/{id}/plan");
+    let plan = me.get(&path).await.ok();
+    let steps = question()["steps"].clone();
+    let saved = me
+        .put(
+            &path,
+            &json!({ "steps": steps, "version": plan["version"] }),
+        )
+        .await
+        .ok();
+    assert_eq!(saved["version"], 2);
+    let stale = me
+        .put(
+            &path,
+            &json!({ "steps": steps, "version": plan["version"] }),
+        )
+        .await;
+    assert_eq!(stale.status, 409);
+    assert_eq!(stale.body["current"]["steps"].as_array().unwrap().len(), 4);
+    let none = me
+        .put(&path, &json!({ "steps": [steps[3]], "version": 2 }))
+        .await;
+    assert_eq!((none.status, none.fields()), (422, vec!["steps"]));
+    assert_eq!(me.get(&path).await.ok()["version"], 2, "nothing was stored");
+    let usual = me
+        .get(&format!("/api/v1/blades/{id}/usual-plan?medium=water"))
+        .await
+        .ok();
+    assert!(usual.to_string().contains("water"));
+    let bad = me
+        .get(&format!("/api/v1/blades/{id}/usual-plan?medium=tea"))
+        .await;
+    assert_eq!(bad.fields(), ["medium"]);
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_firing_from_freeze_to_close(pool: PgPool) {
+    let client = server(pool.clone()).await;
+    let me = Asker::shop(&client, "north").await;
+    let id = me.blade("1084").await;
+    let readings = format!("/api/v1/blades/{id}/readings");
+    let read = json!({ "stage": "tempered", "values": [60.5, 61, 60] });
+    let early = me.post(&readings, &read).await;
+    assert_eq!(early.status, 409, "{early:?}");
+    assert!(
+        early.body["detail"]
+            .as_str()
+            .unwrap()
+            .contains("not quenched")
+    );
+
+    let firing = me.start(&id).await;
+    let path = format!("/api/v1/firings/{}", firing["id"].as_str().unwrap());
+    let events = format!("{path}/events");
+    let again = me
+        .post(
+            &format!("/api/v1/blades/{id}/firings"),
+            &json!({ "plan_version": 1 }),
+        )
+        .await;
+    assert_eq!(again.status, 409);
+    let plan = me.get(&format!("/api/v1/blades/{id}/plan")).await.ok();
+    assert!(plan["frozen_at"].is_string());
+    let over = me
+        .put(
+            &format!("/api/v1/blades/{id}/plan"),
+            &json!({ "steps": plan["steps"], "version": plan["version"] }),
+        )
+        .await;
+    assert_eq!(over.status, 409, "a frozen plan never changes");
+    let forced = sqlx::query("update plan set steps = '[]'")
+        .execute(&pool)
+        .await;
+    assert!(forced.unwrap_err().to_string().contains("never changes"));
+
+    let confirm = json!({ "id": Uuid::now_v7(), "kind": "confirm", "beat": 0 });
+    assert_eq!(
+        me.post(&events, &confirm).await.ok()["state"]["position"],
+        1
+    );
+    assert_eq!(
+        me.post(&events, &confirm).await.ok()["state"]["position"],
+        1,
+        "the same event once"
+    );
+    let twice = me
+        .post(&events, &json!({ "kind": "confirm", "beat": 0 }))
+        .await;
+    assert_eq!(twice.status, 409);
+    assert_eq!(
+        me.post(&events, &json!({ "kind": "confirm", "beat": 5 }))
+            .await
+            .status,
+        409
+    );
+    assert_eq!(
+        me.post(&events, &json!({ "kind": "undo", "beat": 0 }))
+            .await
+            .ok()["state"]["position"],
+        0
+    );
+    assert_eq!(
+        me.post(&events, &json!({ "kind": "dance" })).await.fields(),
+        ["kind"]
+    );
+    assert_eq!(
+        me.post(&events, &json!({ "kind": "confirm" }))
+            .await
+            .fields(),
+        ["beat"]
+    );
+    let last = firing["steps"].as_array().unwrap().len() - 1;
+    let said = json!({ "kind": "say", "step": last, "temperature_c": 1400 });
+    assert_eq!(me.post(&events, &said).await.fields(), ["temperature_c"]);
+    let said = json!({ "kind": "say", "step": last, "temperature_c": 222, "note": "ran hot" });
+    assert_eq!(
+        me.post(&events, &said).await.ok()["done"][last]["temperature_c"],
+        222.0
+    );
+
+    me.finish(&firing).await;
+    let closed = me.post(&events, &json!({ "kind": "close" })).await;
+    assert_eq!(closed.status, 409);
+    assert!(closed.body["detail"].as_str().unwrap().contains("closed"));
+    let all = me.get(&events).await.ok();
+    assert_eq!(all[1]["happening"]["kind"], "undo", "kept as it happened");
+    assert!(
+        sqlx::query("delete from event")
+            .execute(&pool)
+            .await
+            .is_err()
+    );
+
+    assert_eq!(
+        me.post(&readings, &json!({ "stage": "tempered", "values": [75] }))
+            .await
+            .fields(),
+        ["values[0]"]
+    );
+    assert_eq!(
+        me.post(&readings, &json!({ "stage": "later", "values": [] }))
+            .await
+            .fields(),
+        ["stage", "values"]
+    );
+    let kept = me.post(&readings, &read).await.ok();
+    assert_eq!(kept["mean_hrc"], 60.5);
+    let one = kept["id"].as_str().unwrap();
+    assert_eq!(me.delete(&format!("{readings}/{one}")).await.status, 204);
+    assert!(me.get(&readings).await.ok()[0]["withdrawn_at"].is_string());
+    assert_eq!(
+        me.get("/api/v1/lessons").await.ok()["records"],
+        0,
+        "withdrawn is not learned from"
+    );
+    // A second firing needs a new plan.
+    let more = me
+        .post(
+            &format!("/api/v1/blades/{id}/firings"),
+            &json!({ "plan_version": 2 }),
+        )
+        .await;
+    assert_eq!(more.status, 409);
+    let new = me
+        .put(
+            &format!("/api/v1/blades/{id}/plan"),
+            &json!({ "steps": plan["steps"], "version": 0 }),
+        )
+        .await
+        .ok();
+    assert_eq!(new["number"], 2);
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_handful_of_results_moves_and_narrows_the_next(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let before = me.post("/api/v1/predict", &question()).await.ok();
+    for _ in 0..4 {
+        let id = me.blade("1084").await;
+        let firing = me.start(&id).await;
+        let said = firing["prediction"]["hardness"]["tempered"]["middle"]
+            .as_f64()
+            .unwrap();
+        me.finish(&firing).await;
+        let low = ((said - 2.0) * 2.0).round() / 2.0;
+        let body = json!({ "stage": "tempered", "values": [low, low - 0.5, low] });
+        assert_eq!(
+            me.post(&format!("/api/v1/blades/{id}/readings"), &body)
+                .await
+                .status,
+            200
+        );
+    }
+    let after = me.post("/api/v1/predict", &question()).await.ok();
+    let t = |p: &Value, k: &str| p["hardness"]["tempered"][k].as_f64().unwrap();
+    assert!(t(&after, "middle") < t(&before, "middle") - 0.8);
+    assert!(t(&after, "high") - t(&after, "low") < 0.85 * (t(&before, "high") - t(&before, "low")));
+    assert!(
+        after["reasons"]
+            .to_string()
+            .contains("Learned from 4 results")
+    );
+    let mut physics = question();
+    physics["use_records"] = json!(false);
+    let alone = me.post("/api/v1/predict", &physics).await.ok();
+    assert!((t(&alone, "middle") - t(&before, "middle")).abs() < 1e-9);
+    assert_eq!(me.get("/api/v1/lessons").await.ok()["records"], 4);
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn stations_and_settings(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let oven = me
+        .post(
+            "/api/v1/stations",
+            &json!({ "kind": "oven", "name": "Kitchen oven" }),
+        )
+        .await
+        .ok();
+    let twin = me
+        .post(
+            "/api/v1/stations",
+            &json!({ "kind": "oven", "name": "kitchen OVEN" }),
+        )
+        .await;
+    assert_eq!(twin.fields(), ["name"]);
+    assert_eq!(
+        me.post("/api/v1/stations", &json!({ "kind": "sauna", "name": "" }))
+            .await
+            .fields(),
+        ["name", "kind"]
+    );
+    let path = format!("/api/v1/stations/{}", oven["id"].as_str().unwrap());
+    assert_eq!(
+        me.put(&path, &json!({ "name": "Old oven", "version": 1 }))
+            .await
+            .ok()["name"],
+        "Old oven"
+    );
+    assert_eq!(
+        me.put(&path, &json!({ "name": "Older", "version": 1 }))
+            .await
+            .status,
+        409
+    );
+    // The only oven is taken for the plan of a new blade.
+    let id = me.blade("1084").await;
+    let plan = me.get(&format!("/api/v1/blades/{id}/plan")).await.ok();
+    assert_eq!(
+        plan["steps"].as_array().unwrap().last().unwrap()["station_id"],
+        oven["id"]
+    );
+    let shop = json!({ "name": "North", "temperature_unit": "f", "length_unit": "in", "time_zone": "UTC", "version": 1 });
+    assert_eq!(
+        me.put("/api/v1/workshop", &shop).await.ok()["temperature_unit"],
+        "f"
+    );
+    assert_eq!(me.put("/api/v1/workshop", &shop).await.status, 409);
+    let odd = json!({ "name": "", "temperature_unit": "k", "length_unit": "ell", "time_zone": "UTC", "version": 2 });
+    assert_eq!(
+        me.put("/api/v1/workshop", &odd).await.fields(),
+        ["name", "temperature_unit", "length_unit"]
+    );
+}
+
+/// Every route with an id in its path, from the description of the API, asked with another shop's ids.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn no_route_crosses_shops(pool: PgPool) {
+    let client = server(pool).await;
+    let (north, south) = (
+        Asker::shop(&client, "north").await,
+        Asker::shop(&client, "south").await,
+    );
+    let blade_id = south.blade("1084").await;
+    let firing = south.start(&blade_id).await;
+    south.finish(&firing).await;
+    let read = json!({ "stage": "tempered", "values": [60] });
+    let reading = south
+        .post(&format!("/api/v1/blades/{blade_id}/readings"), &read)
+        .await
+        .id();
+    let steel = south
+        .post(
+            "/api/v1/steels",
+            &json!({ "name": "S", "analysis": { "C": 0.8 } }),
+        )
+        .await
+        .ok();
+    let station = south
+        .post("/api/v1/stations", &json!({ "kind": "oven", "name": "O" }))
+        .await
+        .id();
+    let token = south
+        .post("/api/v1/tokens", &json!({ "name": "t" }))
+        .await
+        .ok();
+    let firing_id = firing["id"].as_str().unwrap();
+    let key = steel["key"].as_str().unwrap();
+
+    let mut asked = 0;
+    let api = serde_json::to_value(vatten_server::openapi::description()).unwrap();
+    for (path, methods) in api["paths"].as_object().unwrap() {
+        if !path.contains('{') {
+            continue;
+        }
+        let id = match path.split('/').nth(3).unwrap() {
+            "blades" => &blade_id,
+            "firings" => firing_id,
+            "steels" => key,
+            "stations" => &station,
+            "tokens" => token["token"]["id"].as_str().unwrap(),
+            other => panic!("no id for {other}: add one to this test"),
+        };
+        let real = path.replace("{id}", id).replace("{reading}", &reading);
+        assert!(!real.contains('{'), "{real}");
+        for (method, operation) in methods.as_object().unwrap() {
+            let schema = operation["requestBody"]["content"]["application/json"]["schema"]["$ref"]
+                .as_str()
+                .unwrap_or("");
+            let body = match schema.rsplit('/').next().unwrap() {
+                "" => None,
+                "BladeBody" => Some(blade("1084")),
+                "PlanBody" => Some(json!({ "steps": question()["steps"], "version": 0 })),
+                "StartBody" => Some(json!({ "plan_version": 1 })),
+                "EventBody" => Some(json!({ "kind": "close" })),
+                "ReadingBody" => Some(read.clone()),
+                "SteelBody" => Some(json!({ "name": "S", "analysis": { "C": 0.8 }, "version": 1 })),
+                "Rename" => Some(json!({ "name": "mine now", "version": 1 })),
+                other => panic!("no body for {other}: add one to this test"),
+            };
+            let method = method.to_uppercase().parse::<Method>().unwrap();
+            let answer = north.ask(method, &real, body.map(|b| b.to_string())).await;
+            assert_eq!(answer.status, 404, "{method} {real}: {answer:?}");
+            asked += 1;
+        }
+    }
+    assert!(asked >= 17, "{asked} routes asked");
+    // Ids of another shop inside a body, and new rows under ids that another shop has.
+    let mut stolen = blade(key);
+    assert_eq!(
+        north.post("/api/v1/blades", &stolen).await.fields(),
+        ["steel"]
+    );
+    stolen = blade("1084");
+    stolen["id"] = json!(blade_id);
+    assert_eq!(north.post("/api/v1/blades", &stolen).await.status, 404);
+    stolen["id"] = Value::Null;
+    stolen["fire_id"] = json!(station);
+    assert_eq!(
+        north.post("/api/v1/blades", &stolen).await.fields(),
+        ["fire_id"]
+    );
+    let mine = north.blade("1084").await;
+    let mut steps = question()["steps"].clone();
+    steps[3]["station_id"] = json!(station);
+    let answer = north
+        .put(
+            &format!("/api/v1/blades/{mine}/plan"),
+            &json!({ "steps": steps, "version": 1 }),
+        )
+        .await;
+    assert_eq!(answer.fields(), ["steps[3].station_id"]);
+    let reading_of_other = format!("/api/v1/blades/{mine}/readings/{reading}");
+    assert_eq!(north.delete(&reading_of_other).await.status, 404);
+    let again = json!({ "id": station, "kind": "oven", "name": "P" });
+    assert_eq!(north.post("/api/v1/stations", &again).await.status, 404);
+    assert_eq!(north.get("/api/v1/lessons").await.ok()["records"], 0);
+    assert_eq!(
+        north
+            .get("/api/v1/steels")
+            .await
+            .ok()
+            .as_array()
+            .unwrap()
+            .len(),
+        26
+    );
+    assert!(
+        !north
+            .get("/api/v1/export")
+            .await
+            .ok()
+            .to_string()
+            .contains(&station)
+    );
+    assert_eq!(
+        south.get(&format!("/api/v1/blades/{blade_id}")).await.ok()["version"],
+        1,
+        "untouched"
+    );
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn nobody_gets_in_without_signing_in(pool: PgPool) {
+    let client = server(pool).await;
+    let nobody = Asker::nobody(&client);
+    let api = serde_json::to_value(vatten_server::openapi::description()).unwrap();
+    for (path, methods) in api["paths"].as_object().unwrap() {
+        let real = path
+            .replace("{id}", &Uuid::now_v7().to_string())
+            .replace("{reading}", &Uuid::now_v7().to_string());
+        for method in methods.as_object().unwrap().keys() {
+            let open = ["/api/v1/health", "/api/v1/signup"].contains(&path.as_str())
+                || (path == "/api/v1/session" && method == "post");
+            if open {
+                continue;
+            }
+            let method = method.to_uppercase().parse::<Method>().unwrap();
+            let body = (method != Method::Get && method != Method::Delete).then(|| "{}".to_owned());
+            assert_eq!(
+                nobody.ask(method, &real, body).await.status,
+                401,
+                "{method} {real}"
+            );
+        }
+    }
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_shop_goes_out_and_comes_in(pool: PgPool) {
+    let client = server(pool).await;
+    let (north, south) = (
+        Asker::shop(&client, "north").await,
+        Asker::shop(&client, "south").await,
+    );
+    north
+        .post(
+            "/api/v1/stations",
+            &json!({ "kind": "oven", "name": "Oven" }),
+        )
+        .await
+        .ok();
+    let steel = north
+        .post(
+            "/api/v1/steels",
+            &json!({ "name": "Own", "analysis": { "C": 0.7, "Mn": 0.5 } }),
+        )
+        .await
+        .ok();
+    let fired = north.blade(steel["key"].as_str().unwrap()).await;
+    north.blade("w2").await;
+    let firing = north.start(&fired).await;
+    north.finish(&firing).await;
+    north
+        .post(
+            &format!("/api/v1/blades/{fired}/readings"),
+            &json!({ "stage": "tempered", "values": [58, 59] }),
+        )
+        .await
+        .ok();
+    let file = north.get("/api/v1/export").await.ok();
+
+    assert_eq!(south.post("/api/v1/import", &file).await.ok()["blades"], 2);
+    let again = south.post("/api/v1/import", &file).await.ok();
+    assert_eq!(
+        (
+            again["blades"].as_i64(),
+            again["skipped"].as_array().unwrap().len()
+        ),
+        (Some(0), 2)
+    );
+    let back = south.get("/api/v1/export").await.ok();
+    for (a, b) in file["blades"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .zip(back["blades"].as_array().unwrap())
+    {
+        for key in [
+            "mark",
+            "name",
+            "geometry",
+            "purpose",
+            "entered_at",
+            "finished_at",
+        ] {
+            assert_eq!(a[key], b[key], "{key}");
+        }
+        assert_eq!(
+            a["plans"].as_array().unwrap().len(),
+            b["plans"].as_array().unwrap().len()
+        );
+        assert_eq!(
+            a["plans"][0]["firing"]["events"],
+            b["plans"][0]["firing"]["events"]
+        );
+        assert_eq!(
+            a["plans"][0]["firing"]["prediction"],
+            b["plans"][0]["firing"]["prediction"]
+        );
+    }
+    assert_eq!(south.get("/api/v1/lessons").await.ok()["records"], 1);
+}
+
+#[rstest]
+#[case("/format", json!("other"), "format")]
+#[case("/blades/0/geometry/edge_mm", json!(50), "blades[0].geometry.edge_mm")]
+#[case("/blades/0/steel", json!("tin"), "blades[0].steel")]
+#[case("/blades/0/plans/0/steps/0/temperature_c", json!(9000), "blades[0].plans[0].steps[0].temperature_c")]
+#[case("/blades/0/plans/0/steps", json!([]), "blades[0].plans[0].steps")]
+#[case("/blades/0/plans/0/firing/events/1/happening/beat", json!(0), "blades[0].plans[0].firing.events")]
+#[case("/blades/0/plans/0/firing/readings/0/values_hrc", json!([99]), "blades[0].plans[0].firing.readings[0].values[0]")]
+#[case("/blades/1/mark", json!("K-79"), "blades[1].mark")]
+#[case("/blades/0/entered_at", json!("last week"), "blades[0].entered_at")]
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_bad_file_names_the_field_and_stores_nothing(
+    #[ignore] pool: PgPool,
+    #[case] at: &str,
+    #[case] value: Value,
+    #[case] field: &str,
+) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let text = std::fs::read_to_string(support::root().join("demo/brinholm.json")).unwrap();
+    let mut file: Value = serde_json::from_str(&text).unwrap();
+    *file.pointer_mut(at).unwrap() = value;
+    let answer = me.post("/api/v1/import", &file).await;
+    assert_eq!(
+        (answer.status, answer.fields()),
+        (422, vec![field]),
+        "{answer:?}"
+    );
+    assert_eq!(me.get("/api/v1/blades").await.ok(), json!([]));
+    assert_eq!(me.get("/api/v1/stations").await.ok(), json!([]));
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn the_demo_is_loaded_once_and_learns(pool: PgPool) {
+    let file = support::root().join("demo/brinholm.json");
+    assert!(vatten_server::load_demo(&pool, &file).await.unwrap());
+    assert!(!vatten_server::load_demo(&pool, &file).await.unwrap());
+    // Two servers over one database work alike: what one signs in, the other knows.
+    let (one, two) = (server(pool.clone()).await, server(pool).await);
+    let login = json!({ "email": "smith@brinholm.example", "password": "orchard and harbour" });
+    let cookie = Asker::nobody(&one)
+        .post("/api/v1/session", &login)
+        .await
+        .cookie
+        .unwrap();
+    let smith = Asker {
+        client: &two,
+        headers: vec![("Cookie", cookie)],
+    };
+    let rack = smith.get("/api/v1/blades").await.ok();
+    let rack = rack.as_array().unwrap();
+    assert_eq!(rack.len(), 6);
+    let stages: std::collections::HashSet<String> = rack
+        .iter()
+        .map(|b| {
+            format!(
+                "{} {}",
+                b["firing_state"]["doing"],
+                b["plan_id"].is_string()
+            )
+        })
+        .collect();
+    assert!(stages.len() >= 5, "{stages:?}");
+    assert!(rack.iter().any(|b| b["untempered_since"].is_string()));
+    let finished = smith.get("/api/v1/blades/finished").await.ok();
+    let finished = finished.as_array().unwrap();
+    assert_eq!(finished.len(), 30);
+    let steels: std::collections::HashSet<&str> = finished
+        .iter()
+        .filter_map(|b| b["steel"].as_str())
+        .collect();
+    assert!(steels.len() >= 8, "{steels:?}");
+
+    let lessons = smith.get("/api/v1/lessons").await.ok();
+    let (before, after) = (
+        lessons["before_rms_hrc"].as_f64().unwrap(),
+        lessons["after_rms_hrc"].as_f64().unwrap(),
+    );
+    println!("leave-one-out on the demo: {before:.3} HRC before, {after:.3} HRC after learning");
+    assert!(after < 0.8 * before, "{after} {before}");
+    assert!((0.82..=0.98).contains(&lessons["coverage"].as_f64().unwrap()));
+    let oven = lessons["ovens"][0]["runs_hot_c"].as_f64().unwrap();
+    assert!((2.0..16.0).contains(&oven), "the truth is 9 °C: {oven}");
+}

@@ -1,0 +1,222 @@
+//! The real interface in a real browser, over the real server and its own database.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    reason = "tests"
+)]
+
+mod support;
+
+use sqlx::PgPool;
+use support::browser::{Stage, rewrite};
+
+const UP: &str = "\u{e013}";
+const RIGHT: &str = "\u{e014}";
+const ENTER: &str = "\u{e007}";
+const HARDNESS: &str = ".outcomes section[aria-label=Hardness] .value";
+
+fn number(text: &str) -> Option<f64> {
+    text.split(' ').next()?.parse().ok()
+}
+
+/// Sign in to the demo, plan by keyboard, fire, read, and see the next blade's prediction move.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn from_the_rack_to_a_better_next_prediction(pool: PgPool) {
+    let stage = Stage::set(&pool, 1280, 800).await;
+    stage.demo().await;
+    stage.see_text("span", "hard, untempered").await;
+
+    // The next blade of the same steel, before anything new is known.
+    stage.click("button", "New blade").await;
+    stage.see_text("option", "O2").await.click().await.unwrap();
+    stage.click("button", "Plan it").await;
+    stage.see_text("span", "K-115").await;
+    let next = stage.client.current_url().await.unwrap().path().to_owned();
+    let before = number(&stage.until(HARDNESS, |t| number(t).is_some()).await).unwrap();
+
+    // K-113 is planned: nudge its temper by keyboard and see the hardness fall.
+    stage.go("/").await;
+    stage.click("a", "K-113").await;
+    let first = stage.until(HARDNESS, |t| number(t).is_some()).await;
+    let path = stage.see(".heat-path").await;
+    path.click().await.unwrap();
+    for _ in 0..8 {
+        path.send_keys(RIGHT).await.unwrap();
+    }
+    stage
+        .see_text("div[@role='option' and @aria-selected='true']", "Temper")
+        .await;
+    for _ in 0..4 {
+        path.send_keys(UP).await.unwrap();
+    }
+    let nudged = stage
+        .until(HARDNESS, |t| number(t).is_some() && t != first)
+        .await;
+    assert!(
+        number(&nudged).unwrap() < number(&first).unwrap(),
+        "{first} to {nudged}"
+    );
+    stage.until(".over .saved", |t| t == "saved").await;
+
+    // Fire it, beat by beat, with the space bar.
+    stage.click("a", "Fire").await;
+    stage.click("button", "Start firing").await;
+    stage.see(".lights-out .big").await;
+    let caution = stage.see(".lights-out .caut").await.text().await.unwrap();
+    assert!(caution.contains("gloves"), "{caution}");
+    for _ in 0..60 {
+        let text = stage.until(".lights-out .big", |t| !t.is_empty()).await;
+        let position = stage.see(".lights-out h1").await.text().await.unwrap();
+        stage.press(" ").await;
+        if text == "Close the firing" {
+            break;
+        }
+        stage
+            .until(".lights-out", |t| {
+                !t.contains(&position) || !t.contains(&text) || t.contains("Close the firing")
+            })
+            .await;
+    }
+
+    // Three readings, two HRC softer than predicted.
+    stage.see("#readings").await;
+    let frozen = number(&stage.until(HARDNESS, |t| number(t).is_some()).await).unwrap();
+    let low = frozen - 2.0;
+    stage
+        .write("#readings", &format!("{low:.1} 75 {low:.1}"))
+        .await;
+    stage.press(ENTER).await;
+    stage.see_text("div", "75 HRC is not possible").await;
+    let kept = stage
+        .see("#readings")
+        .await
+        .prop("value")
+        .await
+        .unwrap()
+        .unwrap();
+    assert!(kept.contains("75"), "what was typed is still there: {kept}");
+    stage
+        .write("#readings", &format!("{low:.1} {low:.1} {low:.1}"))
+        .await;
+    stage.press(ENTER).await;
+    stage
+        .see_text("li", &format!("{low:.1} {low:.1} {low:.1}"))
+        .await;
+
+    // The next blade has learned from it.
+    stage.go(&next).await;
+    let after = number(
+        &stage
+            .until(HARDNESS, |t| number(t).is_some_and(|n| n < before - 0.15))
+            .await,
+    )
+    .unwrap();
+    assert!(after < before, "{before} to {after}");
+    stage.click("button", "why").await;
+    stage.see_text("li", "Learned from").await;
+    stage.end().await;
+}
+
+/// An empty shop reaches a predicted plan; a bad number is told at its field and is not lost.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn an_empty_shop_reaches_a_plan(pool: PgPool) {
+    let stage = Stage::set(&pool, 1280, 800).await;
+    stage.go("/").await;
+    stage.click("button", "No shop yet").await;
+    stage.write("#workshop", "Tarn forge").await;
+    stage.write("#name", "Owner").await;
+    stage.write("#new-email", "owner@tarn.example").await;
+    stage.write("#new-password", "short").await;
+    stage.press(ENTER).await;
+    stage.see_text("div", "At least 10 characters").await;
+    stage.write("#new-password", "a few long words").await;
+    stage.press(ENTER).await;
+    stage.see_text("p", "Nothing in work").await;
+
+    // Two inputs changed, the rest taken as offered.
+    stage
+        .see_text("option", "5160")
+        .await
+        .click()
+        .await
+        .unwrap();
+    stage
+        .see_text("option", "Pruning bill")
+        .await
+        .click()
+        .await
+        .unwrap();
+    stage.click("button", "Plan it").await;
+    stage.until(HARDNESS, |t| number(t).is_some()).await;
+    stage.see_text("h1", "Pruning bill").await;
+
+    stage.click("a", "Ready").await;
+    let field = stage.field("Edge left").await;
+    field.click().await.unwrap();
+    stage.press("9 furlongs").await;
+    stage.press(ENTER).await;
+    stage.see_text("div", "cannot be read").await;
+    assert_eq!(
+        field.prop("value").await.unwrap().as_deref(),
+        Some("9 furlongs")
+    );
+    rewrite(&field, "40 mm").await;
+    field.send_keys(ENTER).await.unwrap();
+    stage
+        .until(".ready .wrong", |t| t.contains("Allowed:"))
+        .await;
+    rewrite(&field, "0.9 mm").await;
+    field.send_keys(ENTER).await.unwrap();
+    // Enter took the number and saved the blade.
+    stage.see_text("*[name()='text']", "edge 0.9 mm").await;
+    // U changes the units everywhere, but not while typing.
+    stage.see("h1").await.click().await.unwrap();
+    stage.click("button", "mm").await;
+    stage.see_text("button", "°F in").await;
+    stage.end().await;
+}
+
+/// Takes the pictures in `docs/screenshots/`; run by `scripts/screenshots`.
+#[sqlx::test(migrations = "../store/migrations")]
+#[ignore = "writes docs/screenshots"]
+async fn take_screenshots(pool: PgPool) {
+    let stage = Stage::set(&pool, 1280, 800).await;
+    stage.go("/").await;
+    stage.see("#email").await;
+    stage.picture("sign-in.png").await;
+    stage.demo().await;
+    stage.see(".pegs").await;
+    stage.picture("rack.png").await;
+    stage.click("a", "K-112").await;
+    stage.until(HARDNESS, |t| number(t).is_some()).await;
+    stage.picture("plan.png").await;
+    stage.click("a", "Ready").await;
+    stage.until(HARDNESS, |t| number(t).is_some()).await;
+    stage.picture("ready.png").await;
+    stage.click("a", "Fire").await;
+    stage.see_text("button", "Start firing").await;
+    stage.picture("fire.png").await;
+    stage.go("/").await;
+    stage.click("a", "K-108").await;
+    stage.until(HARDNESS, |t| number(t).is_some()).await;
+    stage.picture("readings.png").await;
+    stage.go("/steels").await;
+    stage.see(".curve").await;
+    stage.picture("steels.png").await;
+    stage.go("/lessons").await;
+    stage.see(".lesson-point").await;
+    stage.picture("lessons.png").await;
+    stage.go("/shop").await;
+    stage.see_text("b", "Kitchen oven").await;
+    stage.picture("shop.png").await;
+    stage.end().await;
+
+    let phone = Stage::set(&pool, 390, 844).await;
+    phone.demo().await;
+    phone.click("a", "K-114").await;
+    phone.see(".lights-out .big").await;
+    phone.picture("firing.png").await;
+    phone.end().await;
+}

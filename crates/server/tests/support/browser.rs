@@ -1,0 +1,234 @@
+//! The real server and a real headless browser for it.
+
+use fantoccini::wd::Capabilities;
+use fantoccini::{Client, ClientBuilder, Locator};
+use serde_json::json;
+use sqlx::{ConnectOptions, PgPool};
+use std::io::{BufRead, BufReader};
+use std::os::unix::process::CommandExt;
+use std::process::{Child, Command, Stdio};
+use std::time::Duration;
+
+/// A child in a process group of its own, which is ended with it.
+pub struct Group(Child);
+
+impl Group {
+    fn start(command: &mut Command) -> Self {
+        Self(
+            command
+                .process_group(0)
+                .stdin(Stdio::null())
+                .spawn()
+                .unwrap(),
+        )
+    }
+}
+
+impl Drop for Group {
+    fn drop(&mut self) {
+        let _ = Command::new("kill")
+            .args(["-KILL", "--", &format!("-{}", self.0.id())])
+            .status();
+        let _ = self.0.wait();
+    }
+}
+
+/// Reads a child's output until a line has `mark`; gives the line.
+fn line_with(child: &mut Child, mark: &str) -> String {
+    let output = child.stdout.take().unwrap();
+    let mut lines = BufReader::new(output).lines();
+    let found = lines
+        .by_ref()
+        .map_while(Result::ok)
+        .find(|line| line.contains(mark));
+    // Keep reading, so that the child never waits for a full pipe.
+    std::thread::spawn(move || lines.map_while(Result::ok).for_each(drop));
+    found.unwrap_or_else(|| panic!("no line with {mark}"))
+}
+
+/// Types over everything in a field, as a person would.
+pub async fn rewrite(field: &fantoccini::elements::Element, text: &str) {
+    // Control and A together, then let go.
+    field.send_keys("\u{e009}a\u{e000}").await.unwrap();
+    field.send_keys(text).await.unwrap();
+}
+
+/// The server, its address, and a browser.
+pub struct Stage {
+    pub address: String,
+    pub client: Client,
+    _driver: Group,
+    _server: Group,
+    profile: std::path::PathBuf,
+}
+
+impl Stage {
+    /// Starts the real server over the test's database, with the demo, and a browser of this size.
+    pub async fn set(pool: &PgPool, width: u32, height: u32) -> Self {
+        let port = std::net::TcpListener::bind("127.0.0.1:0")
+            .unwrap()
+            .local_addr()
+            .unwrap()
+            .port();
+        let root = super::root();
+        let mut server = Group::start(
+            Command::new(env!("CARGO_BIN_EXE_vatten-server"))
+                .env(
+                    "VATTEN_DATABASE_URL",
+                    pool.connect_options().to_url_lossy().as_str(),
+                )
+                .env("VATTEN_PORT", port.to_string())
+                .env("VATTEN_WEB", root.join("web/dist"))
+                .env("VATTEN_DEMO", root.join("demo/brinholm.json"))
+                .env("VATTEN_CONNECTIONS", "6")
+                .stdout(Stdio::piped()),
+        );
+        line_with(&mut server.0, "Listening on");
+        let mut driver = Group::start(
+            Command::new("chromedriver")
+                .arg("--port=0")
+                .stdout(Stdio::piped()),
+        );
+        let line = line_with(&mut driver.0, "started successfully on port");
+        let driver_port: u16 = line
+            .rsplit(' ')
+            .next()
+            .unwrap()
+            .trim_end_matches('.')
+            .parse()
+            .unwrap();
+        let profile = std::env::temp_dir().join(format!("vatten-chrome-{port}"));
+        let arguments = [
+            "--headless=new",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-dev-shm-usage",
+            "--disable-quic",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--no-first-run",
+            "--no-default-browser-check",
+            "--hide-scrollbars",
+            &format!("--user-data-dir={}", profile.display()),
+        ];
+        let metrics = json!({ "width": width, "height": height, "pixelRatio": 1.0, "mobile": false, "touch": false });
+        let capabilities: Capabilities = serde_json::from_value(json!({
+            "goog:chromeOptions": {
+                "args": arguments,
+                "mobileEmulation": { "deviceMetrics": metrics },
+            },
+        }))
+        .unwrap();
+        let connector = hyper_util::client::legacy::connect::HttpConnector::new();
+        let client = ClientBuilder::new(connector)
+            .capabilities(capabilities)
+            .connect(&format!("http://127.0.0.1:{driver_port}"))
+            .await
+            .unwrap();
+        Self {
+            address: format!("http://127.0.0.1:{port}"),
+            client,
+            _driver: driver,
+            _server: server,
+            profile,
+        }
+    }
+
+    pub async fn go(&self, path: &str) {
+        self.client
+            .goto(&format!("{}{path}", self.address))
+            .await
+            .unwrap();
+    }
+
+    /// Waits for an element.
+    pub async fn see(&self, css: &str) -> fantoccini::elements::Element {
+        self.client
+            .wait()
+            .at_most(Duration::from_secs(20))
+            .for_element(Locator::Css(css))
+            .await
+            .unwrap_or_else(|e| panic!("{css}: {e}"))
+    }
+
+    /// Waits for an element whose text has `part`.
+    pub async fn see_text(&self, tag: &str, part: &str) -> fantoccini::elements::Element {
+        let path = format!("//{tag}[contains(normalize-space(.), \"{part}\")]");
+        self.client
+            .wait()
+            .at_most(Duration::from_secs(20))
+            .for_element(Locator::XPath(&path))
+            .await
+            .unwrap_or_else(|e| panic!("{tag} with {part}: {e}"))
+    }
+
+    /// Waits for the input under a label.
+    pub async fn field(&self, label: &str) -> fantoccini::elements::Element {
+        let path = format!("//label[contains(., \"{label}\")]/following-sibling::input");
+        self.client
+            .wait()
+            .at_most(Duration::from_secs(20))
+            .for_element(Locator::XPath(&path))
+            .await
+            .unwrap_or_else(|e| panic!("input under {label}: {e}"))
+    }
+
+    pub async fn click(&self, tag: &str, part: &str) {
+        self.see_text(tag, part).await.click().await.unwrap();
+    }
+
+    pub async fn write(&self, css: &str, text: &str) {
+        let field = self.see(css).await;
+        rewrite(&field, text).await;
+    }
+
+    /// Presses keys wherever the focus is.
+    pub async fn press(&self, keys: &str) {
+        self.client
+            .active_element()
+            .await
+            .unwrap()
+            .send_keys(keys)
+            .await
+            .unwrap();
+    }
+
+    /// Waits until `css` shows something that `good` accepts; gives it.
+    pub async fn until(&self, css: &str, good: impl Fn(&str) -> bool) -> String {
+        let mut last = String::new();
+        for _ in 0..200 {
+            if let Ok(element) = self.client.find(Locator::Css(css)).await
+                && let Ok(text) = element.text().await
+            {
+                if good(&text) {
+                    return text;
+                }
+                last = text;
+            }
+            tokio::time::sleep(Duration::from_millis(100)).await;
+        }
+        panic!("{css} shows {last:?}");
+    }
+
+    /// Signs in to the demo.
+    pub async fn demo(&self) {
+        self.go("/").await;
+        self.write("#email", "smith@brinholm.example").await;
+        self.write("#password", "orchard and harbour").await;
+        self.press("\u{e007}").await;
+        self.see_text("h1", "Rack").await;
+    }
+
+    /// A picture of the page, as PNG.
+    pub async fn picture(&self, name: &str) {
+        tokio::time::sleep(Duration::from_millis(700)).await;
+        let png = self.client.screenshot().await.unwrap();
+        std::fs::write(super::root().join("docs/screenshots").join(name), png).unwrap();
+    }
+
+    pub async fn end(self) {
+        let _ = self.client.clone().close().await;
+        let _ = std::fs::remove_dir_all(&self.profile);
+    }
+}
