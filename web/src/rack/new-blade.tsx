@@ -77,7 +77,13 @@ export function NewBlade() {
         make.mutate();
       }}
     >
-      <Choice label="Steel" value={steel} options={steels} error={fields.steel} onChange={setSteel} />
+      <Choice
+        label="Steel"
+        value={steel}
+        options={steels}
+        error={fields.steel}
+        onChange={setSteel}
+      />
       <Choice
         label="Shape"
         value={shape}
