@@ -1,8 +1,13 @@
 import react from "@vitejs/plugin-react";
-import { defineConfig } from "vite";
+import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   plugins: [react()],
   build: { target: "es2022", assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": "http://127.0.0.1:8080" } },
+  test: {
+    environment: "jsdom",
+    setupFiles: ["src/testing/setup.test.ts"],
+    exclude: ["node_modules/**", "src/testing/**"],
+  },
 });

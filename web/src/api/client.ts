@@ -23,7 +23,11 @@ export type Problem = Schemas["Problem"];
 export type Fault = Schemas["Fault"];
 export type LessonsView = Schemas["LessonsView"];
 
-export const api = createClient<paths>({ baseUrl: "" });
+export const api = createClient<paths>({
+  baseUrl: window.location.origin,
+  // Looked up at each call, so that a test can answer instead.
+  fetch: (request) => globalThis.fetch(request),
+});
 
 /** What the server said was wrong. */
 export class ApiError extends Error {

@@ -1,0 +1,143 @@
+import { screen, waitFor, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { describe, expect, it } from "vitest";
+import type { Plan, Step } from "../api/client";
+import { blade, plan, serve, show, steps } from "../testing/shop.test";
+import { PlanTab } from "./plan";
+
+const path = () => screen.getByRole("listbox");
+const chosen = () => within(path()).getByRole("option", { selected: true });
+const hardness = () => screen.getByRole("region", { name: "Hardness" });
+const saves = (asked: ReturnType<typeof serve>) => asked.filter((a) => a.method === "PUT");
+
+describe("the plan", () => {
+  it("is walked and nudged by keyboard, and the outcome follows", async () => {
+    const asked = serve(({ method, body }) =>
+      method === "PUT" ? { body: { ...plan, steps: (body as Plan).steps, version: 4 } } : undefined,
+    );
+    show(<PlanTab blade={blade} plan={plan} />);
+    await waitFor(() => within(hardness()).getByText("61.5 HRC"));
+    expect(chosen().textContent).toContain("Austenitize");
+    path().focus();
+    await userEvent.keyboard("{ArrowRight}{ArrowRight}{ArrowRight}");
+    expect(chosen().textContent).toContain("Temper");
+    await userEvent.keyboard("{ArrowUp}{ArrowUp}");
+    expect(chosen().textContent).toContain("215 °C");
+    await waitFor(() => within(hardness()).getByText("61.0 HRC"));
+    await userEvent.keyboard("{Alt>}{ArrowDown}{/Alt}");
+    expect(chosen().textContent).not.toContain("2 × 2 h");
+    await userEvent.keyboard("{Control>}z{/Control}");
+    expect(chosen().textContent).toContain("2 × 2 h");
+    await waitFor(() => expect(saves(asked).length).toBeGreaterThan(0), { timeout: 3000 });
+    const last = saves(asked).at(-1)?.body as { steps: Step[]; version: number };
+    expect(last.version).toBe(3);
+    expect(last.steps[3]).toMatchObject({ temperature_c: 215, hold_s: 7200 });
+  });
+
+  it("adds, doubles and removes steps", async () => {
+    serve(({ method }) => (method === "PUT" ? { body: plan } : undefined));
+    show(<PlanTab blade={blade} plan={plan} />);
+    path().focus();
+    await userEvent.keyboard("{Home}d");
+    expect(within(path()).getAllByRole("option")).toHaveLength(5);
+    await userEvent.keyboard("{Delete}");
+    expect(within(path()).getAllByRole("option")).toHaveLength(4);
+    await userEvent.keyboard("{End}");
+    await userEvent.selectOptions(screen.getByLabelText("Add a step after this one"), "sub_zero");
+    expect(chosen().textContent).toContain("Sub-zero");
+    await userEvent.click(screen.getByRole("button", { name: "Undo" }));
+    expect(within(path()).getAllByRole("option")).toHaveLength(4);
+    await userEvent.click(screen.getByRole("button", { name: "Redo" }));
+    expect(within(path()).getAllByRole("option")).toHaveLength(5);
+  });
+
+  it("shows warnings by number and applies their fix", async () => {
+    serve(({ method }) => (method === "PUT" ? { body: plan } : undefined));
+    show(<PlanTab blade={blade} plan={plan} />);
+    await userEvent.click(await screen.findByRole("button", { name: "Set 800 °C" }));
+    const first = within(path()).getAllByRole("option")[0] as HTMLElement;
+    expect(first.textContent).toContain("800 °C");
+    expect(first.getAttribute("aria-label")).toContain("warning 1");
+    await userEvent.click(screen.getByRole("button", { name: "Set 235 °C" }));
+    expect(within(path()).getAllByRole("option")[3]?.textContent).toContain("235 °C");
+  });
+
+  it("tells of a plan that cannot be saved and keeps it", async () => {
+    serve(({ method }) =>
+      method === "PUT"
+        ? {
+            status: 422,
+            body: {
+              status: 422,
+              title: "x",
+              detail: "The plan has no quench.",
+              fields: [{ field: "steps", message: "The plan has no quench." }],
+            },
+          }
+        : undefined,
+    );
+    show(<PlanTab blade={blade} plan={plan} />);
+    path().focus();
+    await userEvent.keyboard("{ArrowRight}{Delete}");
+    const alert = await screen.findByRole("alert", {}, { timeout: 3000 });
+    expect(alert.textContent).toContain("The plan has no quench.");
+    expect(within(path()).getAllByRole("option")).toHaveLength(3);
+  });
+
+  it("shows what someone else saved and loses nothing", async () => {
+    const theirs = { ...plan, version: 9, steps: steps.slice(1) };
+    let stale = true;
+    const asked = serve(({ method, body }) => {
+      if (method !== "PUT") return undefined;
+      if (stale) {
+        stale = false;
+        return {
+          status: 409,
+          body: { status: 409, title: "x", detail: "Someone changed this.", current: theirs },
+        };
+      }
+      return { body: { ...plan, steps: (body as Plan).steps, version: 10 } };
+    });
+    show(<PlanTab blade={blade} plan={plan} />);
+    path().focus();
+    await userEvent.keyboard("{ArrowUp}");
+    const alert = await screen.findByRole("alert", {}, { timeout: 3000 });
+    expect(alert.textContent).toContain("theirs is Austenitize, 815 °C");
+    expect(chosen().textContent).toContain("820 °C");
+    await userEvent.click(screen.getByRole("button", { name: "Keep mine" }));
+    await waitFor(() => expect(saves(asked)).toHaveLength(2), { timeout: 3000 });
+    expect(saves(asked)[1]?.body).toMatchObject({ version: 9 });
+  });
+
+  it("stays as it was once frozen", async () => {
+    const asked = serve(({ method, body }) =>
+      method === "PUT" ? { body: { ...plan, steps: (body as Plan).steps, version: 1 } } : undefined,
+    );
+    show(<PlanTab blade={blade} plan={{ ...plan, frozen_at: "2026-11-25T09:00:00Z" }} />);
+    path().focus();
+    await userEvent.keyboard("{ArrowUp}{Delete}d");
+    expect(within(path()).getAllByRole("option")).toHaveLength(4);
+    expect(chosen().textContent).toContain("815 °C");
+    expect(screen.queryByRole("button", { name: "Set 800 °C" })).toBeNull();
+    await userEvent.click(screen.getByRole("button", { name: "Make a new plan from it" }));
+    await waitFor(() => expect(saves(asked)[0]?.body).toMatchObject({ version: 0 }));
+  });
+
+  it("changes a quench into two media and back", async () => {
+    serve(({ method }) => (method === "PUT" ? { body: plan } : undefined));
+    show(<PlanTab blade={blade} plan={plan} />);
+    path().focus();
+    await userEvent.keyboard("{ArrowRight}");
+    await userEvent.selectOptions(screen.getByLabelText("Medium 1"), "water");
+    expect(chosen().textContent).toContain("water 25 °C");
+    await userEvent.click(screen.getByRole("button", { name: "then another medium" }));
+    expect(chosen().textContent).toContain("water 2 s");
+    expect(chosen().textContent).toContain("then fast oil");
+    const time = screen.getByLabelText("Time in medium 1");
+    await userEvent.clear(time);
+    await userEvent.type(time, "3 s{Enter}");
+    expect(chosen().textContent).toContain("water 3 s");
+    await userEvent.click(screen.getByRole("button", { name: "drop the last" }));
+    expect(chosen().textContent).toContain("water 25 °C");
+  });
+});

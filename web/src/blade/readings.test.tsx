@@ -1,0 +1,67 @@
+import { screen, waitFor } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { describe, expect, it } from "vitest";
+import type { Reading } from "../api/client";
+import { blade, firing, plan, serve, show } from "../testing/shop.test";
+import { ReadingsTab } from "./readings";
+
+const state = { ...firing.state, quenched: true, tempered: true };
+const fired = { ...blade, firing_id: "f1", firing_state: state };
+
+describe("the readings", () => {
+  it("need a quench first", () => {
+    serve();
+    show(<ReadingsTab blade={blade} plan={plan} />);
+    expect(screen.getByText(/nothing to read/)).toBeTruthy();
+    expect(screen.queryByRole("button", { name: "Keep readings" })).toBeNull();
+  });
+
+  it("are kept with the only tester, and a bad one is told at its field", async () => {
+    const asked = serve(({ method, path }) =>
+      method === "POST" && path.endsWith("/readings") ? { body: {} } : undefined,
+    );
+    show(<ReadingsTab blade={fired} plan={plan} />);
+    await screen.findByRole("option", { name: "Bench tester" });
+    const field = screen.getByLabelText<HTMLInputElement>("Readings, HRC, three or more");
+    await userEvent.type(field, "61 75{Enter}");
+    expect(screen.getByText(/75 HRC is not possible/)).toBeTruthy();
+    expect(field.value).toBe("61 75");
+    await userEvent.clear(field);
+    await userEvent.type(field, "61 61.5 60.5{Enter}");
+    await waitFor(() => expect(field.value).toBe(""));
+    const kept = asked.find((a) => a.method === "POST" && a.path.endsWith("/readings"));
+    expect(kept?.body).toMatchObject({
+      stage: "tempered",
+      values: [61, 61.5, 60.5],
+      tester_id: "t1",
+    });
+  });
+
+  it("stand beside the frozen prediction and can be withdrawn, not lost", async () => {
+    const one: Reading = {
+      id: "r1",
+      firing_id: "f1",
+      stage: "tempered",
+      values_hrc: [60, 61],
+      mean_hrc: 60.5,
+      tester_id: "t1",
+      note: "near the heel",
+      taken_at: "2026-11-25T09:00:00Z",
+    };
+    const asked = serve(({ method, path }) => {
+      if (method === "GET" && path.endsWith("/readings")) {
+        return { body: [one, { ...one, id: "r2", withdrawn_at: "2026-11-25T10:00:00Z" }] };
+      }
+      if (method === "GET" && path.endsWith("/firings")) return { body: [firing] };
+      if (method === "DELETE") return { status: 204, body: null };
+      return undefined;
+    });
+    show(<ReadingsTab blade={fired} plan={plan} />);
+    expect(await screen.findAllByText(/near the heel/)).toHaveLength(2);
+    expect(screen.getByText(/not learned from/)).toBeTruthy();
+    const strip = await screen.findByRole("img", { name: /recorded 60.0, 61.0/ });
+    expect(strip.getAttribute("aria-label")).toContain("wanted 59.0 to 61.0");
+    await userEvent.click(screen.getByRole("button", { name: "Withdraw" }));
+    await waitFor(() => expect(asked.some((a) => a.method === "DELETE")).toBe(true));
+  });
+});

@@ -1,0 +1,197 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { render } from "@testing-library/react";
+import type { ReactNode } from "react";
+import { MemoryRouter } from "react-router";
+import { vi } from "vitest";
+import type { Blade, Firing, Plan, Prediction, Step } from "../api/client";
+import { UnitsProvider } from "../quantity/units";
+
+/** What a pretend server was asked. */
+export interface Asked {
+  method: string;
+  path: string;
+  body: unknown;
+}
+
+type Answer = { status?: number; body: unknown };
+type Route = (asked: Asked) => Answer | undefined;
+
+/** A pretend server: the first route that answers, answers. Everything asked is kept. */
+export function serve(...routes: Route[]): Asked[] {
+  const all: Asked[] = [];
+  vi.stubGlobal("fetch", async (input: Request) => {
+    const text = await input.text();
+    const asked = {
+      method: input.method,
+      path: new URL(input.url).pathname,
+      body: text === "" ? undefined : JSON.parse(text),
+    };
+    all.push(asked);
+    for (const route of [...routes, usual]) {
+      const answer = route(asked);
+      if (answer) {
+        const status = answer.status ?? 200;
+        const body = status === 204 ? null : JSON.stringify(answer.body);
+        return new Response(body, { status, headers: { "Content-Type": "application/json" } });
+      }
+    }
+    return new Response(JSON.stringify({ status: 404, title: "Not found", detail: "none" }), {
+      status: 404,
+      headers: { "Content-Type": "application/json" },
+    });
+  });
+  return all;
+}
+
+export const steps: Step[] = [
+  { kind: "normalize", temperature_c: 860, hold_s: 120 },
+  { kind: "austenitize", temperature_c: 815, soak_s: 300 },
+  { kind: "quench", stages: [{ medium: "fast_oil", bath_c: 50 }] },
+  { kind: "temper", temperature_c: 205, hold_s: 7200, times: 2 },
+];
+
+export const blade: Blade = {
+  id: "01900000-0000-7000-8000-0000000000b1",
+  mark: "K-1",
+  name: "Reed hook",
+  steel: "1084",
+  steel_name: "1084",
+  shape: "reed_hook",
+  length_mm: 190,
+  width_mm: 28,
+  spine_mm: 4,
+  edge_mm: 0.8,
+  grind: "flat",
+  purpose: "all_round",
+  target_low_hrc: 59,
+  target_high_hrc: 61,
+  note: "",
+  version: 1,
+  created_at: "2026-11-25T09:00:00Z",
+  plan_frozen: false,
+  firing_open: false,
+  outline: [
+    [0, 0],
+    [0, 28],
+    [190, 28],
+    [190, 0],
+  ],
+};
+
+export const plan: Plan = { id: "p1", blade_id: blade.id, number: 1, steps, version: 3 };
+
+const interval = (middle: number) => ({ middle, low: middle - 1, high: middle + 1 });
+
+/** A prediction that falls by 0.05 HRC for each degree of the temper. */
+export function predicted(of: Step[]): Prediction {
+  const temper = of.find((s) => s.kind === "temper");
+  const t = temper?.kind === "temper" ? temper.temperature_c : 0;
+  return {
+    hardness: { as_quenched: interval(65), tempered: interval(61.5 - 0.05 * (t - 205)) },
+    retained_austenite_percent: 12,
+    retained_austenite: { with_plan: interval(12), without_sub_zero: interval(12) },
+    through: { verdict: "hardens_through", critical_thickness_mm: 6, text: "Hardens through." },
+    levels: {
+      ac1_c: 723,
+      upper_c: 730,
+      upper_is_ac3: false,
+      curie_c: 770,
+      martensite_start_c: 168,
+      martensite_finish_c: -104,
+    },
+    temper_for_target: { wanted_hrc: 60, temperature_c: 235, text: "235 °C for 60.0 HRC." },
+    temper_colour: "straw",
+    records_used: 5,
+    reasons: [
+      { about: "tempered", text: "Kitchen oven runs 9 °C hot.", effect_hrc: -0.6, learned: true },
+      { about: "retained_austenite", text: "Cold would help.", effect_hrc: 0.5, learned: false },
+    ],
+    warnings: [
+      {
+        code: "rising_heats",
+        step: 0,
+        text: "Rising heats.",
+        fix: {
+          label: "Set 800 °C",
+          change: { change: "set", step: 0, field: "temperature_c", value: 800 },
+        },
+      },
+      { code: "thin_edge", text: "The edge is thin." },
+    ],
+  };
+}
+
+export const firing: Firing = {
+  id: "f1",
+  blade_id: blade.id,
+  plan_id: plan.id,
+  steps,
+  done: steps,
+  beats: [
+    {
+      step: 1,
+      action: "In the fire",
+      doing: "Austenitize: heating",
+      caution: "Burns.",
+      mark: "none",
+    },
+    {
+      step: 1,
+      action: "Back at heat: start soak",
+      doing: "Austenitize: soak",
+      lasts_s: 300,
+      caution: "Gloves.",
+      mark: "hold_begins",
+    },
+    {
+      step: 2,
+      action: "In the oil",
+      doing: "Quench: fast oil",
+      caution: "Oil flashes.",
+      mark: "hold_ends",
+    },
+  ],
+  state: {
+    position: 0,
+    confirmed_ms: [],
+    quenched: false,
+    tempered: false,
+    closed: false,
+    said: [],
+  },
+  prediction: predicted(steps),
+  started_at: "2026-11-25T09:00:00Z",
+  version: 1,
+};
+
+/** What a shop with one blade and one tester answers when nothing else was said. */
+const usual: Route = ({ method, path, body }) => {
+  if (path === "/api/v1/predict") return { body: predicted((body as { steps: Step[] }).steps) };
+  if (method !== "GET") return undefined;
+  if (path === "/api/v1/blades") return { body: [blade] };
+  if (path === `/api/v1/blades/${blade.id}`) return { body: blade };
+  if (path.endsWith("/plan")) return { body: plan };
+  if (path.endsWith("/firings") || path.endsWith("/readings")) return { body: [] };
+  if (path === "/api/v1/steels") return { body: [] };
+  if (path === "/api/v1/stations") {
+    return {
+      body: [
+        { id: "k1", kind: "kiln", name: "Bench kiln", version: 1 },
+        { id: "t1", kind: "tester", name: "Bench tester", version: 1 },
+      ],
+    };
+  }
+  return undefined;
+};
+
+/** Renders a part of the interface as a signed-in smith would see it. */
+export function show(part: ReactNode, at = "/") {
+  const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+  return render(
+    <QueryClientProvider client={client}>
+      <UnitsProvider shop={{ temperature: "c", length: "mm" }}>
+        <MemoryRouter initialEntries={[at]}>{part}</MemoryRouter>
+      </UnitsProvider>
+    </QueryClientProvider>,
+  );
+}
