@@ -1,0 +1,250 @@
+//! Whatever is written, the core answers: a plan or faults that name fields, never a panic or a NaN.
+
+#![allow(clippy::unwrap_used, reason = "tests")]
+
+use proptest::prelude::*;
+use std::collections::BTreeMap;
+use vatten_core::analysis::{Analysis, ELEMENTS};
+use vatten_core::blade::{Blade, BladeDraft};
+use vatten_core::firing::{Event, Happening, as_done, beats, state};
+use vatten_core::learn::Model;
+use vatten_core::plan::{Plan, StageDraft, StepDraft};
+use vatten_core::prediction::{StationNames, Subject, predict};
+use vatten_core::reading::Values;
+use vatten_core::steel::Steel;
+
+fn number() -> impl Strategy<Value = Option<f64>> {
+    prop_oneof![
+        Just(None),
+        any::<f64>().prop_map(Some),
+        (-250.0..1400.0_f64).prop_map(Some),
+        (0.0..8000.0_f64).prop_map(Some),
+    ]
+}
+
+fn stage() -> impl Strategy<Value = StageDraft> {
+    let medium = prop_oneof![
+        Just("water"),
+        Just("fast_oil"),
+        Just("warm_oil"),
+        Just("plates"),
+        Just("treacle")
+    ];
+    (medium, number(), number()).prop_map(|(medium, bath_c, for_s)| StageDraft {
+        medium: medium.to_owned(),
+        bath_c,
+        for_s,
+    })
+}
+
+fn step() -> impl Strategy<Value = StepDraft> {
+    let kind = prop_oneof![
+        Just("normalize"),
+        Just("anneal"),
+        Just("stress_relief"),
+        Just("austenitize"),
+        Just("quench"),
+        Just("sub_zero"),
+        Just("temper"),
+        Just("dance"),
+    ];
+    let times = prop_oneof![Just(None), (0..20_u32).prop_map(Some)];
+    let stages = prop_oneof![
+        Just(None),
+        proptest::collection::vec(stage(), 0..8).prop_map(Some)
+    ];
+    (kind, number(), number(), number(), number(), times, stages).prop_map(
+        |(kind, temperature_c, hold_s, soak_s, wait_s, times, stages)| StepDraft {
+            kind: kind.to_owned(),
+            temperature_c,
+            hold_s,
+            soak_s,
+            wait_s,
+            times,
+            stages,
+            station_id: None,
+        },
+    )
+}
+
+/// A step that fits, anywhere in the allowed space.
+fn good_step() -> impl Strategy<Value = StepDraft> {
+    let of = |kind: &str, temperature: f64| StepDraft {
+        kind: kind.to_owned(),
+        temperature_c: Some(temperature),
+        ..StepDraft::default()
+    };
+    prop_oneof![
+        (0.0..1300.0_f64).prop_map(move |t| of("normalize", t)),
+        (0.0..1300.0_f64, 0.0..1e5_f64).prop_map(move |(t, s)| StepDraft {
+            hold_s: Some(s),
+            ..of("anneal", t)
+        }),
+        (-200.0..20.0_f64, 0.0..1e5_f64, 0.0..1e5_f64).prop_map(move |(t, s, w)| StepDraft {
+            hold_s: Some(s),
+            wait_s: Some(w),
+            ..of("sub_zero", t)
+        }),
+        (20.0..1300.0_f64, 1.0..1e5_f64, 1..5_u32).prop_map(move |(t, s, n)| StepDraft {
+            hold_s: Some(s),
+            times: Some(n),
+            ..of("temper", t)
+        }),
+    ]
+}
+
+fn good_plan() -> impl Strategy<Value = Vec<StepDraft>> {
+    let heat = (-200.0..1300.0_f64, 0.0..1e5_f64).prop_map(|(t, s)| StepDraft {
+        kind: "austenitize".to_owned(),
+        temperature_c: Some(t),
+        soak_s: Some(s),
+        ..StepDraft::default()
+    });
+    let medium = prop_oneof![
+        Just("brine"),
+        Just("water"),
+        Just("slow_oil"),
+        Just("plates"),
+        Just("still_air")
+    ];
+    let quench = (medium, 0.1..30.0_f64).prop_map(|(medium, s)| StepDraft {
+        kind: "quench".to_owned(),
+        stages: Some(vec![
+            StageDraft {
+                medium: medium.to_owned(),
+                bath_c: None,
+                for_s: Some(s),
+            },
+            StageDraft {
+                medium: "medium_oil".to_owned(),
+                bath_c: None,
+                for_s: None,
+            },
+        ]),
+        ..StepDraft::default()
+    });
+    (
+        proptest::collection::vec(good_step(), 0..4),
+        heat,
+        quench,
+        proptest::collection::vec(good_step(), 0..4),
+    )
+        .prop_map(|(mut before, heat, quench, after)| {
+            before.extend([heat, quench]);
+            before.extend(after);
+            before
+        })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(400))]
+
+    #[test]
+    fn any_steps_are_a_plan_or_named_faults(steps in proptest::collection::vec(step(), 0..12)) {
+        match Plan::parse(&steps) {
+            Ok(plan) => {
+                prop_assert!(plan.last_quench().is_some());
+                let json = serde_json::to_string(&plan).unwrap();
+                prop_assert_eq!(Plan::stored(serde_json::from_str(&json).unwrap()), plan);
+            }
+            Err(faults) => {
+                prop_assert!(!faults.0.is_empty());
+                prop_assert!(faults.0.iter().all(|f| f.field.starts_with("steps") && !f.message.is_empty()));
+            }
+        }
+    }
+
+    #[test]
+    fn every_good_plan_on_every_steel_is_predicted_without_nan(
+        steps in good_plan(),
+        steel in 0..26_usize,
+        spine in 0.5..25.0_f64,
+        edge in 0.05..0.5_f64,
+        low in 0.0..70.0_f64,
+    ) {
+        let plan = Plan::parse(&steps).unwrap();
+        let blade = Blade::parse(&BladeDraft {
+            length_mm: Some(200.0),
+            width_mm: Some(30.0),
+            spine_mm: Some(spine),
+            edge_mm: Some(edge),
+            ..BladeDraft::default()
+        })
+        .unwrap();
+        let subject = Subject { plan: &plan, steel: &Steel::table()[steel], blade: &blade, tester: None };
+        let got = predict(subject, &Model::default(), &StationNames::new(), Some((low, low)));
+        for i in [got.hardness.as_quenched, got.hardness.tempered] {
+            prop_assert!(i.low <= i.middle && i.middle <= i.high, "{i:?}");
+            prop_assert!(i.low >= 0.0 && i.high <= 70.0, "{i:?}");
+        }
+        prop_assert!((0.0..=100.0).contains(&got.retained_austenite_percent));
+        prop_assert!(got.through.critical_thickness_mm.is_finite());
+        prop_assert!(got.hardness.tempered.middle <= got.hardness.as_quenched.middle + 1e-9);
+        let json = serde_json::to_string(&got).unwrap();
+        prop_assert!(!json.contains("null"), "a number was lost: {json}");
+    }
+
+    #[test]
+    fn any_analysis_makes_a_steel_or_names_the_element(
+        percents in proptest::collection::vec(prop_oneof![any::<f64>(), 0.0..4.0_f64], 8),
+        named in proptest::collection::vec(any::<bool>(), 8),
+    ) {
+        let elements: BTreeMap<String, f64> = ELEMENTS
+            .iter()
+            .zip(percents.iter().zip(named))
+            .filter(|(_, (_, named))| *named)
+            .map(|(e, (percent, _))| (e.0.to_owned(), *percent))
+            .collect();
+        match Analysis::parse(&elements) {
+            Ok(analysis) => {
+                let steel = Steel::from_analysis("x", "x", &analysis);
+                prop_assert!(steel.nominal_hrc(20.0).0.is_finite());
+                prop_assert!(steel.austenitize.low <= steel.austenitize.nominal);
+                prop_assert!(steel.austenitize.nominal <= steel.austenitize.high);
+                prop_assert!(steel.ac1_c < steel.ac3_or_acm_c);
+                prop_assert!(steel.dissolution.carbon <= analysis.carbon + 1e-9);
+                prop_assert!(steel.spread_hrc() > 1.0);
+            }
+            Err(faults) => prop_assert!(faults.0.iter().all(|f| f.allowed.is_some())),
+        }
+    }
+
+    #[test]
+    fn any_events_are_a_state_or_a_refusal(
+        kinds in proptest::collection::vec((0..4_u8, 0..14_usize), 0..40),
+        every in 1..600_000_i64,
+    ) {
+        let steps = Plan::parse(&serde_json::from_str::<Vec<StepDraft>>(
+            r#"[{"kind":"austenitize","temperature_c":815,"soak_s":300},{"kind":"quench","stages":[{"medium":"fast_oil"}]},
+                {"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}]"#,
+        ).unwrap()).unwrap().steps().to_vec();
+        let events: Vec<Event> = kinds
+            .iter()
+            .enumerate()
+            .map(|(i, (kind, at))| Event {
+                what: match kind {
+                    0 => Happening::Confirm { beat: *at },
+                    1 => Happening::Undo { beat: *at },
+                    2 => Happening::Say { step: *at, temperature_c: None, lasted_s: None, note: String::new() },
+                    _ => Happening::Close,
+                },
+                at_ms: i as i64 * every,
+            })
+            .collect();
+        if let Ok(now) = state(&steps, &events) {
+            prop_assert!(now.position <= beats(&steps).len());
+            prop_assert_eq!(now.position, now.confirmed_ms.len());
+            prop_assert!(now.quenched || now.untempered_since_ms.is_none());
+            prop_assert!(!now.tempered || now.untempered_since_ms.is_none());
+            prop_assert_eq!(as_done(&steps, &now).len(), steps.len());
+        }
+    }
+
+    #[test]
+    fn any_readings_are_kept_or_named(values in proptest::collection::vec(any::<f64>(), 0..30)) {
+        match Values::parse(&values) {
+            Ok(kept) => prop_assert!((0.0..=70.0).contains(&kept.mean())),
+            Err(faults) => prop_assert!(faults.0.iter().all(|f| f.field.starts_with("values"))),
+        }
+    }
+}
