@@ -178,7 +178,7 @@ pub fn beats(steps: &[Step]) -> Vec<Beat> {
                 };
                 all.push(beat(
                     i,
-                    "Cold: out of the bath",
+                    "Out of the bath, cold",
                     "Check: straight? cracked? hard once cold?",
                     None,
                     BRITTLE,

@@ -207,11 +207,16 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
           </p>
         )}
       </div>
-      <Outcomes
-        prediction={frozen ?? predicted.data}
-        wanted={[blade.target_low_hrc, blade.target_high_hrc]}
-        readings={all}
-      />
+      <div className="beside">
+        <p className="soft">
+          {frozen ? "Predicted when the plan was frozen; the diamonds are what was read." : ""}
+        </p>
+        <Outcomes
+          prediction={frozen ?? predicted.data}
+          wanted={[blade.target_low_hrc, blade.target_high_hrc]}
+          readings={all}
+        />
+      </div>
     </div>
   );
 }

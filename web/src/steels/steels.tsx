@@ -116,7 +116,7 @@ function Windows({ steel }: { steel: SteelView }) {
     <div ref={ref} className="windows">
       <svg
         width={width}
-        height={rows.length * 22 + 8}
+        height={rows.length * 22 + 22}
         role="img"
         aria-label={`Working temperatures of ${steel.name}`}
       >
@@ -130,6 +130,11 @@ function Windows({ steel }: { steel: SteelView }) {
         <text x={x(steel.coarsening_c) + 4} y={rows.length * 22 - 4} className="note">
           grain coarsens
         </text>
+        {[700, 800, 900, 1000, 1100].map((t) => (
+          <text key={t} className="tick" x={x(t)} y={rows.length * 22 + 16} textAnchor="middle">
+            {show("temperature", t)}
+          </text>
+        ))}
         {rows.map(([name, low, high, text], i) => (
           <g key={name} transform={`translate(0 ${i * 22 + 2})`}>
             <text x="0" y="13">
