@@ -46,7 +46,7 @@ impl Interval {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Reason {
-    /// The outcome it belongs to: `as_quenched`, `tempered` or `retained_austenite`.
+    /// The outcome it belongs to.
     pub about: About,
     /// The sentence.
     pub text: String,
@@ -69,6 +69,12 @@ pub enum About {
     Tempered,
     /// Austenite left over.
     RetainedAustenite,
+    /// Critical temperatures.
+    CriticalTemperatures,
+    /// Carbon in solution at the quench.
+    DissolvedCarbon,
+    /// The temper for a wanted hardness.
+    TemperForTarget,
 }
 
 impl Reason {

@@ -1,7 +1,9 @@
 //! A prediction: physics corrected by the shop's records, with intervals, reasons and warnings.
 
 use crate::blade::Blade;
-use crate::interval::{About, Interval, Reason};
+use crate::critical;
+use crate::dissolution::Structure;
+use crate::interval::{About, Interval, NINETY, Reason};
 use crate::learn::kernel::Part;
 use crate::learn::{Features, Model};
 use crate::physics::{self, Physics, Sensitivity, Shift, Verdict, physics, sensitivity};
@@ -55,15 +57,15 @@ pub struct Through {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Levels {
     /// Austenite begins.
-    pub ac1_c: f64,
+    pub ac1_c: Interval,
     /// Ac3 of a lean steel, Acm of a rich one.
-    pub upper_c: f64,
+    pub upper_c: Interval,
     /// True when the upper line is Ac3.
     pub upper_is_ac3: bool,
     /// The magnet lets go.
     pub curie_c: f64,
-    /// Martensite starts.
-    pub martensite_start_c: f64,
+    /// Martensite starts, from what is dissolved.
+    pub martensite_start_c: Interval,
     /// Martensite is 95 % done.
     pub martensite_finish_c: f64,
 }
@@ -77,6 +79,9 @@ pub struct TemperFor {
     /// Set every temper of the plan to this, °C; none when no temperature reaches it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub temperature_c: Option<f64>,
+    /// Where that temperature lies nine times out of ten, for this oven and these records, °C.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub interval_c: Option<Interval>,
     /// One sentence.
     pub text: String,
 }
@@ -93,6 +98,8 @@ pub struct Prediction {
     pub retained_austenite: RetainedAustenite,
     /// Whether the section hardens through.
     pub through: Through,
+    /// Carbon in solution at the quench, percent.
+    pub dissolved_carbon_percent: Interval,
     /// The lines of the heat path.
     pub levels: Levels,
     /// The temper for the wanted hardness, when one was asked for.
@@ -215,6 +222,16 @@ pub fn predict(
         &tempered,
         physics.tempered_hrc,
     );
+    let temper_for_target = target.map(|t| temper_for(subject, model, t));
+    if temper_for_target.is_some() {
+        reasons.push(Reason::plain(
+            About::TemperForTarget,
+            format!(
+                "Each °C of this temper takes {:.2} HRC; the width of the hardness sets that of the temperature.",
+                slopes.tempered_per_oven_c.abs()
+            ),
+        ));
+    }
     // The martensite start is known to about ±15 °C, a sixth of the austenite left.
     let austenite = |percent: f64| Interval {
         middle: percent,
@@ -241,8 +258,9 @@ pub fn predict(
             without_sub_zero: austenite(physics.retained_without_sub_zero_percent),
         },
         through: through(steel, blade, &physics),
+        dissolved_carbon_percent: dissolved_carbon(steel, &physics),
         levels: levels(steel, &physics),
-        temper_for_target: target.map(|t| temper_for(subject, model, t)),
+        temper_for_target,
         temper_colour: physics
             .hottest_temper
             .map(|t| temper::colour(t, chromium).to_owned()),
@@ -252,17 +270,50 @@ pub fn predict(
     }
 }
 
+/// Standard errors of Ac1, Ac3 or Acm and the martensite start, °C: about those Andrews gives for his
+/// formulas; half of them where the table's own values stand; half as much again outside his range.
+fn level_errors(steel: &Steel) -> [f64; 3] {
+    let andrews = [11.5, 16.7, 15.0];
+    let known = match steel.origin {
+        Origin::Table => 0.5,
+        Origin::Analysis { .. } if critical::andrews_holds(&steel.analysis) => 1.0,
+        Origin::Analysis { .. } => 1.5,
+    };
+    // The martensite start is by formula for every steel.
+    [
+        andrews[0] * known,
+        andrews[1] * known,
+        andrews[2] * known.max(1.0),
+    ]
+}
+
 fn levels(steel: &Steel, physics: &Physics) -> Levels {
     let ms = physics.dissolved.martensite_start_c;
+    let [ac1, upper, start] = level_errors(steel);
+    let free = (-300.0, 1600.0);
     Levels {
-        ac1_c: steel.ac1_c,
-        upper_c: steel.ac3_or_acm_c,
+        ac1_c: Interval::normal(steel.ac1_c, ac1, free),
+        upper_c: Interval::normal(steel.ac3_or_acm_c, upper, free),
         upper_is_ac3: steel.is_lean(),
-        curie_c: crate::critical::CURIE_C,
-        martensite_start_c: ms,
+        curie_c: critical::CURIE_C,
+        martensite_start_c: Interval::normal(ms, start, free),
         // 5 % left: ln(0.05)/−0.011 below the start.
         martensite_finish_c: ms - 272.3,
     }
+}
+
+/// Carbon in solution. A tabulated steel is known to about 4 % of it, an analysis to 8 %; what the soak
+/// leaves undissolved is half as uncertain as it is large.
+fn dissolved_carbon(steel: &Steel, physics: &Physics) -> Interval {
+    let carbon = physics.dissolved.composition.carbon;
+    let share = if steel.origin == Origin::Table {
+        0.04
+    } else {
+        0.08
+    };
+    let left = carbon * (1.0 / physics.dissolved.progress.max(0.05) - 1.0);
+    let deviation = ((carbon * share).powi(2) + (0.5 * left).powi(2)).sqrt();
+    Interval::normal(carbon, deviation, (0.0, steel.analysis.carbon))
 }
 
 fn through(steel: &Steel, blade: &Blade, physics: &Physics) -> Through {
@@ -299,13 +350,40 @@ fn through(steel: &Steel, blade: &Blade, physics: &Physics) -> Through {
 
 fn physics_reasons(steel: &Steel, physics: &Physics) -> Vec<Reason> {
     let d = &physics.dissolved;
-    let mut reasons = vec![Reason::plain(
-        About::AsQuenched,
-        format!(
-            "{:.2} % carbon dissolved; martensite starts at {:.0} °C.",
-            d.composition.carbon, d.martensite_start_c
+    let mut reasons = vec![
+        Reason::plain(
+            About::CriticalTemperatures,
+            match steel.origin {
+                Origin::Table => {
+                    "Ac1 and the upper line from the table; martensite start by Andrews from what is dissolved."
+                }
+                Origin::Analysis { .. } if critical::andrews_holds(&steel.analysis) => {
+                    "By Andrews' formulas from the analysis."
+                }
+                Origin::Analysis { .. } => {
+                    "By formulas outside the range they were made for: wider."
+                }
+            },
         ),
-    )];
+        Reason::plain(
+            About::DissolvedCarbon,
+            format!(
+                "{:.0} % of what this heat can hold went into solution, from {}.",
+                100.0 * d.progress,
+                match physics.structure {
+                    Structure::Normalized => "a normalized structure",
+                    Structure::Spheroidized => "carbides in balls",
+                }
+            ),
+        ),
+        Reason::plain(
+            About::AsQuenched,
+            format!(
+                "{:.2} % carbon dissolved; martensite starts at {:.0} °C.",
+                d.composition.carbon, d.martensite_start_c
+            ),
+        ),
+    ];
     if let Origin::Analysis { distance } = steel.origin {
         let text = if distance < 0.3 {
             "Known by its analysis only, close to a steel in the table.".to_owned()
@@ -424,7 +502,7 @@ fn record_reasons(
         };
         reasons.push(Reason::moved(about, text, moved).from_records());
     }
-    let width = |deviation: f64| 2.0 * crate::interval::NINETY * deviation;
+    let width = |deviation: f64| 2.0 * NINETY * deviation;
     reasons.push(Reason::plain(
         about,
         format!(
@@ -456,6 +534,7 @@ pub fn temper_for(subject: Subject<'_>, model: &Model, target: (f64, f64)) -> Te
         return TemperFor {
             wanted_hrc,
             temperature_c: None,
+            interval_c: None,
             text,
         };
     }
@@ -483,10 +562,22 @@ pub fn temper_for(subject: Subject<'_>, model: &Model, target: (f64, f64)) -> Te
     match temper::temperature_for(wanted_hrc, low, high, hardness) {
         Some(t) => {
             let t = t.value().round();
+            let slope = (by_physics(t + 4.0) - by_physics(t - 4.0)) / 8.0;
+            let x = Features {
+                temper_c: Some(t),
+                per_oven_c: slope,
+                ..base.clone()
+            };
+            let width = model.correct(&x).deviation_hrc / slope.abs().max(0.01);
+            let interval = Interval::normal(t, width, (low.value(), high.value()));
             TemperFor {
                 wanted_hrc,
                 temperature_c: Some(t),
-                text: format!("{t:.0} °C for {wanted_hrc:.1} HRC."),
+                interval_c: Some(interval),
+                text: format!(
+                    "{t:.0} °C for {wanted_hrc:.1} HRC; nine in ten between {:.0} and {:.0} °C.",
+                    interval.low, interval.high
+                ),
             }
         }
         None => {
@@ -501,6 +592,7 @@ pub fn temper_for(subject: Subject<'_>, model: &Model, target: (f64, f64)) -> Te
             TemperFor {
                 wanted_hrc,
                 temperature_c: None,
+                interval_c: None,
                 text,
             }
         }
@@ -565,8 +657,22 @@ mod tests {
                 .any(|r| r.text.contains("No results of your own"))
         );
         assert_eq!(got.records_used, 0);
-        let temper = got.temper_for_target.unwrap().temperature_c.unwrap();
+        let advice = got.temper_for_target.unwrap();
+        let (temper, range) = (advice.temperature_c.unwrap(), advice.interval_c.unwrap());
         assert!((205.0..250.0).contains(&temper), "{temper}");
+        assert!(
+            range.low < temper - 10.0 && range.high > temper + 10.0,
+            "{range:?}"
+        );
+        assert!(got.levels.ac1_c.holds(723.0) && got.levels.martensite_start_c.width() > 30.0);
+        assert!(got.dissolved_carbon_percent.holds(0.80));
+        for about in [
+            About::CriticalTemperatures,
+            About::DissolvedCarbon,
+            About::TemperForTarget,
+        ] {
+            assert!(got.reasons.iter().any(|r| r.about == about), "{about:?}");
+        }
         assert_eq!(got.temper_colour.as_deref(), Some("straw"));
     }
 

@@ -560,27 +560,22 @@ async fn store(
                     .await?
             }
         };
-        let started = firing::start(
+        let past: Vec<_> = fired
+            .events
+            .into_iter()
+            .map(|e| (v7_at(e.at), e.happening, e.at))
+            .collect();
+        let firing_id = v7_at(fired.started_at);
+        firing::restore(
             pool,
             id,
-            v7_at(fired.started_at),
+            firing_id,
             &draft,
             &prediction,
             fired.started_at,
+            &past,
         )
         .await?;
-        for event in fired.events {
-            firing::happen(
-                pool,
-                id,
-                started.id,
-                v7_at(event.at),
-                &event.happening,
-                event.at,
-                None,
-            )
-            .await?;
-        }
         for (new, withdrawn) in fired.readings {
             reading::create(pool, id, blade_id, &new).await?;
             if withdrawn {

@@ -94,7 +94,12 @@ impl From<vatten_store::Error> for Problem {
             Error::NotFound => Self::not_found(),
             Error::Stale => Self::new(Status::Conflict, "Someone changed this meanwhile."),
             Error::Refused(faults) => faults.into(),
-            Error::NotNow(sentence) => Self::new(Status::Conflict, sentence),
+            Error::NotNow(faults) => {
+                let mut problem = Self::from(faults);
+                problem.status = Status::Conflict.code;
+                problem.title = "Not as it must be for this".to_owned();
+                problem
+            }
             Error::Database(error) => {
                 // The cause is for the log, not for the world.
                 eprintln!("vatten: database: {error}");

@@ -565,6 +565,7 @@ async fn a_firing_from_freeze_to_close(pool: PgPool) {
     let closed = me.post(&events, &json!({ "kind": "close" })).await;
     assert_eq!(closed.status, 409);
     assert!(closed.body["detail"].as_str().unwrap().contains("closed"));
+    assert_eq!(closed.fields(), ["kind"]);
     let all = me.get(&events).await.ok();
     assert_eq!(all[1]["happening"]["kind"], "undo", "kept as it happened");
     assert!(

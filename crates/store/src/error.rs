@@ -14,12 +14,19 @@ pub enum Error {
     /// The rules of the job or of the table refuse it.
     #[error("{0}")]
     Refused(#[from] Faults),
-    /// What was asked cannot be done in the state the thing is in.
+    /// What was asked cannot be done in the state the thing is in; the fault names the field.
     #[error("{0}")]
-    NotNow(String),
+    NotNow(Faults),
     /// PostgreSQL could not do it.
     #[error("the database: {0}")]
     Database(sqlx::Error),
+}
+
+impl Error {
+    /// What was asked at `field` cannot be done now.
+    pub fn not_now(field: &str, message: impl Into<String>) -> Self {
+        Self::NotNow(Faults::one(field, message))
+    }
 }
 
 impl From<sqlx::Error> for Error {
@@ -36,7 +43,7 @@ impl From<sqlx::Error> for Error {
             "steel_name" => ("name", "The shop has a steel of this name."),
             "person_email" => ("email", "Somebody signed up with this address."),
             "firing_one_open" => {
-                return Self::NotNow("This blade is already being fired.".to_owned());
+                return Self::not_now("plan_version", "This blade is already being fired.");
             }
             "plan_one_draft" | "plan_workshop_id_blade_id_number_key" => return Self::Stale,
             "blade_workshop_id_house_steel_id_fkey" => ("steel", "The shop has no such steel."),

@@ -7,7 +7,7 @@ use sqlx::PgPool;
 use sqlx::types::Json;
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::firing::{self, Beat, Event as CoreEvent, Happening, State};
+use vatten_core::firing::{self, Beat, Event as CoreEvent, Happening, Refusal, State};
 use vatten_core::plan::Step;
 use vatten_core::prediction::Prediction;
 
@@ -203,6 +203,84 @@ pub async fn start(
     get(pool, workshop, id).await
 }
 
+/// Puts back a firing with all that happened in it, from an export: one insert for the firing, one for
+/// its events.
+///
+/// # Errors
+/// As [`start`] and [`happen`].
+pub async fn restore(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    id: Uuid,
+    plan: &crate::plan::Plan,
+    prediction: &Prediction,
+    started_at: OffsetDateTime,
+    past: &[(Uuid, Happening, OffsetDateTime)],
+) -> Result<Firing, Error> {
+    start(pool, workshop, id, plan, prediction, started_at).await?;
+    let events: Vec<CoreEvent> = past
+        .iter()
+        .map(|(_, what, at)| CoreEvent {
+            what: what.clone(),
+            at_ms: millis(*at),
+        })
+        .collect();
+    let state = firing::state(&plan.steps, &events).map_err(|e| refusal(&e))?;
+    let ids: Vec<Uuid> = past.iter().map(|e| e.0).collect();
+    let whats = past
+        .iter()
+        .map(|e| serde_json::to_value(&e.1))
+        .collect::<Result<Vec<_>, _>>()?;
+    let times: Vec<OffsetDateTime> = past.iter().map(|e| e.2).collect();
+    let mut tx = pool.begin().await?;
+    sqlx::query!(
+        "insert into event (id, workshop_id, firing_id, position, happening, at)
+         select e.id, $1, $2, (e.n - 1)::integer, e.happening, e.at
+         from unnest($3::uuid[], $4::jsonb[], $5::timestamptz[]) with ordinality
+             as e (id, happening, at, n)",
+        workshop.uuid(),
+        id,
+        &ids,
+        &whats,
+        &times
+    )
+    .execute(&mut *tx)
+    .await?;
+    let last = times.last().copied().unwrap_or(started_at);
+    settle(&mut tx, workshop, id, &plan.steps, &state, last).await?;
+    tx.commit().await?;
+    get(pool, workshop, id).await
+}
+
+/// Keeps what the events amount to beside the firing.
+async fn settle(
+    connection: &mut sqlx::PgConnection,
+    workshop: WorkshopId,
+    id: Uuid,
+    steps: &[Step],
+    state: &State,
+    at: OffsetDateTime,
+) -> Result<(), Error> {
+    let untempered = state
+        .untempered_since_ms
+        .and_then(|ms| OffsetDateTime::from_unix_timestamp_nanos(i128::from(ms) * 1_000_000).ok());
+    sqlx::query!(
+        "update firing set state = $3, done = $4, untempered_since = $5,
+            closed_at = case when $6 then $7::timestamptz end, version = version + 1
+         where workshop_id = $1 and id = $2",
+        workshop.uuid(),
+        id,
+        serde_json::to_value(state)?,
+        serde_json::to_value(firing::as_done(steps, state))?,
+        untempered,
+        state.closed,
+        at
+    )
+    .execute(&mut *connection)
+    .await?;
+    records_changed(connection, workshop).await
+}
+
 /// Adds an event; the same event id again changes nothing.
 ///
 /// # Errors
@@ -252,8 +330,7 @@ pub async fn happen(
         what: happening.clone(),
         at_ms: millis(at),
     });
-    let state = firing::state(&plan.steps.0, &events).map_err(|e| Error::NotNow(e.to_string()))?;
-    let done = firing::as_done(&plan.steps.0, &state);
+    let state = firing::state(&plan.steps.0, &events).map_err(|e| refusal(&e))?;
     sqlx::query!(
         "insert into event (id, workshop_id, firing_id, position, happening, at, person_id)
          values ($1, $2, $3, $4, $5, $6, $7)",
@@ -267,26 +344,18 @@ pub async fn happen(
     )
     .execute(&mut *tx)
     .await?;
-    let untempered = state
-        .untempered_since_ms
-        .and_then(|ms| OffsetDateTime::from_unix_timestamp_nanos(i128::from(ms) * 1_000_000).ok());
-    sqlx::query!(
-        "update firing set state = $3, done = $4, untempered_since = $5,
-            closed_at = case when $6 then $7::timestamptz end, version = version + 1
-         where workshop_id = $1 and id = $2",
-        workshop.uuid(),
-        firing_id,
-        serde_json::to_value(&state)?,
-        serde_json::to_value(&done)?,
-        untempered,
-        state.closed,
-        at
-    )
-    .execute(&mut *tx)
-    .await?;
-    records_changed(&mut tx, workshop).await?;
+    settle(&mut tx, workshop, firing_id, &plan.steps.0, &state, at).await?;
     tx.commit().await?;
     get(pool, workshop, firing_id).await
+}
+
+fn refusal(refusal: &Refusal) -> Error {
+    let field = match refusal {
+        Refusal::Closed => "kind",
+        Refusal::NoSuchStep => "step",
+        _ => "beat",
+    };
+    Error::not_now(field, refusal.to_string())
 }
 
 fn millis(at: OffsetDateTime) -> i64 {

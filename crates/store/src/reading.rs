@@ -97,9 +97,9 @@ pub async fn create(
     let blade = crate::blade::get(pool, workshop, blade_id).await?;
     let quenched = blade.firing_state.as_ref().is_some_and(|s| s.quenched);
     let Some(firing_id) = blade.firing_id.filter(|_| quenched) else {
-        return Err(Error::NotNow(
-            "This blade was not quenched yet, so there is nothing to read. Fire it first."
-                .to_owned(),
+        return Err(Error::not_now(
+            "stage",
+            "This blade was not quenched yet, so there is nothing to read. Fire it first.",
         ));
     };
     let values: Vec<f64> = new.values.all().iter().map(|v| v.value()).collect();

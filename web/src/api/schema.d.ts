@@ -450,7 +450,7 @@ export interface components {
          * @description The outcome that a reason speaks of.
          * @enum {string}
          */
-        About: "as_quenched" | "tempered" | "retained_austenite";
+        About: "as_quenched" | "tempered" | "retained_austenite" | "critical_temperatures" | "dissolved_carbon" | "temper_for_target";
         /** @description Weight percent of each element that the formulas use. Iron is the rest. */
         Analysis: {
             /**
@@ -1052,11 +1052,8 @@ export interface components {
         };
         /** @description The critical temperatures of the steel as planned, for the level lines of the heat path, °C. */
         Levels: {
-            /**
-             * Format: double
-             * @description Austenite begins.
-             */
-            ac1_c: number;
+            /** @description Austenite begins. */
+            ac1_c: components["schemas"]["Interval"];
             /**
              * Format: double
              * @description The magnet lets go.
@@ -1067,16 +1064,10 @@ export interface components {
              * @description Martensite is 95 % done.
              */
             martensite_finish_c: number;
-            /**
-             * Format: double
-             * @description Martensite starts.
-             */
-            martensite_start_c: number;
-            /**
-             * Format: double
-             * @description Ac3 of a lean steel, Acm of a rich one.
-             */
-            upper_c: number;
+            /** @description Martensite starts, from what is dissolved. */
+            martensite_start_c: components["schemas"]["Interval"];
+            /** @description Ac3 of a lean steel, Acm of a rich one. */
+            upper_c: components["schemas"]["Interval"];
             /** @description True when the upper line is Ac3. */
             upper_is_ac3: boolean;
         };
@@ -1206,6 +1197,8 @@ export interface components {
         };
         /** @description Everything predicted of a plan. */
         Prediction: {
+            /** @description Carbon in solution at the quench, percent. */
+            dissolved_carbon_percent: components["schemas"]["Interval"];
             /** @description Hardness, HRC. */
             hardness: components["schemas"]["Hardness"];
             /** @description The lines of the heat path. */
@@ -1331,7 +1324,7 @@ export interface components {
         };
         /** @description One thing that moved a prediction, in plain words. */
         Reason: {
-            /** @description The outcome it belongs to: `as_quenched`, `tempered` or `retained_austenite`. */
+            /** @description The outcome it belongs to. */
             about: components["schemas"]["About"];
             /**
              * Format: double
@@ -1753,6 +1746,7 @@ export interface components {
         };
         /** @description The temper that would reach the wanted hardness. */
         TemperFor: {
+            interval_c?: components["schemas"]["Interval"] | null;
             /**
              * Format: double
              * @description Set every temper of the plan to this, °C; none when no temperature reaches it.

@@ -542,7 +542,11 @@ export function PlanTab({ blade, plan }: Props) {
           {forTarget && (
             <p className="advice">
               {forTarget.temperature_c
-                ? `${capital(show("temperature", forTarget.temperature_c))} gives ${hrc(forTarget.wanted_hrc)} HRC, the middle of what you want.`
+                ? `${capital(show("temperature", forTarget.temperature_c))} gives ${hrc(forTarget.wanted_hrc)} HRC, the middle of what you want${
+                    forTarget.interval_c
+                      ? `; 9 in 10 between ${show("temperature", forTarget.interval_c.low)} and ${show("temperature", forTarget.interval_c.high)}`
+                      : ""
+                  }.`
                 : forTarget.text}
               {offers && (
                 <Button

@@ -119,10 +119,10 @@ export function HeatPath({ steps, selected, onSelect, onKeyDown, prediction }: P
   const levels = prediction?.levels;
   const lines: [string, number][] = levels
     ? [
-        [levels.upper_is_ac3 ? "Ac3" : "Acm", levels.upper_c],
+        [levels.upper_is_ac3 ? "Ac3" : "Acm", levels.upper_c.middle],
         ["non-magnetic", levels.curie_c],
-        ["Ac1", levels.ac1_c],
-        ["martensite starts", levels.martensite_start_c],
+        ["Ac1", levels.ac1_c.middle],
+        ["martensite starts", levels.martensite_start_c.middle],
       ]
     : [];
   if (levels && levels.martensite_finish_c > coldest && levels.martensite_finish_c > 20) {
@@ -178,13 +178,13 @@ export function HeatPath({ steps, selected, onSelect, onKeyDown, prediction }: P
             height={HEIGHT - TOP + 14}
           />
         )}
-        {levels && quench && levels.martensite_start_c > 20 && (
+        {levels && quench && levels.martensite_start_c.middle > 20 && (
           <rect
             className="martensite"
             x={quench.x0 + (quench.x1 - quench.x0) * 0.4}
-            y={y(levels.martensite_start_c)}
+            y={y(levels.martensite_start_c.middle)}
             width={(quench.x1 - quench.x0) * 0.6}
-            height={y(20) - y(levels.martensite_start_c)}
+            height={y(20) - y(levels.martensite_start_c.middle)}
           />
         )}
         {lines.map(([name, t], i) => (

@@ -141,11 +141,11 @@ pub async fn start(
         return Ok(Json(known));
     }
     if blade.firing_open {
-        return Err(Error::NotNow("This blade is already being fired.".to_owned()).into());
+        return Err(Error::not_now("plan_version", "This blade is already being fired.").into());
     }
     if draft.frozen_at.is_some() {
         let sentence = "This plan was fired before and is frozen. Save a new plan first.";
-        return Err(Error::NotNow(sentence.to_owned()).into());
+        return Err(Error::not_now("plan_version", sentence).into());
     }
     if draft.version != body.0.plan_version {
         return Err(Problem::stale(&draft));
