@@ -99,7 +99,9 @@ export function spread(ys: number[], gap: number, bottom: number): number[] {
 
 /** One line from bar to finished temper; steps are chosen and nudged on it. */
 export function HeatPath({ steps, selected, onSelect, onKeyDown, prediction }: Props) {
-  const [ref, width] = useWidth<HTMLDivElement>(1048);
+  const [ref, room] = useWidth<HTMLDivElement>(1048);
+  // On a small screen the path keeps its size and is scrolled.
+  const width = Math.max(760, room);
   const { show, units } = useUnits();
   const id = useId();
   const hottest = Math.max(

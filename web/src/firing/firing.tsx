@@ -158,7 +158,7 @@ export function FiringPage() {
         <span>{blade.data?.steel_name}</span>
         <span>{step ? stepSentence(step, show) : ""}</span>
       </div>
-      <Thread firing={firing} step={stepAt} />
+      {!saying && <Thread firing={firing} step={stepAt} />}
       <h1>
         {firing.closed_at
           ? "Closed"
@@ -206,31 +206,33 @@ export function FiringPage() {
           }}
         />
       )}
-      <div className="bottom">
-        {firing.closed_at ? (
-          <Link className="big" to={`/blades/${firing.blade_id}/readings`}>
-            To the readings
-          </Link>
-        ) : (
-          <button type="button" className="big" disabled={isPending} onClick={forward}>
-            {done ? "Close the firing" : next?.action}
-          </button>
-        )}
-        <div className="alt">
-          <button type="button" disabled={position === 0 || !!firing.closed_at} onClick={back}>
-            Undo
-          </button>
-          <button
-            type="button"
-            disabled={!!firing.closed_at}
-            aria-expanded={saying}
-            onClick={() => setSaying(!saying)}
-          >
-            It went otherwise
-          </button>
-          <Link to={`/blades/${firing.blade_id}/fire`}>Leave</Link>
+      {!saying && (
+        <div className="bottom">
+          {firing.closed_at ? (
+            <Link className="big" to={`/blades/${firing.blade_id}/readings`}>
+              To the readings
+            </Link>
+          ) : (
+            <button type="button" className="big" disabled={isPending} onClick={forward}>
+              {done ? "Close the firing" : next?.action}
+            </button>
+          )}
+          <div className="alt">
+            <button type="button" disabled={position === 0 || !!firing.closed_at} onClick={back}>
+              Undo
+            </button>
+            <button
+              type="button"
+              disabled={!!firing.closed_at}
+              aria-expanded={saying}
+              onClick={() => setSaying(!saying)}
+            >
+              It went otherwise
+            </button>
+            <Link to={`/blades/${firing.blade_id}/fire`}>Leave</Link>
+          </div>
         </div>
-      </div>
+      )}
     </div>
   );
 }
