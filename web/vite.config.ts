@@ -7,7 +7,11 @@ export default defineConfig({
   server: { proxy: { "/api": "http://127.0.0.1:8080" } },
   test: {
     environment: "jsdom",
+    // One page for all test files: each cleans up after itself, and starting a page is the slow part.
+    pool: "threads",
+    isolate: false,
     setupFiles: ["src/testing/setup.test.ts"],
+    testTimeout: 30_000,
     exclude: ["node_modules/**", "src/testing/**"],
   },
 });

@@ -1,5 +1,8 @@
-import { cleanup } from "@testing-library/react";
+import { cleanup, configure } from "@testing-library/react";
 import { afterEach, beforeEach, vi } from "vitest";
+
+// A busy two-core machine is slow; a test waits for what happens, not for a time.
+configure({ asyncUtilTimeout: 10_000 });
 
 // What the browser has and jsdom has not.
 class Observer {

@@ -3,7 +3,7 @@ import { render } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { MemoryRouter } from "react-router";
 import { vi } from "vitest";
-import type { Blade, Firing, Plan, Prediction, Step } from "../api/client";
+import type { Blade, Firing, Plan, Prediction, Session, SteelView, Step } from "../api/client";
 import { UnitsProvider } from "../quantity/units";
 
 /** What a pretend server was asked. */
@@ -13,8 +13,14 @@ export interface Asked {
   body: unknown;
 }
 
-type Answer = { status?: number; body: unknown };
+export type Answer = { status?: number; body: unknown };
 type Route = (asked: Asked) => Answer | undefined;
+
+/** A refusal that names its fields. */
+export function refused(fields: { field: string; message: string; allowed?: string }[]): Answer {
+  const detail = fields[0]?.message ?? "Refused.";
+  return { status: 422, body: { status: 422, title: "Not possible", detail, fields } };
+}
 
 /** A pretend server: the first route that answers, answers. Everything asked is kept. */
 export function serve(...routes: Route[]): Asked[] {
@@ -79,6 +85,51 @@ export const blade: Blade = {
 };
 
 export const plan: Plan = { id: "p1", blade_id: blade.id, number: 1, steps, version: 3 };
+
+export const session: Session = {
+  person: { id: "01900000-0000-7000-8000-0000000000a1", name: "Ina", email: "ina@shop.example" },
+  workshop: {
+    id: "01900000-0000-7000-8000-0000000000a2",
+    name: "Quay smithy",
+    temperature_unit: "c",
+    length_unit: "mm",
+    time_zone: "Europe/Stockholm",
+    version: 4,
+  },
+};
+
+export const steel: SteelView = {
+  key: "1084",
+  name: "1084",
+  equivalent: "",
+  family: "carbon",
+  hardening: "oil",
+  analysis: { C: 0.84, Si: 0.2, Mn: 0.8, Cr: 0, Ni: 0, Mo: 0, W: 0, V: 0 },
+  ac1_c: 723,
+  upper_c: 730,
+  upper_is_ac3: false,
+  normalize_c: 860,
+  anneal_c: 680,
+  austenitize_low_c: 800,
+  austenitize_c: 815,
+  austenitize_high_c: 830,
+  coarsening_c: 900,
+  soak_s: 300,
+  media: ["fast_oil"],
+  water_then_oil: false,
+  sub_zero: "no",
+  martensite_start_c: 168,
+  as_quenched_hrc: 65,
+  retained_percent: 12,
+  temper_curve: [
+    [120, 65],
+    [205, 61.5],
+    [600, 31],
+  ],
+  house: false,
+  formulas_hold: false,
+  version: 0,
+};
 
 const interval = (middle: number) => ({ middle, low: middle - 1, high: middle + 1 });
 
@@ -169,11 +220,12 @@ export const firing: Firing = {
 const usual: Route = ({ method, path, body }) => {
   if (path === "/api/v1/predict") return { body: predicted((body as { steps: Step[] }).steps) };
   if (method !== "GET") return undefined;
+  if (path === "/api/v1/session") return { body: session };
   if (path === "/api/v1/blades") return { body: [blade] };
   if (path === `/api/v1/blades/${blade.id}`) return { body: blade };
   if (path.endsWith("/plan")) return { body: plan };
   if (path.endsWith("/firings") || path.endsWith("/readings")) return { body: [] };
-  if (path === "/api/v1/steels") return { body: [] };
+  if (path === "/api/v1/steels") return { body: [steel] };
   if (path === "/api/v1/stations") {
     return {
       body: [

@@ -1,0 +1,58 @@
+import { screen } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { Route, Routes } from "react-router";
+import { describe, expect, it } from "vitest";
+import { blade, firing, plan, serve, show, steps } from "../testing/shop.test";
+import { FireTab } from "./fire";
+
+const place = (of: typeof plan | undefined) => (
+  <Routes>
+    <Route path="/" element={<FireTab blade={blade} plan={of} />} />
+    <Route path="/firings/:id" element={<p>by the fire</p>} />
+  </Routes>
+);
+
+describe("before the fire", () => {
+  it("shows the steps, what is predicted, the warnings and the caution, then starts", async () => {
+    const asked = serve(({ method, path }) =>
+      method === "POST" && path.endsWith("/firings") ? { body: firing } : undefined,
+    );
+    show(place(plan));
+    expect(await screen.findByText("Rising heats.")).toBeTruthy();
+    expect(screen.getByText(/no water in the oil/)).toBeTruthy();
+    expect(screen.getByText(/tempered/).textContent).toContain("61.5 HRC");
+    await userEvent.click(screen.getByRole("button", { name: "Start firing" }));
+    expect(await screen.findByText("by the fire")).toBeTruthy();
+    const started = asked.find((a) => a.method === "POST" && a.path.endsWith("/firings"));
+    expect(started?.body).toMatchObject({ plan_version: plan.version });
+  });
+
+  it("does not start a plan that changed meanwhile", async () => {
+    serve(({ method, path }) =>
+      method === "POST" && path.endsWith("/firings")
+        ? { status: 409, body: { status: 409, title: "Changed", detail: "x", fields: [] } }
+        : undefined,
+    );
+    show(place(plan));
+    await userEvent.click(await screen.findByRole("button", { name: "Start firing" }));
+    expect(await screen.findByText(/The plan changed since you looked/)).toBeTruthy();
+  });
+
+  it("asks for a plan when there is none", async () => {
+    serve();
+    show(place(undefined));
+    expect(await screen.findByRole("link", { name: "Make one" })).toBeTruthy();
+    expect(screen.queryByRole("button", { name: "Start firing" })).toBeNull();
+  });
+
+  it("tells of earlier firings where they differ from the plan", async () => {
+    const done = steps.map((s) => (s.kind === "austenitize" ? { ...s, soak_s: 480 } : s));
+    const past = { ...firing, done, closed_at: "2026-11-25T12:00:00Z" };
+    serve(({ method, path }) =>
+      method === "GET" && path.endsWith("/firings") ? { body: [past] } : undefined,
+    );
+    show(place({ ...plan, frozen_at: "2026-11-25T09:00:00Z" }));
+    expect(await screen.findByText(/Planned .*5 min.*done .*8 min/)).toBeTruthy();
+    expect(screen.getByRole("link", { name: "make a new plan from it" })).toBeTruthy();
+  });
+});

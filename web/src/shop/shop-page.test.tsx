@@ -1,0 +1,89 @@
+import { screen, waitFor, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { describe, expect, it } from "vitest";
+import { refused, serve, session, show } from "../testing/shop.test";
+import { ShopPage } from "./shop";
+
+const token = { id: "t9", name: "logger", created_at: "2026-11-01T00:00:00Z" };
+
+describe("the shop", () => {
+  it("keeps its settings with the version they were read at", async () => {
+    const asked = serve(({ method, body }) =>
+      method === "PUT" ? { body: { ...session.workshop, ...(body as object) } } : undefined,
+    );
+    show(<ShopPage session={session} />);
+    await userEvent.selectOptions(screen.getByLabelText("Temperatures in"), "f");
+    await userEvent.click(screen.getByRole("button", { name: "Save" }));
+    expect(await screen.findByText("Saved.")).toBeTruthy();
+    expect(asked.find((a) => a.method === "PUT")?.body).toMatchObject({
+      temperature_unit: "f",
+      version: 4,
+    });
+  });
+
+  it("says at the field what is wrong with a time zone", async () => {
+    serve(({ method }) =>
+      method === "PUT" ? refused([{ field: "time_zone", message: "No such zone." }]) : undefined,
+    );
+    show(<ShopPage session={session} />);
+    const zone = screen.getByLabelText<HTMLInputElement>("Time zone");
+    await userEvent.clear(zone);
+    await userEvent.type(zone, "Moon/Crater");
+    await userEvent.click(screen.getByRole("button", { name: "Save" }));
+    await screen.findAllByText(/No such zone/);
+    expect(zone.value).toBe("Moon/Crater");
+  });
+
+  it("names stations and renames them", async () => {
+    const asked = serve(({ method, path, body }) =>
+      method !== "GET" && path.startsWith("/api/v1/stations") ? { body } : undefined,
+    );
+    show(<ShopPage session={session} />);
+    await userEvent.type(screen.getByLabelText("Called"), "Kitchen oven");
+    await userEvent.click(screen.getByRole("button", { name: "Add station" }));
+    await waitFor(() =>
+      expect(asked.find((a) => a.method === "POST")?.body).toMatchObject({
+        kind: "oven",
+        name: "Kitchen oven",
+      }),
+    );
+    const row = (await screen.findByText("Bench kiln")).closest("li") as HTMLElement;
+    await userEvent.click(within(row).getByRole("button", { name: "Rename" }));
+    await userEvent.type(within(row).getByLabelText("New name of Bench kiln"), " 2{Enter}");
+    await waitFor(() =>
+      expect(asked.find((a) => a.method === "PUT")).toMatchObject({
+        path: "/api/v1/stations/k1",
+        body: { name: "Bench kiln 2", version: 1 },
+      }),
+    );
+  });
+
+  it("shows a token's secret once and revokes tokens", async () => {
+    const asked = serve(({ method, path }) => {
+      if (path === "/api/v1/tokens") {
+        return { body: method === "GET" ? [token] : { token, secret: "vt_once" } };
+      }
+      return method === "DELETE" ? { status: 204, body: null } : undefined;
+    });
+    show(<ShopPage session={session} />);
+    await userEvent.type(screen.getByLabelText("What the token is for"), "logger");
+    await userEvent.click(screen.getByRole("button", { name: "Make token" }));
+    expect(await screen.findByText("vt_once")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Revoke" }));
+    await waitFor(() =>
+      expect(asked.find((a) => a.method === "DELETE")?.path).toBe("/api/v1/tokens/t9"),
+    );
+  });
+
+  it("brings in a file, says what it left alone, and refuses what is not JSON", async () => {
+    serve(({ path }) =>
+      path === "/api/v1/import" ? { body: { blades: 3, skipped: ["K-1"] } } : undefined,
+    );
+    show(<ShopPage session={session} />);
+    const field = screen.getByLabelText<HTMLInputElement>("Bring in a file that Vatten wrote");
+    await userEvent.upload(field, new File(["not json"], "a.json", { type: "application/json" }));
+    expect(await screen.findByText(/a.json is not JSON/)).toBeTruthy();
+    await userEvent.upload(field, new File(["{}"], "b.json", { type: "application/json" }));
+    expect(await screen.findByText(/3 blades brought in.*K-1/)).toBeTruthy();
+  });
+});
