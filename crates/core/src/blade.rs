@@ -22,7 +22,25 @@ pub enum Grind {
     None,
 }
 
+/// Height and thickness of the shoulder of a second bevel, as shares of the whole.
+const BEVEL: (f64, f64) = (0.08, 0.16);
+
 impl Grind {
+    /// Share of the way from edge to spine thickness at `u` of the way up (0 to 1).
+    #[must_use]
+    pub fn rise(self, u: f64) -> f64 {
+        let u = u.clamp(0.0, 1.0);
+        match self {
+            Self::Flat => u,
+            Self::Hollow => u.powf(1.7),
+            Self::Convex => u.powf(0.6),
+            // A steep second bevel over the lowest twelfth, the flat above it.
+            Self::FlatSecondary if u < BEVEL.0 => u / BEVEL.0 * BEVEL.1,
+            Self::FlatSecondary => BEVEL.1 + (1.0 - BEVEL.1) * (u - BEVEL.0) / (1.0 - BEVEL.0),
+            Self::None => 1.0,
+        }
+    }
+
     const ALL: [(&'static str, Self); 5] = [
         ("flat", Self::Flat),
         ("hollow", Self::Hollow),
@@ -183,14 +201,7 @@ impl Blade {
     /// Thickness, mm, at a share of the way from edge (0) to spine (1).
     #[must_use]
     pub fn thickness_mm(&self, share: f64) -> f64 {
-        let u = share.clamp(0.0, 1.0);
-        let rise = match self.grind {
-            Grind::Flat | Grind::FlatSecondary => u,
-            Grind::Hollow => u.powf(1.7),
-            Grind::Convex => u.powf(0.6),
-            Grind::None => 1.0,
-        };
-        self.edge_mm + (self.spine_mm - self.edge_mm) * rise
+        self.edge_mm + (self.spine_mm - self.edge_mm) * self.grind.rise(share)
     }
 
     /// Outline for drawing, see [`Shape::outline`].

@@ -153,6 +153,12 @@ impl Medium {
         )
     }
 
+    /// True for every bath.
+    #[must_use]
+    pub const fn is_liquid(self) -> bool {
+        self.is_oil() || self.is_water()
+    }
+
     /// True for water and brine.
     #[must_use]
     pub const fn is_water(self) -> bool {

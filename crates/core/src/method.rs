@@ -40,11 +40,7 @@ pub fn usual(steel: &Steel, medium: Option<Medium>, target: (f64, f64), at: Stat
         })
         .unwrap_or(Medium::FastOil);
     steps.push(Step::Quench {
-        stages: vec![Stage {
-            medium,
-            bath_c: medium.usual_bath(),
-            for_s: None,
-        }],
+        stages: vec![Stage::of(medium)],
     });
     if steel.sub_zero == SubZero::Yes {
         steps.push(Step::SubZero {

@@ -1,8 +1,9 @@
 //! The plan of a heat treatment: typed steps in order, checked once at the edge and trusted after.
 
 use crate::fault::{Checker, Faults};
+use crate::film::Agitation;
 use crate::medium::Medium;
-use crate::units::{Celsius, Quantity, Seconds};
+use crate::units::{Celsius, Litres, Millimetres, Quantity, Seconds};
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
@@ -26,6 +27,38 @@ pub struct Stage {
     /// How long before the next stage; the last runs until the blade is cold.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub for_s: Option<Seconds>,
+    /// How blade or bath is moved; as usual when left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub agitation: Option<Agitation>,
+    /// Only the edge goes in, this deep; the whole blade when left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub edge_depth_mm: Option<Millimetres>,
+    /// Only this much of the blade goes in, from the tip; the whole blade when left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tip_length_mm: Option<Millimetres>,
+    /// Volume of the bath, which warms up; as good as endless when left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub litres: Option<Litres>,
+    /// Blades quenched at once in it, 1 to 50; one when left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub blades: Option<u32>,
+}
+
+impl Stage {
+    /// The whole blade in a medium at its usual temperature, until cold.
+    #[must_use]
+    pub fn of(medium: Medium) -> Self {
+        Self {
+            medium,
+            bath_c: medium.usual_bath(),
+            for_s: None,
+            agitation: None,
+            edge_depth_mm: None,
+            tip_length_mm: None,
+            litres: None,
+            blades: None,
+        }
+    }
 }
 
 /// One step of a plan.
@@ -163,6 +196,20 @@ pub struct StageDraft {
     /// Seconds before the next stage; not on the last.
     #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
     pub for_s: Option<f64>,
+    /// `still`, `moved` or `strong`; moved when left out.
+    pub agitation: Option<String>,
+    /// Only the edge goes in, this deep, 0.01 to 1000 mm.
+    #[cfg_attr(feature = "schema", schema(minimum = 0.01, maximum = 1000))]
+    pub edge_depth_mm: Option<f64>,
+    /// Only this much goes in, from the tip, 0.01 to 1000 mm.
+    #[cfg_attr(feature = "schema", schema(minimum = 0.01, maximum = 1000))]
+    pub tip_length_mm: Option<f64>,
+    /// Volume of the bath, 0.5 to 2000 l; endless when left out.
+    #[cfg_attr(feature = "schema", schema(minimum = 0.5, maximum = 2000))]
+    pub litres: Option<f64>,
+    /// Blades quenched at once, 1 to 50.
+    #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 50))]
+    pub blades: Option<u32>,
 }
 
 /// A plan that was checked: it has a quench, each quench follows a heat, every number is in range.
@@ -419,10 +466,32 @@ impl StageDraft {
             }
             None => None,
         };
+        let agitation = self
+            .agitation
+            .as_deref()
+            .and_then(|text| c.take(Agitation::parse("agitation", text)));
+        let mut length = |field: &str, value: Option<f64>| {
+            value.and_then(|v| c.take(Millimetres::check(field, v)))
+        };
+        let edge_depth_mm = length("edge_depth_mm", self.edge_depth_mm);
+        let tip_length_mm = length("tip_length_mm", self.tip_length_mm);
+        let litres = self.litres.and_then(|v| c.take(Litres::check("litres", v)));
+        if let Some(blades) = self.blades.filter(|b| !(1..=50).contains(b)) {
+            c.refuse_allowing(
+                "blades",
+                format!("{blades} blades at once is not possible."),
+                "1 to 50",
+            );
+        }
         c.finish(Some(Stage {
             medium,
             bath_c: Celsius::clamped(bath),
             for_s,
+            agitation,
+            edge_depth_mm,
+            tip_length_mm,
+            litres,
+            blades: self.blades,
         }))
     }
 }

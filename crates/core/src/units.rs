@@ -105,6 +105,10 @@ quantity!(
     Millimetres, "mm", 0.01, 1000.0
 );
 quantity!(
+    /// The volume of a bath, litres.
+    Litres, "l", 0.5, 2000.0
+);
+quantity!(
     /// Rockwell C hardness, HRC.
     Hrc, "HRC", 0.0, 70.0
 );

@@ -30,11 +30,20 @@ fn stage() -> impl Strategy<Value = StageDraft> {
         Just("plates"),
         Just("treacle")
     ];
-    (medium, number(), number()).prop_map(|(medium, bath_c, for_s)| StageDraft {
-        medium: medium.to_owned(),
-        bath_c,
-        for_s,
-    })
+    let agitation = proptest::option::of(prop_oneof![Just("still"), Just("strong"), Just("wild")]);
+    let parts = (medium, number(), number(), agitation, number(), number());
+    parts.prop_map(
+        |(medium, bath_c, for_s, agitation, depth, litres)| StageDraft {
+            medium: medium.to_owned(),
+            bath_c,
+            for_s,
+            agitation: agitation.map(str::to_owned),
+            edge_depth_mm: depth,
+            tip_length_mm: depth,
+            litres,
+            blades: litres.map(|l| l as u32),
+        },
+    )
 }
 
 fn step() -> impl Strategy<Value = StepDraft> {
@@ -112,13 +121,12 @@ fn good_plan() -> impl Strategy<Value = Vec<StepDraft>> {
         stages: Some(vec![
             StageDraft {
                 medium: medium.to_owned(),
-                bath_c: None,
                 for_s: Some(s),
+                ..StageDraft::default()
             },
             StageDraft {
                 medium: "medium_oil".to_owned(),
-                bath_c: None,
-                for_s: None,
+                ..StageDraft::default()
             },
         ]),
         ..StepDraft::default()

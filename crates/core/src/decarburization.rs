@@ -1,0 +1,108 @@
+//! Carbon lost from the skin while hot.
+//!
+//! Depth ≈ 1.3·√(D·t) with D = 2.3·10⁻⁵·exp(−148 kJ/mol / RT) m²/s for carbon in austenite (Wells,
+//! Batz and Mehl 1950), times what atmosphere and protection let through.
+
+use crate::plan::Step;
+use serde::{Deserialize, Serialize};
+
+/// What surrounds the blade while hot.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Protection {
+    /// Bare in air, as in an electric kiln.
+    #[default]
+    Bare,
+    /// A reducing fire.
+    ReducingForge,
+    /// Anti-scale coating.
+    Coating,
+    /// Stainless foil, closed.
+    Foil,
+}
+
+impl Protection {
+    /// Share of the bare depth.
+    #[must_use]
+    pub const fn factor(self) -> f64 {
+        match self {
+            Self::Bare => 1.0,
+            Self::ReducingForge => 0.4,
+            Self::Coating | Self::Foil => 0.1,
+        }
+    }
+}
+
+/// Below this the steel holds too little carbon in solution to lose any, °C.
+const FROM_C: f64 = 700.0;
+
+/// Depth of skin that loses carbon, mm, over the heats of a plan up to the last quench.
+#[must_use]
+pub fn depth_mm(steps: &[Step], protection: Protection, kiln_c: f64) -> f64 {
+    let end = steps
+        .iter()
+        .rposition(|s| matches!(s, Step::Quench { .. }))
+        .unwrap_or(steps.len());
+    let mut sum = 0.0;
+    for step in &steps[..end] {
+        let (temperature, time) = match step {
+            Step::Normalize {
+                temperature_c,
+                hold_s,
+            }
+            | Step::Anneal {
+                temperature_c,
+                hold_s,
+            } => (temperature_c, hold_s),
+            Step::Austenitize {
+                temperature_c,
+                soak_s,
+                ..
+            } => (temperature_c, soak_s),
+            _ => continue,
+        };
+        let t = temperature.value() + kiln_c;
+        if t >= FROM_C {
+            // m² to mm²; half a minute on the way up counts as well.
+            sum += diffusivity(t) * 1e6 * (time.value() + 30.0);
+        }
+    }
+    1.3 * sum.sqrt() * protection.factor()
+}
+
+/// Diffusivity of carbon in austenite, m²/s.
+fn diffusivity(t: f64) -> f64 {
+    2.3e-5 * (-148e3 / (8.314 * (t + 273.15))).exp()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::physics::tests::plan;
+
+    fn soak(minutes: f64, t: f64) -> Vec<Step> {
+        plan(&format!(
+            r#"[{{"kind":"austenitize","temperature_c":{t},"soak_s":{}}},{{"kind":"quench","stages":[{{"medium":"fast_oil"}}]}}]"#,
+            minutes * 60.0
+        ))
+        .steps()
+        .to_vec()
+    }
+
+    #[test]
+    fn ten_minutes_in_a_bare_kiln_cost_a_tenth_of_a_millimetre() {
+        let depth = depth_mm(&soak(10.0, 815.0), Protection::Bare, 0.0);
+        assert!((0.03..0.15).contains(&depth), "{depth}");
+    }
+
+    #[test]
+    fn hotter_and_longer_costs_more_and_protection_less() {
+        let base = depth_mm(&soak(10.0, 815.0), Protection::Bare, 0.0);
+        assert!(depth_mm(&soak(10.0, 900.0), Protection::Bare, 0.0) > base);
+        assert!(depth_mm(&soak(40.0, 815.0), Protection::Bare, 0.0) > 1.8 * base);
+        assert!(depth_mm(&soak(10.0, 815.0), Protection::ReducingForge, 0.0) < 0.5 * base);
+        assert!(depth_mm(&soak(10.0, 815.0), Protection::Foil, 0.0) < 0.2 * base);
+        assert_eq!(depth_mm(&soak(10.0, 600.0), Protection::Bare, 0.0), 0.0);
+    }
+}

@@ -1,0 +1,167 @@
+//! Heating a blade in a fire: when edge, spine and thickest part are at heat, and when the soak counts.
+//!
+//! A section is one lump of its thickness t (the Biot number stays under 0.1): both faces take
+//! radiation and convection, ρ·c·(t/2)·dT/dt = εσ(Tf⁴ − T⁴) + h(Tf − T); forming austenite takes heat
+//! near Ac1. The fire dips when it is loaded and recovers with its own time constant.
+
+use crate::thermal::{DENSITY, PEARLITE_HEAT, radiation, specific_heat};
+use serde::{Deserialize, Serialize};
+
+/// Kind of fire.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Furnace {
+    /// Electric kiln.
+    #[default]
+    Kiln,
+    /// Gas or coal forge, open.
+    Forge,
+    /// Muffle pipe in a forge.
+    Pipe,
+    /// Tempering or kitchen oven with a fan.
+    Oven,
+}
+
+/// A fire as it behaves.
+#[derive(Debug, Clone, Copy, PartialEq)]
+struct Behaviour {
+    /// Convection, W/m²K.
+    convection: f64,
+    /// Effective emissivity between fire and scaled steel.
+    emissivity: f64,
+    /// Time constant of its recovery, s.
+    recovery_s: f64,
+    /// Dip when a kilogram goes in, °C.
+    dip_per_kg_c: f64,
+    /// Largest dip, °C.
+    dip_most_c: f64,
+}
+
+impl Furnace {
+    /// Every kind, with the identifier of the API.
+    pub const ALL: [(&'static str, Self); 4] = [
+        ("kiln", Self::Kiln),
+        ("forge", Self::Forge),
+        ("pipe", Self::Pipe),
+        ("oven", Self::Oven),
+    ];
+
+    const fn behaviour(self) -> Behaviour {
+        let (convection, emissivity, recovery_s, dip_per_kg_c, dip_most_c) = match self {
+            Self::Kiln => (12.0, 0.8, 90.0, 70.0, 150.0),
+            Self::Forge => (45.0, 0.85, 40.0, 20.0, 60.0),
+            Self::Pipe => (15.0, 0.7, 90.0, 40.0, 120.0),
+            Self::Oven => (25.0, 0.8, 200.0, 25.0, 60.0),
+        };
+        Behaviour {
+            convection,
+            emissivity,
+            recovery_s,
+            dip_per_kg_c,
+            dip_most_c,
+        }
+    }
+}
+
+/// The opening of the door alone cools the fire by this, °C.
+const DOOR_C: f64 = 30.0;
+/// Every further blade in the same space shadows the others: time grows by this share.
+const SHADOW: f64 = 0.35;
+/// At heat means within this, °C.
+const WITHIN_C: f64 = 5.0;
+/// Given up after this, s.
+const LONGEST_S: f64 = 6.0 * 3600.0;
+
+/// What is put in, and into what.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Load {
+    /// The fire.
+    pub furnace: Furnace,
+    /// What it is set to, °C.
+    pub set_c: f64,
+    /// Temperature of the blade when it goes in, °C.
+    pub start_c: f64,
+    /// Mass of one blade, kg.
+    pub mass_kg: f64,
+    /// Blades put in together.
+    pub blades: u32,
+}
+
+/// Time until a section of `thickness_mm` is within 5 °C of the fire's set point, s.
+#[must_use]
+pub fn time_to_heat_s(load: Load, ac1_c: f64, thickness_mm: f64) -> f64 {
+    let b = load.furnace.behaviour();
+    let count = f64::from(load.blades.max(1));
+    let dip = (DOOR_C + b.dip_per_kg_c * load.mass_kg * count).min(b.dip_most_c);
+    let shadow = 1.0 / (1.0 + SHADOW * (count - 1.0));
+    let half = 0.5 * thickness_mm.max(0.1) * 1e-3;
+    let (mut t, mut time) = (load.start_c, 0.0);
+    let mut fire = load.set_c - dip;
+    while time < LONGEST_S {
+        let flux = shadow * (radiation(b.emissivity, fire, t) + b.convection) * (fire - t);
+        // The heat of forming austenite, spread over about 30 °C from Ac1 on.
+        let peak = PEARLITE_HEAT / 30.0 * (-(((t - ac1_c - 12.0) / 17.0).powi(2))).exp();
+        let capacity = DENSITY * half * (specific_heat(t) + peak);
+        let step = (4.0 * capacity / (flux.abs() + 1.0)).clamp(0.05, 2.0);
+        t += step * flux / capacity;
+        fire += step * (load.set_c - fire) / b.recovery_s;
+        time += step;
+        if t >= load.set_c - WITHIN_C {
+            break;
+        }
+    }
+    time
+}
+
+/// When the parts of a blade are at heat, and what to soak.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Soak {
+    /// Seconds until the edge is within 5 °C.
+    pub edge_s: f64,
+    /// Seconds until the spine is.
+    pub spine_s: f64,
+    /// Seconds until the thickest part is: start the soak clock then.
+    pub ready_after_s: f64,
+    /// Advised soak from then, s.
+    pub soak_s: f64,
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn load(furnace: Furnace, blades: u32) -> Load {
+        Load {
+            furnace,
+            set_c: 815.0,
+            start_c: 20.0,
+            mass_kg: 0.2,
+            blades,
+        }
+    }
+
+    #[test]
+    fn thick_and_many_take_longer() {
+        let at = |mm, blades| time_to_heat_s(load(Furnace::Kiln, blades), 723.0, mm);
+        assert!(at(6.0, 1) > 1.3 * at(3.0, 1));
+        assert!(at(4.0, 6) > 1.3 * at(4.0, 1));
+    }
+
+    #[test]
+    fn a_forge_is_faster_than_a_kiln() {
+        let at = |furnace| time_to_heat_s(load(furnace, 1), 723.0, 4.0);
+        assert!(at(Furnace::Forge) < at(Furnace::Kiln));
+    }
+
+    proptest! {
+        #[test]
+        fn always_an_answer(set in 100.0..1250.0_f64, start in -80.0..100.0_f64, mm in 0.1..60.0_f64, kg in 0.01..20.0_f64, n in 1..40_u32) {
+            let load = Load { furnace: Furnace::Pipe, set_c: set, start_c: start, mass_kg: kg, blades: n };
+            let t = time_to_heat_s(load, 730.0, mm);
+            prop_assert!(t > 0.0 && t <= LONGEST_S + 2.0);
+        }
+    }
+}
