@@ -4,12 +4,17 @@
 use divan::{Bencher, black_box};
 use uuid::Uuid;
 use vatten_core::blade::{Blade, BladeDraft};
+use vatten_core::clay::Clay;
+use vatten_core::heat::Heat;
 use vatten_core::learn::{Model, Record};
-use vatten_core::physics::{Shift, physics, sensitivity};
+use vatten_core::outcome::{Habits, outcomes};
+use vatten_core::physics::{Shift, of_section, physics, section, sensitivity, stages};
 use vatten_core::plan::Plan;
 use vatten_core::prediction::{StationNames, Subject, features, predict};
+use vatten_core::quench::{Setup, quench};
 use vatten_core::reading::When;
 use vatten_core::steel::Steel;
+use vatten_core::work::Work;
 
 fn main() {
     divan::main();
@@ -38,6 +43,7 @@ fn parts() -> (Plan, Blade) {
 
 fn records(n: usize) -> Vec<Record> {
     let (plan, blade) = parts();
+    let work = Work::plain(&blade);
     let steels = Steel::table();
     (0..n)
         .map(|i| {
@@ -45,11 +51,12 @@ fn records(n: usize) -> Vec<Record> {
             let subject = Subject {
                 plan: &plan,
                 steel,
-                blade: &blade,
+                work: &work,
                 tester: None,
             };
-            let p = physics(&plan, steel, &blade, Shift::default());
-            let s = sensitivity(&plan, steel, &blade);
+            let section = section(&plan, steel, &work);
+            let p = of_section(&plan, steel, &section, Shift::default());
+            let s = sensitivity(&plan, steel, &section);
             let off = ((i * 7919) % 101) as f64 / 50.0 - 1.0;
             Record {
                 features: features(
@@ -80,11 +87,12 @@ fn whole_prediction(bencher: Bencher, n: usize) {
     let steel = Steel::built_in("1084").expect("steel");
     let model = Model::fit(records(n));
     let names = StationNames::new();
+    let work = Work::plain(&blade);
     bencher.bench(|| {
         let subject = Subject {
             plan: &plan,
             steel,
-            blade: &blade,
+            work: &work,
             tester: None,
         };
         predict(subject, &model, &names, Some((60.0, 62.0)))
@@ -94,4 +102,60 @@ fn whole_prediction(bencher: Bencher, n: usize) {
 #[divan::bench(args = [60, 500, 2000], sample_count = 5)]
 fn learning(bencher: Bencher, n: usize) {
     bencher.with_inputs(|| records(n)).bench_values(Model::fit);
+}
+
+/// A blade of 240 mm in W2, clayed, as the engine's target has it.
+fn long() -> (Plan, Work, &'static Steel) {
+    let (_, blade) = parts();
+    let blade = Blade {
+        length_mm: 240.0,
+        spine_mm: 5.0,
+        ..blade
+    };
+    let mut work = Work::plain(&blade);
+    work.clay = Clay::band(14.0, 2.0);
+    let drafts: Vec<_> = serde_json::from_str(
+        r#"[{"kind":"austenitize","temperature_c":795,"soak_s":480},
+            {"kind":"quench","stages":[{"medium":"fast_oil"}]}]"#,
+    )
+    .expect("plan");
+    let plan = Plan::parse(&drafts).expect("plan");
+    (plan, work, Steel::built_in("w2").expect("steel"))
+}
+
+/// One quench, one core, by width of a cell: 2 mm is the preview, 1 mm the full resolution.
+#[divan::bench(args = [4, 2, 1], sample_count = 20)]
+fn whole_quench(bencher: Bencher, step_mm: u32) {
+    let (plan, work, steel) = long();
+    let heat = Heat::of(&plan, steel, 0.0);
+    bencher.bench(|| {
+        let setup = Setup {
+            bend: false,
+            ..heat.whole(&work.form, &work.clay, stages(&plan), f64::from(step_mm))
+        };
+        quench(setup, None)
+    });
+}
+
+/// The same with steps half, a quarter as long: how the cost grows with time steps.
+#[divan::bench(args = [1, 2, 4], sample_count = 10)]
+fn finer_steps(bencher: Bencher, refine: u32) {
+    let (plan, work, steel) = long();
+    let heat = Heat::of(&plan, steel, 0.0);
+    bencher.bench(|| {
+        let setup = Setup {
+            bend: false,
+            refine: f64::from(refine),
+            ..heat.whole(&work.form, &work.clay, stages(&plan), 2.0)
+        };
+        quench(setup, None)
+    });
+}
+
+/// Everything that is shown of a quench, on both cores: hamon, bend and its sensitivity, crack, grain.
+#[divan::bench(args = [2, 1], sample_count = 10)]
+fn all_outcomes(bencher: Bencher, step_mm: u32) {
+    let (plan, work, steel) = long();
+    let habits = Habits::default();
+    bencher.bench(|| outcomes(&work, &plan, steel, &habits, f64::from(step_mm), None));
 }

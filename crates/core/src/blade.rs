@@ -109,9 +109,6 @@ pub struct Blade {
     pub grind: Grind,
 }
 
-/// Where hardness is usually read: this share of the way from the edge to the spine.
-pub const READING_SPOT: f64 = 0.25;
-
 fn length(
     checker: &mut Checker,
     field: &str,

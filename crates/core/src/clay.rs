@@ -1,7 +1,7 @@
 //! Clay on a blade: how thick on each face, mm, as painted.
 
 use crate::fault::{Checker, Faults};
-use crate::form::Grid;
+use crate::form::{Form, Grid};
 use serde::{Deserialize, Serialize};
 
 /// Thickest clay, mm.
@@ -52,9 +52,9 @@ pub struct Painted {
     pub thickness_mm: Vec<Vec<f64>>,
 }
 
-/// Clay on one face: first the grid, then the band, then the strokes in order.
-#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields, default)]
+/// Clay on one face: first the grid, then the band, then the strokes in order. A plain list is taken
+/// as strokes.
+#[derive(Debug, Clone, Default, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Face {
     /// Cells.
@@ -66,6 +66,52 @@ pub struct Face {
     /// Strokes, at most 400.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub strokes: Vec<Stroke>,
+}
+
+impl<'de> Deserialize<'de> for Face {
+    fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
+        deserializer.deserialize_any(FaceVisitor)
+    }
+}
+
+struct FaceVisitor;
+
+/// A face written out in full.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct FaceFields {
+    grid: Option<Painted>,
+    band: Option<Band>,
+    #[serde(default)]
+    strokes: Vec<Stroke>,
+}
+
+impl<'de> serde::de::Visitor<'de> for FaceVisitor {
+    type Value = Face;
+
+    fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("a list of strokes, or an object with grid, band or strokes")
+    }
+
+    fn visit_seq<A: serde::de::SeqAccess<'de>>(self, mut seq: A) -> Result<Face, A::Error> {
+        let mut strokes = Vec::new();
+        while let Some(stroke) = seq.next_element()? {
+            strokes.push(stroke);
+        }
+        Ok(Face {
+            strokes,
+            ..Face::default()
+        })
+    }
+
+    fn visit_map<A: serde::de::MapAccess<'de>>(self, map: A) -> Result<Face, A::Error> {
+        let fields = FaceFields::deserialize(serde::de::value::MapAccessDeserializer::new(map))?;
+        Ok(Face {
+            grid: fields.grid,
+            band: fields.band,
+            strokes: fields.strokes,
+        })
+    }
 }
 
 /// Clay on both faces, as written by a caller.
@@ -255,6 +301,53 @@ impl Clay {
         }
     }
 
+    /// The same clay on both faces, above a border given as height above the edge by x (mm; in order).
+    #[must_use]
+    pub fn above(form: &Form, border: &[(f64, f64)], thickness_mm: f64) -> Self {
+        let outline = form.outline();
+        let (low, high) = outline.height_mm();
+        let (x0, step) = (outline.start_mm(), 2.0);
+        let columns = ((outline.tip_mm() - x0) / step).ceil().max(1.0) as usize;
+        let rows = ((high - low) / step).ceil().max(1.0) as usize;
+        let thickness = thickness_mm.clamp(0.0, MAX_MM);
+        let height = |x: f64| {
+            let i = border.partition_point(|b| b.0 <= x);
+            match (border.get(i.wrapping_sub(1)), border.get(i)) {
+                (Some(a), Some(b)) => a.1 + (b.1 - a.1) * (x - a.0) / (b.0 - a.0),
+                (Some(only), None) | (None, Some(only)) => only.1,
+                (None, None) => f64::INFINITY,
+            }
+        };
+        let cells = (0..columns)
+            .map(|i| {
+                let x = x0 + (i as f64 + 0.5) * step;
+                let edge = outline.section(x).map_or(low, |s| s.0);
+                (0..rows)
+                    .map(|j| {
+                        let y = low + (j as f64 + 0.5) * step;
+                        if y - edge >= height(x) {
+                            thickness
+                        } else {
+                            0.0
+                        }
+                    })
+                    .collect()
+            })
+            .collect();
+        Self {
+            left: Face {
+                grid: Some(Painted {
+                    x0_mm: x0,
+                    y0_mm: low,
+                    step_mm: step,
+                    thickness_mm: cells,
+                }),
+                ..Face::default()
+            },
+            right: None,
+        }
+    }
+
     /// No clay anywhere.
     #[must_use]
     pub fn is_bare(&self) -> bool {
@@ -299,7 +392,6 @@ impl Clay {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::form::Form;
     use crate::physics::tests::blade;
     use rstest::rstest;
 
@@ -373,6 +465,23 @@ mod tests {
         assert_eq!(face.thickness_at(7.0, 2.0, 2.0), 3.0);
         assert_eq!(face.thickness_at(7.0, 7.0, 7.0), 0.0);
         assert_eq!(face.thickness_at(-1.0, 2.0, 2.0), 0.0);
+    }
+
+    #[test]
+    fn a_face_is_a_list_of_strokes_or_an_object() {
+        let text = r#"{"left":[{"points":[[0,20]],"width_mm":8,"thickness_mm":2}],
+            "right":{"band":{"from_edge_mm":12,"thickness_mm":3}}}"#;
+        let draft: ClayDraft = serde_json::from_str(text).unwrap();
+        assert_eq!(draft.left.strokes.len(), 1);
+        assert_eq!(
+            draft.right.as_ref().unwrap().band.unwrap().from_edge_mm,
+            12.0
+        );
+        let again: ClayDraft =
+            serde_json::from_str(&serde_json::to_string(&draft).unwrap()).unwrap();
+        assert_eq!(again, draft);
+        assert!(serde_json::from_str::<ClayDraft>(r#"{"left":{"strokes":[],"wax":1}}"#).is_err());
+        assert!(serde_json::from_str::<ClayDraft>(r#"{"left":7}"#).is_err());
     }
 
     #[rstest]

@@ -3,6 +3,7 @@
 //! Depth ≈ 1.3·√(D·t) with D = 2.3·10⁻⁵·exp(−148 kJ/mol / RT) m²/s for carbon in austenite (Wells,
 //! Batz and Mehl 1950), times what atmosphere and protection let through.
 
+use crate::fault::Faults;
 use crate::plan::Step;
 use serde::{Deserialize, Serialize};
 
@@ -23,6 +24,29 @@ pub enum Protection {
 }
 
 impl Protection {
+    /// Every kind, with the identifier of the API.
+    pub const ALL: [(&'static str, Self); 4] = [
+        ("bare", Self::Bare),
+        ("reducing_forge", Self::ReducingForge),
+        ("coating", Self::Coating),
+        ("foil", Self::Foil),
+    ];
+
+    /// Finds a protection by identifier.
+    ///
+    /// # Errors
+    /// There is no such protection; the fault lists them.
+    pub fn parse(field: &str, text: &str) -> Result<Self, Faults> {
+        let found = Self::ALL.iter().find(|p| p.0 == text).map(|p| p.1);
+        found.ok_or_else(|| {
+            Faults::with_allowed(
+                field,
+                format!("There is no protection called {text}."),
+                Self::ALL.map(|p| p.0).join(", "),
+            )
+        })
+    }
+
     /// Share of the bare depth.
     #[must_use]
     pub const fn factor(self) -> f64 {

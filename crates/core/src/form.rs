@@ -99,8 +99,19 @@ impl Form {
         &self.blade
     }
 
+    /// A piece of this blade: another outline, equally thick along it.
+    #[must_use]
+    pub fn cut(&self, outline: Outline, thickness: Thickness) -> Self {
+        Self {
+            blade: self.blade,
+            outline,
+            taper: vec![thickness],
+        }
+    }
+
     /// Thickness at spine and edge at `x`, mm.
-    fn ends_mm(&self, x: f64) -> (f64, f64) {
+    #[must_use]
+    pub fn ends_mm(&self, x: f64) -> (f64, f64) {
         let (Some(first), Some(last)) = (self.taper.first(), self.taper.last()) else {
             return (self.blade.spine_mm, self.blade.edge_mm);
         };

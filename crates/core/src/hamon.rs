@@ -46,6 +46,22 @@ pub enum Hamon {
 }
 
 impl Hamon {
+    /// The same line `shift` mm higher, with `deviation` mm (one standard deviation) more doubt.
+    #[must_use]
+    pub fn shifted(self, shift: f64, deviation: f64) -> Self {
+        let Self::Line(mut line) = self else {
+            return self;
+        };
+        for p in &mut line.points {
+            let half = (p.high_mm - p.height_mm).hypot(crate::interval::NINETY * deviation);
+            p.height_mm = (p.height_mm + shift).max(0.0);
+            p.low_mm = (p.height_mm - half).max(0.0);
+            p.high_mm = p.height_mm + half;
+        }
+        line.height_mm = (line.height_mm + shift).max(0.0);
+        Self::Line(line)
+    }
+
     /// The line, if there is one.
     #[must_use]
     pub const fn line(&self) -> Option<&Line> {

@@ -4,6 +4,7 @@
 //! radiation and convection, ρ·c·(t/2)·dT/dt = εσ(Tf⁴ − T⁴) + h(Tf − T); forming austenite takes heat
 //! near Ac1. The fire dips when it is loaded and recovers with its own time constant.
 
+use crate::fault::Faults;
 use crate::thermal::{DENSITY, PEARLITE_HEAT, radiation, specific_heat};
 use serde::{Deserialize, Serialize};
 
@@ -46,6 +47,21 @@ impl Furnace {
         ("pipe", Self::Pipe),
         ("oven", Self::Oven),
     ];
+
+    /// Finds a fire by identifier.
+    ///
+    /// # Errors
+    /// There is no such fire; the fault lists them.
+    pub fn parse(field: &str, text: &str) -> Result<Self, Faults> {
+        let found = Self::ALL.iter().find(|f| f.0 == text).map(|f| f.1);
+        found.ok_or_else(|| {
+            Faults::with_allowed(
+                field,
+                format!("There is no fire called {text}."),
+                Self::ALL.map(|f| f.0).join(", "),
+            )
+        })
+    }
 
     const fn behaviour(self) -> Behaviour {
         let (convection, emissivity, recovery_s, dip_per_kg_c, dip_most_c) = match self {

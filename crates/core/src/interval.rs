@@ -75,6 +75,20 @@ pub enum About {
     DissolvedCarbon,
     /// The temper for a wanted hardness.
     TemperForTarget,
+    /// How much of the middle hardens.
+    Middle,
+    /// The hamon.
+    Hamon,
+    /// Bend towards spine or edge, and sideways.
+    Bend,
+    /// Cracking.
+    Crack,
+    /// Grain.
+    Grain,
+    /// Carbon lost from the skin.
+    Decarburization,
+    /// When the soak counts and how long.
+    Soak,
 }
 
 impl Reason {

@@ -1,8 +1,4 @@
-//! The quench medium and how severely it cools.
-//!
-//! Severity is Grossmann's H (1/inch): Grossmann and Bain, "Principles of Heat Treatment", and
-//! Grossmann, Asimow and Urban 1939. It is a single number for the whole cooling; the values here are
-//! for moderate movement of a thin section and stand in the middle of the published ranges.
+//! The quench medium. How it takes heat is in [`crate::film`].
 
 use crate::units::{Celsius, Quantity};
 use serde::{Deserialize, Serialize};
@@ -93,35 +89,6 @@ impl Medium {
         Self::ALL.into_iter().find(|m| m.id() == wanted)
     }
 
-    /// Grossmann severity H, 1/inch, with the bath at [`Medium::usual_bath`].
-    const fn severity_at_usual(self) -> f64 {
-        match self {
-            Self::Brine => 2.0,
-            Self::Water => 1.0,
-            Self::FastOil => 0.75,
-            Self::VegetableOil => 0.6,
-            Self::MediumOil => 0.5,
-            Self::SlowOil => 0.3,
-            Self::WarmOil => 0.35,
-            Self::Plates => 0.15,
-            Self::ForcedAir => 0.05,
-            Self::StillAir => 0.02,
-        }
-    }
-
-    /// Grossmann severity H, 1/inch. Water and brine fall off sharply above 40 °C (steam blankets
-    /// the blade); oil hardly changes over its working range.
-    #[must_use]
-    pub fn severity(self, bath: Celsius) -> f64 {
-        let base = self.severity_at_usual();
-        match self {
-            Self::Brine | Self::Water => {
-                base * (1.0 - (bath.value() - 30.0) / 60.0).clamp(0.2, 1.0)
-            }
-            _ => base,
-        }
-    }
-
     /// The bath temperature it is normally used at.
     #[must_use]
     pub fn usual_bath(self) -> Celsius {
@@ -181,17 +148,12 @@ mod tests {
     }
 
     #[test]
-    fn severity_falls_in_order_and_with_warm_water() {
-        let at = |m: Medium| m.severity(m.usual_bath());
-        assert!(at(Medium::Brine) > at(Medium::Water));
-        assert!(at(Medium::Water) > at(Medium::FastOil));
-        assert!(at(Medium::FastOil) > at(Medium::MediumOil));
-        assert!(at(Medium::Plates) > at(Medium::StillAir));
-        assert!(Medium::Water.severity(Celsius::clamped(70.0)) < 0.5 * at(Medium::Water));
+    fn the_usual_bath_is_in_range_and_the_name_is_read_back() {
         for medium in Medium::ALL {
             let (low, high) = medium.bath_range_c();
             assert!((low..=high).contains(&medium.usual_bath().value()));
             assert_eq!(Medium::parse(medium.id()), Some(medium));
+            assert_eq!(Medium::parse(medium.name()), Some(medium));
         }
     }
 }

@@ -1,16 +1,25 @@
 //! A first plan for a steel and a wanted hardness: where a smith starts before making it their own.
 
+use crate::blade::Blade;
 use crate::medium::Medium;
+use crate::physics::section;
 use crate::plan::{Plan, Stage, Stations, Step};
 use crate::steel::{Hardening, Steel, SubZero};
 use crate::temper;
 use crate::units::{Celsius, Quantity, Seconds};
+use crate::work::Work;
 
 /// The usual treatment: three falling normalizing heats where the steel takes them, nominal
-/// austenitize, `medium` (or its first), sub-zero where it belongs, and two tempers of two hours for
-/// the middle of `target` (HRC).
+/// austenitize, `medium` (or the mildest that hardens this blade), sub-zero where it belongs, and two
+/// tempers of two hours for the middle of `target` (HRC).
 #[must_use]
-pub fn usual(steel: &Steel, medium: Option<Medium>, target: (f64, f64), at: Stations) -> Plan {
+pub fn usual(
+    steel: &Steel,
+    blade: &Blade,
+    medium: Option<Medium>,
+    target: (f64, f64),
+    at: Stations,
+) -> Plan {
     let mut steps = Vec::new();
     if let Some(first) = steel.normalize {
         let nominal = steel.austenitize.nominal.value();
@@ -28,20 +37,11 @@ pub fn usual(steel: &Steel, medium: Option<Medium>, target: (f64, f64), at: Stat
         soak_s: steel.soak,
         station_id: at.kiln,
     });
-    let medium = medium
-        .or_else(|| {
-            // Most water steels are safest in fast oil when the section allows it.
-            let oil = steel.media.contains(&Medium::FastOil) && steel.hardening == Hardening::Water;
-            if oil {
-                Some(Medium::FastOil)
-            } else {
-                steel.media.first().copied()
-            }
-        })
-        .unwrap_or(Medium::FastOil);
-    steps.push(Step::Quench {
-        stages: vec![Stage::of(medium)],
-    });
+    let stages = match medium {
+        Some(medium) => vec![Stage::of(medium)],
+        None => mildest(steel, blade, &steps),
+    };
+    steps.push(Step::Quench { stages });
     if steel.sub_zero == SubZero::Yes {
         steps.push(Step::SubZero {
             temperature_c: Celsius::clamped(-75.0),
@@ -68,6 +68,37 @@ pub fn usual(steel: &Steel, medium: Option<Medium>, target: (f64, f64), at: Stat
     Plan::stored(steps)
 }
 
+/// Seconds in the water before the oil, to start from.
+const WATER_S: f64 = 2.0;
+/// Share hardened where the blade is read that counts as hard.
+const HARD: f64 = 0.9;
+
+/// The mildest quench that hardens the blade where it is read: fast oil for a water steel when the
+/// section allows it, water then oil when not, otherwise the steel's first medium.
+fn mildest(steel: &Steel, blade: &Blade, heats: &[Step]) -> Vec<Stage> {
+    let first = steel.media.first().copied().unwrap_or(Medium::FastOil);
+    if steel.hardening != Hardening::Water {
+        return vec![Stage::of(first)];
+    }
+    let oil = vec![Stage::of(Medium::FastOil)];
+    let mut steps = heats.to_vec();
+    steps.push(Step::Quench {
+        stages: oil.clone(),
+    });
+    let section = section(&Plan::stored(steps), steel, &Work::plain(blade));
+    if steel.media.contains(&Medium::FastOil) && section.reading.hardened() >= HARD {
+        oil
+    } else if steel.water_then_oil {
+        let water = Stage {
+            for_s: Some(Seconds::clamped(WATER_S)),
+            ..Stage::of(Medium::Water)
+        };
+        vec![water, oil[0]]
+    } else {
+        vec![Stage::of(first)]
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -81,19 +112,35 @@ mod tests {
         {
             let top = steel.typical_tempered_hrc(Celsius::clamped(160.0));
             let target = (top - 3.0, top - 2.0);
-            let plan = usual(steel, None, target, Stations::default());
+            let plan = usual(steel, &blade(), None, target, Stations::default());
             let got = physics(&plan, steel, &blade(), Shift::default());
             let off = got.tempered_hrc - 0.5 * (target.0 + target.1);
-            // Shallow water steels lose a little at the reading spot of a 4 mm blade in oil.
             assert!(off.abs() < 2.0, "{}: {off}", steel.name);
             assert!(plan.last_quench().is_some());
         }
     }
 
     #[test]
+    fn a_shallow_steel_goes_into_water_first_and_a_deeper_one_into_oil() {
+        let first = |steel: &str, spine_mm: f64| {
+            let blade = Blade {
+                spine_mm,
+                ..blade()
+            };
+            let steel = Steel::built_in(steel).unwrap();
+            let plan = usual(steel, &blade, None, (60.0, 61.0), Stations::default());
+            crate::physics::stages(&plan)[0].medium
+        };
+        assert_eq!(first("w1", 6.0), Medium::Water);
+        assert_eq!(first("1084", 4.0), Medium::FastOil);
+        assert_eq!(first("o1", 4.0), Medium::MediumOil);
+    }
+
+    #[test]
     fn an_unreachable_hardness_gets_the_coolest_temper() {
         let plan = usual(
             Steel::built_in("5160").unwrap(),
+            &blade(),
             None,
             (66.0, 68.0),
             Stations::default(),

@@ -6,6 +6,7 @@
 use crate::fault::Faults;
 use crate::shape::Point;
 use kurbo::{BezPath, PathEl};
+use serde::{Deserialize, Serialize};
 
 /// Fewest and most points of an outline.
 pub const POINTS: (usize, usize) = (4, 600);
@@ -15,6 +16,17 @@ pub const REACH_MM: f64 = 1500.0;
 pub const PATH_BYTES: usize = 20_000;
 /// Curves of a path are flattened to this, mm.
 const FLATNESS_MM: f64 = 0.05;
+
+/// An outline as written by a caller: points around the blade, or a path.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(untagged)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum OutlineDraft {
+    /// [x, y] in mm, 4 to 600 points.
+    Points(Vec<[f64; 2]>),
+    /// A path in mm, y upwards, of M, L, H, V, C, Q, S, T and Z.
+    Path(String),
+}
 
 /// A checked outline.
 #[derive(Debug, Clone, PartialEq)]
@@ -43,6 +55,17 @@ fn bad(message: impl Into<String>) -> Faults {
 }
 
 impl Outline {
+    /// Checks a draft.
+    ///
+    /// # Errors
+    /// As [`Outline::parse`] and [`Outline::from_path`].
+    pub fn read(draft: &OutlineDraft) -> Result<Self, Faults> {
+        match draft {
+            OutlineDraft::Points(points) => Self::parse(points),
+            OutlineDraft::Path(text) => Self::from_path(text),
+        }
+    }
+
     /// Checks points.
     ///
     /// # Errors

@@ -1,21 +1,17 @@
 //! Hardness and retained austenite of a plan by physics alone, before any record corrects them.
 
-use crate::blade::{Blade, READING_SPOT};
-use crate::dissolution::{Dissolved, Structure, dissolve};
-use crate::hardenability::{
-    Dip, critical_thickness_mm, ideal_diameter_mm, martensite_share, sequence_severity,
-};
+use crate::blade::Blade;
+use crate::dissolution::{Dissolved, Structure};
 use crate::hardness;
-use crate::plan::{Plan, Step};
+use crate::heat::{Heat, Section, solution};
+use crate::plan::{Plan, Stage, Step};
 use crate::steel::Steel;
 use crate::temper;
 use crate::units::{Celsius, Quantity, Seconds};
+use crate::work::Work;
 use serde::{Deserialize, Serialize};
 
-/// Grain assumed until the grain model says otherwise, ASTM number.
-pub const GRAIN_ASTM: f64 = 9.0;
-
-/// What the quench does to this section in this medium, by the simple rule of critical size.
+/// What the quench does to this section in this medium.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -45,8 +41,6 @@ pub struct Physics {
     pub dissolved: Dissolved,
     /// Structure before the hardening heat.
     pub structure: Structure,
-    /// Thickest section whose middle is half martensite in this quench, mm.
-    pub critical_mm: f64,
     /// The verdict on this blade.
     pub verdict: Verdict,
     /// Share of martensite where hardness is read, 0 to 1.
@@ -73,59 +67,41 @@ const HALF_GAIN_HOURS: f64 = 24.0;
 /// Share of the gain left when a temper came before the sub-zero step.
 const GAIN_AFTER_TEMPER: f64 = 0.35;
 
-fn structure_before(steps: &[Step], steel: &Steel) -> Structure {
-    steps
-        .iter()
-        .rev()
-        .find_map(|step| match step {
-            Step::Normalize { .. } | Step::Quench { .. } => Some(Structure::Normalized),
-            Step::Anneal { .. } => Some(Structure::Spheroidized),
-            _ => None,
-        })
-        .unwrap_or_else(|| steel.usual_structure())
+/// The stages of the last quench; none without a quench.
+#[must_use]
+pub fn stages(plan: &Plan) -> &[Stage] {
+    match plan.last_quench().map(|i| &plan.steps()[i]) {
+        Some(Step::Quench { stages }) => stages,
+        _ => &[],
+    }
 }
 
-/// Computes the outcome of `plan` on `blade` of `steel`, with the real temperatures shifted by `shift`.
+/// Computes the outcome of `plan` on a bare `blade` of `steel`, with the real temperatures shifted by
+/// `shift`.
 ///
 /// The last quench and the austenitize before it count. The plan has both, by construction.
 #[must_use]
 pub fn physics(plan: &Plan, steel: &Steel, blade: &Blade, shift: Shift) -> Physics {
+    let section = section(plan, steel, &Work::plain(blade));
+    of_section(plan, steel, &section, shift)
+}
+
+/// The section of a blade where it is read, after the last quench of `plan` at set temperatures.
+#[must_use]
+pub fn section(plan: &Plan, steel: &Steel, work: &Work) -> Section {
+    let heat = Heat::of(plan, steel, 0.0);
+    Section::of(&heat, &work.form, &work.clay, stages(plan))
+}
+
+/// As [`physics`], of a section that was quenched already: a few degrees of the kiln change what
+/// dissolves, not what hardens.
+#[must_use]
+pub fn of_section(plan: &Plan, steel: &Steel, section: &Section, shift: Shift) -> Physics {
     let steps = plan.steps();
     let quench = plan.last_quench().unwrap_or(steps.len());
-    let before = &steps[..quench];
-    let heat = before
-        .iter()
-        .rposition(|s| matches!(s, Step::Austenitize { .. }));
-    let (temperature, soak) = match heat.map(|i| &before[i]) {
-        Some(Step::Austenitize {
-            temperature_c,
-            soak_s,
-            ..
-        }) => (*temperature_c, *soak_s),
-        _ => (Celsius::clamped(20.0), Seconds::clamped(0.0)),
-    };
-    let temperature = Celsius::clamped(temperature.value() + shift.kiln_c);
-    let structure = structure_before(&before[..heat.unwrap_or(0)], steel);
-    let dissolved = dissolve(steel, temperature, soak, structure);
-
-    let dips: Vec<Dip> = match steps.get(quench) {
-        Some(Step::Quench { stages }) => stages
-            .iter()
-            .map(|s| Dip {
-                medium: s.medium,
-                bath: s.bath_c,
-                time: s.for_s,
-            })
-            .collect(),
-        _ => Vec::new(),
-    };
-    let ideal = ideal_diameter_mm(&dissolved.composition, GRAIN_ASTM);
-    let critical_for =
-        |mm: f64| critical_thickness_mm(ideal, sequence_severity(&dips, mm, temperature));
-    let reading_mm = blade.thickness_mm(READING_SPOT);
-    let critical_mm = critical_for(blade.spine_mm);
-    let martensite_at_reading = martensite_share(reading_mm, critical_for(reading_mm));
-    let martensite_at_spine = martensite_share(blade.spine_mm, critical_mm);
+    let (_, structure, dissolved) = solution(plan, steel, shift.kiln_c);
+    let martensite_at_reading = section.reading.hardened();
+    let martensite_at_spine = section.spine.hardened();
     let verdict = if dissolved.austenite < 0.05 {
         Verdict::NeverHot
     } else if martensite_at_spine >= 0.5 {
@@ -170,15 +146,10 @@ pub fn physics(plan: &Plan, steel: &Steel, blade: &Blade, shift: Shift) -> Physi
         }
     }
 
-    let martensite = hardness::martensite_hrc(dissolved.composition.carbon);
-    let read_hrc = |retained: f64| {
-        let hard = martensite - hardness::retained_austenite_loss_hrc(retained) + steel.offset_hrc;
-        let hard = hardness::mixture_hrc(hard, martensite_at_reading, hardness::PEARLITE_HV);
-        hardness::mixture_hrc(hard, dissolved.austenite, hardness::FERRITE_HV)
-    };
-    let as_quenched_hrc = read_hrc(retained);
+    let hard_hrc = hard_hrc(steel, &dissolved, retained);
+    let as_quenched_hrc = section.reading.hrc(hard_hrc);
     let temper_parameter = temper::combined(&tempers);
-    let share = dissolved.austenite * martensite_at_reading;
+    let share = martensite_at_reading;
     let tempered_hrc = after_tempers(as_quenched_hrc, share, steel, temper_parameter);
     Physics {
         as_quenched_hrc,
@@ -187,7 +158,6 @@ pub fn physics(plan: &Plan, steel: &Steel, blade: &Blade, shift: Shift) -> Physi
         retained_without_sub_zero_percent: warm * share,
         dissolved,
         structure,
-        critical_mm,
         verdict,
         martensite_at_reading,
         martensite_at_spine,
@@ -197,6 +167,15 @@ pub fn physics(plan: &Plan, steel: &Steel, blade: &Blade, shift: Shift) -> Physi
             .map(|t| t.0)
             .max_by(|a, b| a.value().total_cmp(&b.value())),
     }
+}
+
+/// Hardness of what hardened: martensite of the dissolved carbon, less what the retained austenite
+/// (percent) costs, HRC.
+#[must_use]
+pub fn hard_hrc(steel: &Steel, dissolved: &Dissolved, retained_percent: f64) -> f64 {
+    hardness::martensite_hrc(dissolved.composition.carbon)
+        - hardness::retained_austenite_loss_hrc(retained_percent)
+        + steel.offset_hrc
 }
 
 /// Hardness after tempering to a Hollomon–Jaffe parameter, HRC: only the martensite, `share` of the
@@ -214,9 +193,9 @@ pub fn after_tempers(
 
 /// HRC per °C that the kiln (as-quenched and tempered) and the oven (tempered) run hotter than set.
 #[must_use]
-pub fn sensitivity(plan: &Plan, steel: &Steel, blade: &Blade) -> Sensitivity {
+pub fn sensitivity(plan: &Plan, steel: &Steel, section: &Section) -> Sensitivity {
     let step = 4.0;
-    let at = |shift| physics(plan, steel, blade, shift);
+    let at = |shift| of_section(plan, steel, section, shift);
     let (up, down) = (
         at(Shift {
             kiln_c: step,
@@ -341,11 +320,9 @@ pub(crate) mod tests {
 
     #[test]
     fn a_hot_oven_softens() {
-        let s = sensitivity(
-            &oil(815.0, 205.0),
-            Steel::built_in("1084").unwrap(),
-            &blade(),
-        );
+        let (plan, steel) = (oil(815.0, 205.0), Steel::built_in("1084").unwrap());
+        let section = section(&plan, steel, &Work::plain(&blade()));
+        let s = sensitivity(&plan, steel, &section);
         assert!(
             s.tempered_per_oven_c < -0.03 && s.tempered_per_oven_c > -0.12,
             "{s:?}"

@@ -1,18 +1,22 @@
 //! A prediction: physics corrected by the shop's records, with intervals, reasons and warnings.
 
-use crate::blade::Blade;
 use crate::critical;
 use crate::dissolution::Structure;
+use crate::heat::{Heat, Section};
 use crate::interval::{About, Interval, NINETY, Reason};
 use crate::learn::kernel::Part;
 use crate::learn::{Features, Model};
-use crate::physics::{self, Physics, Sensitivity, Shift, Verdict, physics, sensitivity};
+use crate::outcome::Outcomes;
+use crate::physics::{
+    self, Physics, Sensitivity, Shift, Verdict, of_section, section, sensitivity,
+};
 use crate::plan::{Plan, Step};
 use crate::reading::When;
 use crate::steel::{Origin, Steel};
 use crate::temper;
 use crate::units::{Celsius, Quantity, Seconds};
 use crate::warning::{Warning, warnings};
+use crate::work::Work;
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 use uuid::Uuid;
@@ -108,6 +112,9 @@ pub struct Prediction {
     /// Temper colour to expect, as a cross-check.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub temper_colour: Option<String>,
+    /// What the whole blade does in the quench; none when only hardness was asked for.
+    #[serde(flatten, default, skip_serializing_if = "Option::is_none")]
+    pub outcomes: Option<Outcomes>,
     /// How many records of the shop were learned from.
     pub records_used: usize,
     /// Why.
@@ -123,8 +130,8 @@ pub struct Subject<'a> {
     pub plan: &'a Plan,
     /// The steel.
     pub steel: &'a Steel,
-    /// The blade.
-    pub blade: &'a Blade,
+    /// The blade and what is around it.
+    pub work: &'a Work,
     /// The tester it will be read with, when known.
     pub tester: Option<Uuid>,
 }
@@ -171,7 +178,7 @@ pub fn features(
         } else {
             None
         },
-        spine_mm: subject.blade.spine_mm,
+        spine_mm: subject.work.blade().spine_mm,
         per_kiln_c: if tempered {
             slopes.tempered_per_kiln_c
         } else {
@@ -198,10 +205,12 @@ pub fn predict(
     target: Option<(f64, f64)>,
 ) -> Prediction {
     let Subject {
-        plan, steel, blade, ..
+        plan, steel, work, ..
     } = subject;
-    let physics = physics(plan, steel, blade, Shift::default());
-    let slopes = sensitivity(plan, steel, blade);
+    let section = section(plan, steel, work);
+    let physics = of_section(plan, steel, &section, Shift::default());
+    let slopes = sensitivity(plan, steel, &section);
+    let reach_mm = Heat::of(plan, steel, 0.0).reach_mm(&work.form, physics::stages(plan));
     let at = |when| features(subject, when, &physics, &slopes, None);
     let (quenched, tempered) = (at(When::AsQuenched), at(When::Tempered));
     let (cq, ct) = (model.correct(&quenched), model.correct(&tempered));
@@ -222,7 +231,7 @@ pub fn predict(
         &tempered,
         physics.tempered_hrc,
     );
-    let temper_for_target = target.map(|t| temper_for(subject, model, t));
+    let temper_for_target = target.map(|t| temper_for(subject, &section, model, t));
     if temper_for_target.is_some() {
         reasons.push(Reason::plain(
             About::TemperForTarget,
@@ -257,7 +266,7 @@ pub fn predict(
             with_plan: austenite(physics.retained_percent),
             without_sub_zero: austenite(physics.retained_without_sub_zero_percent),
         },
-        through: through(steel, blade, &physics),
+        through: through(steel, work.blade().spine_mm, reach_mm, physics.verdict),
         dissolved_carbon_percent: dissolved_carbon(steel, &physics),
         levels: levels(steel, &physics),
         temper_for_target,
@@ -266,7 +275,8 @@ pub fn predict(
             .map(|t| temper::colour(t, chromium).to_owned()),
         records_used: model.records().len(),
         reasons,
-        warnings: warnings(plan, steel, blade, &physics),
+        warnings: warnings(plan, steel, work.blade(), &physics, reach_mm),
+        outcomes: None,
     }
 }
 
@@ -316,10 +326,8 @@ fn dissolved_carbon(steel: &Steel, physics: &Physics) -> Interval {
     Interval::normal(carbon, deviation, (0.0, steel.analysis.carbon))
 }
 
-fn through(steel: &Steel, blade: &Blade, physics: &Physics) -> Through {
-    let reach = physics.critical_mm;
-    let spine = blade.spine_mm;
-    let text = match physics.verdict {
+fn through(steel: &Steel, spine: f64, reach: f64, verdict: Verdict) -> Through {
+    let text = match verdict {
         Verdict::HardensThrough if reach > 100.0 => {
             format!(
                 "Hardens through: {} hardens far deeper than any blade here.",
@@ -342,7 +350,7 @@ fn through(steel: &Steel, blade: &Blade, physics: &Physics) -> Through {
         Verdict::NeverHot => format!("Never above Ac1 ({:.0} °C): nothing hardens.", steel.ac1_c),
     };
     Through {
-        verdict: physics.verdict,
+        verdict,
         critical_thickness_mm: reach,
         text,
     }
@@ -416,7 +424,6 @@ fn physics_reasons(steel: &Steel, physics: &Physics) -> Vec<Reason> {
             )
         } else {
             let cold = crate::hardness::retained_austenite_percent(d.martensite_start_c, -75.0)
-                * d.austenite
                 * physics.martensite_at_reading;
             Reason::moved(
                 About::RetainedAustenite,
@@ -516,7 +523,12 @@ fn record_reasons(
 /// The temper for the middle of `target`, with this oven and these records: every temper after the
 /// last quench at one temperature between 120 and 600 °C, to the nearest degree.
 #[must_use]
-pub fn temper_for(subject: Subject<'_>, model: &Model, target: (f64, f64)) -> TemperFor {
+pub fn temper_for(
+    subject: Subject<'_>,
+    section: &Section,
+    model: &Model,
+    target: (f64, f64),
+) -> TemperFor {
     let wanted_hrc = 0.5 * (target.0 + target.1);
     let quench = subject.plan.last_quench().unwrap_or(0);
     let holds: Vec<Seconds> = subject
@@ -539,15 +551,15 @@ pub fn temper_for(subject: Subject<'_>, model: &Model, target: (f64, f64)) -> Te
         };
     }
     // The quench does not depend on the temper: it is computed once.
-    let quenched = physics(subject.plan, subject.steel, subject.blade, Shift::default());
-    let share = quenched.dissolved.austenite * quenched.martensite_at_reading;
+    let quenched = of_section(subject.plan, subject.steel, section, Shift::default());
+    let share = quenched.martensite_at_reading;
     let by_physics = |t: f64| {
         let t = Celsius::clamped(t);
         let tempers: Vec<_> = holds.iter().map(|hold| (t, *hold)).collect();
         let parameter = temper::combined(&tempers);
         physics::after_tempers(quenched.as_quenched_hrc, share, subject.steel, parameter)
     };
-    let like = sensitivity(subject.plan, subject.steel, subject.blade);
+    let like = sensitivity(subject.plan, subject.steel, section);
     let base = features(subject, When::Tempered, &quenched, &like, None);
     let hardness = |t: Celsius| {
         let slope = (by_physics(t.value() + 4.0) - by_physics(t.value() - 4.0)) / 8.0;
@@ -611,28 +623,29 @@ mod tests {
         {"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}]"#;
 
     fn run(model: &Model, target: Option<(f64, f64)>) -> Prediction {
-        let (plan, blade) = (plan(PLAN), blade());
+        let (plan, work) = (plan(PLAN), Work::plain(&blade()));
         let steel = Steel::built_in("1084").unwrap();
         let subject = Subject {
             plan: &plan,
             steel,
-            blade: &blade,
+            work: &work,
             tester: None,
         };
         predict(subject, model, &StationNames::new(), target)
     }
 
     fn records(n: u128, off: f64) -> Vec<Record> {
-        let (plan, blade) = (plan(PLAN), blade());
+        let (plan, work) = (plan(PLAN), Work::plain(&blade()));
         let steel = Steel::built_in("1084").unwrap();
         let subject = Subject {
             plan: &plan,
             steel,
-            blade: &blade,
+            work: &work,
             tester: None,
         };
-        let p = physics(&plan, steel, &blade, Shift::default());
-        let s = sensitivity(&plan, steel, &blade);
+        let section = section(&plan, steel, &work);
+        let p = of_section(&plan, steel, &section, Shift::default());
+        let s = sensitivity(&plan, steel, &section);
         (0..n)
             .map(|i| Record {
                 features: features(subject, When::Tempered, &p, &s, Some(Uuid::from_u128(i))),
@@ -705,12 +718,12 @@ mod tests {
             .temperature_c
             .unwrap();
         let json = PLAN.replace("205", &format!("{advised}"));
-        let (plan, blade) = (plan(&json), blade());
+        let (plan, work) = (plan(&json), Work::plain(&blade()));
         let steel = Steel::built_in("1084").unwrap();
         let subject = Subject {
             plan: &plan,
             steel,
-            blade: &blade,
+            work: &work,
             tester: None,
         };
         let got = predict(subject, &model, &StationNames::new(), None);

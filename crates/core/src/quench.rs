@@ -131,6 +131,8 @@ pub struct Quenched {
     /// Largest difference of temperature within the blade when its first spot reached the martensite
     /// start, °C.
     pub spread_at_start_c: f64,
+    /// When the mean of the blade passed the martensite start, s.
+    pub half_start_s: f64,
 }
 
 impl Quenched {
@@ -144,6 +146,18 @@ impl Quenched {
     #[must_use]
     pub fn hrc(&self, cell: usize, hard_hrc: f64) -> f64 {
         0.5 * (self.halves[0][cell].hrc(hard_hrc) + self.halves[1][cell].hrc(hard_hrc))
+    }
+
+    /// Share of the whole side view that hardened.
+    #[must_use]
+    pub fn mean_hardened(&self) -> f64 {
+        let cells = self.grid.thickness_mm.iter().enumerate();
+        let (n, sum) = cells
+            .filter(|(_, t)| **t > 0.0)
+            .fold((0.0, 0.0), |(n, sum), (k, _)| {
+                (n + 1.0, sum + self.hardened(k))
+            });
+        sum / f64::max(n, 1.0)
     }
 
     /// The cell at a place, when it is on the blade.
@@ -574,15 +588,18 @@ impl<'a> Simulation<'a> {
         sum * area * share
     }
 
-    fn extremes(&self) -> (f64, f64) {
-        let (mut low, mut high) = (f64::INFINITY, f64::NEG_INFINITY);
+    /// Coldest, hottest and mean temperature, °C.
+    fn extremes(&self) -> (f64, f64, f64) {
+        let (mut low, mut high, mut sum) = (f64::INFINITY, f64::NEG_INFINITY, 0.0);
         for half in &self.halves {
             for &cell in &self.cells {
                 low = low.min(half.t[cell]);
                 high = high.max(half.t[cell]);
+                sum += half.t[cell];
             }
         }
-        (low, high)
+        let count = (self.cells.len() * self.halves.len()).max(1);
+        (low, high, sum / count as f64)
     }
 }
 
@@ -624,7 +641,7 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
     let (mut time, mut dt, mut steps) = (0.0, 1e-3 / setup.refine, 0);
     let mut frames = vec![s.frame(0.0)];
     let mut next_frame = 0.1;
-    let (mut fastest, mut spread) = (0.0_f64, None);
+    let (mut fastest, mut spread, mut half_start) = (0.0_f64, None, None);
     let mut bath_end = ROOM_C;
     for (n, stage) in setup.stages.iter().enumerate() {
         let last = n + 1 == setup.stages.len();
@@ -645,7 +662,10 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
             bath.warm(taken);
             time += this;
             steps += 1;
-            let (low, high) = s.extremes();
+            let (low, high, mean) = s.extremes();
+            if half_start.is_none() && mean < ms {
+                half_start = Some(time);
+            }
             if spread.is_none() {
                 fastest = fastest.max(largest / this);
                 if low < ms {
@@ -704,6 +724,7 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
         bend,
         fastest_c_s: fastest,
         spread_at_start_c: spread.unwrap_or(0.0),
+        half_start_s: half_start.unwrap_or(time),
     })
 }
 

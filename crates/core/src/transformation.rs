@@ -112,6 +112,21 @@ impl Phases {
         1.0 - self.pearlite - self.bainite
     }
 
+    /// The mean of two spots.
+    #[must_use]
+    pub fn mean(a: &Self, b: &Self) -> Self {
+        let half = |x: f64, y: f64| 0.5 * (x + y);
+        Self {
+            progress: [0, 1, 2].map(|k| half(a.progress[k], b.progress[k])),
+            austenite: half(a.austenite, b.austenite),
+            pearlite: half(a.pearlite, b.pearlite),
+            bainite: half(a.bainite, b.bainite),
+            martensite: half(a.martensite, b.martensite),
+            soft_hv: half(a.soft_hv, b.soft_hv),
+            coldest: a.coldest.min(b.coldest),
+        }
+    }
+
     /// Hardness, HRC, when the hardened part has `hard_hrc`.
     #[must_use]
     pub fn hrc(&self, hard_hrc: f64) -> f64 {

@@ -165,7 +165,13 @@ impl Warnings<'_> {
 
 /// Everything to warn of in `plan`.
 #[must_use]
-pub fn warnings(plan: &Plan, steel: &Steel, blade: &Blade, physics: &Physics) -> Vec<Warning> {
+pub fn warnings(
+    plan: &Plan,
+    steel: &Steel,
+    blade: &Blade,
+    physics: &Physics,
+    reach_mm: f64,
+) -> Vec<Warning> {
     let mut w = Warnings {
         steel,
         found: Vec::new(),
@@ -257,14 +263,14 @@ pub fn warnings(plan: &Plan, steel: &Steel, blade: &Blade, physics: &Physics) ->
         Verdict::SpineStaysSoft => {
             let text = format!(
                 "The edge hardens; the spine ({:.1} mm) is too thick for this quench, which reaches about {:.1} mm.",
-                blade.spine_mm, physics.critical_mm
+                blade.spine_mm, reach_mm
             );
             w.say("spine_stays_soft", Some(quench), text, None);
         }
         Verdict::TooThick => {
             let text = format!(
                 "This section is too thick for this quench: it reaches about {:.1} mm in {}. Expect a soft blade.",
-                physics.critical_mm, steel.name
+                reach_mm, steel.name
             );
             w.say("too_thick", Some(quench), text, None);
         }
@@ -333,7 +339,7 @@ mod tests {
         let (plan, steel) = (plan(json), Steel::built_in(steel).unwrap());
         let blade = Blade { edge_mm, ..blade() };
         let physics = physics(&plan, steel, &blade, Shift::default());
-        warnings(&plan, steel, &blade, &physics)
+        warnings(&plan, steel, &blade, &physics, 4.0)
             .into_iter()
             .map(|w| w.code)
             .collect()

@@ -12,6 +12,7 @@ use vatten_core::plan::{Plan, StageDraft, StepDraft};
 use vatten_core::prediction::{StationNames, Subject, predict};
 use vatten_core::reading::Values;
 use vatten_core::steel::Steel;
+use vatten_core::work::Work;
 
 fn number() -> impl Strategy<Value = Option<f64>> {
     prop_oneof![
@@ -179,7 +180,8 @@ proptest! {
             ..BladeDraft::default()
         })
         .unwrap();
-        let subject = Subject { plan: &plan, steel: &Steel::table()[steel], blade: &blade, tester: None };
+        let work = Work::plain(&blade);
+        let subject = Subject { plan: &plan, steel: &Steel::table()[steel], work: &work, tester: None };
         let got = predict(subject, &Model::default(), &StationNames::new(), Some((low, low)));
         for i in [got.hardness.as_quenched, got.hardness.tempered] {
             prop_assert!(i.low <= i.middle && i.middle <= i.high, "{i:?}");

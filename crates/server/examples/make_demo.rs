@@ -342,7 +342,7 @@ fn main() -> Result<(), Box<dyn Error>> {
         if high > top {
             (low, high) = (top - 2.0, top);
         }
-        let plan = usual(&steel, None, (low, high), stations);
+        let plan = usual(&steel, &geometry, None, (low, high), stations);
         let mut steps = plan.steps().to_vec();
         for step in &mut steps {
             // The smith tries a little around the book value.

@@ -1,7 +1,7 @@
 //! The open exchange format: a whole shop as one JSON file. `docs/format.md` describes it.
 
 use crate::body::text;
-use crate::predictor::{Predictor, find_steel, station_names};
+use crate::predictor::{Depth, Predictor, find_steel, station_names};
 use crate::problem::Problem;
 use crate::routes::firing::predict_stored;
 use serde::{Deserialize, Serialize};
@@ -18,6 +18,7 @@ use vatten_core::purpose::Purpose;
 use vatten_core::reading::{Values, When};
 use vatten_core::steel::Steel;
 use vatten_core::units::{Hrc, Quantity};
+use vatten_core::work::Work;
 use vatten_store::blade::{NewBlade, SteelRef};
 use vatten_store::reading::NewReading;
 use vatten_store::{
@@ -546,7 +547,7 @@ async fn store(
                 let asked = crate::predictor::Asked {
                     plan: one.plan.clone(),
                     steel,
-                    blade: ready.new.geometry,
+                    work: Work::plain(&ready.new.geometry),
                     tester: None,
                     target: Some(ready.new.target_hrc),
                 };
@@ -556,7 +557,7 @@ async fn store(
                     ..Default::default()
                 };
                 predictor
-                    .predict(asked, std::sync::Arc::new(nothing))
+                    .predict(asked, std::sync::Arc::new(nothing), Depth::Hardness)
                     .await?
             }
         };

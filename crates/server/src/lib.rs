@@ -6,6 +6,7 @@ pub mod config;
 mod exchange;
 mod front;
 pub mod openapi;
+mod patient;
 mod predictor;
 mod problem;
 mod routes;
@@ -57,7 +58,7 @@ pub fn rocket(pool: PgPool, config: Config) -> Result<Rocket<Build>, String> {
     });
     Ok(rocket::custom(figment)
         .manage(pool)
-        .manage(Predictor::default())
+        .manage(std::sync::Arc::new(Predictor::default()))
         .manage(front)
         .manage(config)
         .attach(headers)

@@ -3,19 +3,28 @@
 
 use crate::problem::Problem;
 use rocket::http::Status;
-use std::collections::HashMap;
+use sha2::{Digest, Sha256};
+use std::collections::{HashMap, VecDeque};
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex};
 use tokio::sync::Semaphore;
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::blade::{Blade, BladeDraft};
 use vatten_core::fault::Faults;
+use vatten_core::hamon::hamon;
+use vatten_core::hardness::retained_austenite_percent;
+use vatten_core::heat::Heat;
 use vatten_core::learn::{Model, Record};
-use vatten_core::physics::{Shift, physics, sensitivity};
+use vatten_core::map::Maps;
+use vatten_core::outcome::{Habits, Outcomes, outcomes};
+use vatten_core::physics::{Shift, hard_hrc, of_section, section, sensitivity, stages};
 use vatten_core::plan::{Plan, Step};
 use vatten_core::prediction::{Prediction, StationNames, Subject, features, predict, stations};
+use vatten_core::quench::{Stopped, quench};
 use vatten_core::reading::{Values, When};
 use vatten_core::steel::Steel;
+use vatten_core::work::Work;
 use vatten_store::record::RecordRow;
 use vatten_store::{PgPool, WorkshopId, record, station, steel, workshop};
 
@@ -41,6 +50,8 @@ pub struct Learned {
 pub struct Predictor {
     turns: Semaphore,
     models: Mutex<HashMap<Uuid, (i64, Arc<Learned>)>>,
+    quenches: Cache<Outcomes>,
+    maps: Cache<String>,
 }
 
 impl Default for Predictor {
@@ -49,6 +60,8 @@ impl Default for Predictor {
         Self {
             turns: Semaphore::new(cores),
             models: Mutex::default(),
+            quenches: Cache::holding(400),
+            maps: Cache::holding(24),
         }
     }
 }
@@ -103,7 +116,8 @@ impl Predictor {
         Ok(learned)
     }
 
-    /// Predicts; with `learned`, corrected by the records.
+    /// Predicts; with `learned`, corrected by the records. The quench of the whole blade is computed
+    /// once for the same blade, clay and steps, however often the temper is changed.
     ///
     /// # Errors
     /// The computation broke off.
@@ -111,17 +125,162 @@ impl Predictor {
         &self,
         asked: Asked,
         learned: Arc<Learned>,
+        depth: Depth,
     ) -> Result<Prediction, Problem> {
+        let whole = match depth {
+            Depth::Hardness => None,
+            Depth::Whole(step_mm) => Some(self.outcomes(asked.clone(), step_mm).await?),
+        };
         self.run(move || {
             let subject = Subject {
                 plan: &asked.plan,
                 steel: &asked.steel,
-                blade: &asked.blade,
+                work: &asked.work,
                 tester: asked.tester,
             };
-            predict(subject, &learned.model, &learned.names, asked.target)
+            let mut found = predict(subject, &learned.model, &learned.names, asked.target);
+            found.outcomes = whole.map(|w| Outcomes::clone(&w));
+            found
         })
         .await
+    }
+
+    async fn outcomes(&self, asked: Asked, step_mm: f64) -> Result<Arc<Outcomes>, Problem> {
+        let key = asked.quench_key(step_mm);
+        if let Some(known) = self.quenches.get(&key) {
+            return Ok(known);
+        }
+        let found = self
+            .stoppable(move |stop| {
+                let Asked {
+                    plan, steel, work, ..
+                } = &asked;
+                outcomes(work, plan, steel, &Habits::default(), step_mm, Some(stop))
+            })
+            .await?;
+        let found = Arc::new(found.0);
+        self.quenches.put(key, Arc::clone(&found));
+        Ok(found)
+    }
+
+    /// Simulates a quench with cells of `step_mm` and answers with its maps as JSON, the history of
+    /// `points` (mm) among them.
+    ///
+    /// # Errors
+    /// The computation broke off.
+    pub async fn simulate(
+        &self,
+        asked: Asked,
+        step_mm: f64,
+        points: Vec<[f64; 2]>,
+    ) -> Result<Arc<String>, Problem> {
+        let mut key = asked.quench_key(step_mm);
+        let places = format!("{points:?}");
+        key = Sha256::digest([key.as_slice(), places.as_bytes()].concat()).into();
+        if let Some(known) = self.maps.get(&key) {
+            return Ok(known);
+        }
+        let text = self
+            .stoppable(move |stop| {
+                let Asked {
+                    plan, steel, work, ..
+                } = &asked;
+                let heat = Heat::of(plan, steel, 0.0);
+                let setup = heat.whole(&work.form, &work.clay, stages(plan), step_mm);
+                let q = quench(setup, Some(stop))?;
+                let line = hamon(&q, work.blade().length_mm);
+                let left = retained_austenite_percent(heat.dissolved.martensite_start_c, 20.0);
+                let hard = hard_hrc(steel, &heat.dissolved, left);
+                Ok(serde_json::to_string(&Maps::of(&q, line, hard, &points)))
+            })
+            .await?
+            .map_err(|_| busy())?;
+        let text = Arc::new(text);
+        self.maps.put(key, Arc::clone(&text));
+        Ok(text)
+    }
+
+    /// Runs a simulation off the async threads; it is told to stop when nobody waits for it any more.
+    async fn stoppable<T: Send + 'static>(
+        &self,
+        work: impl FnOnce(&AtomicBool) -> Result<T, Stopped> + Send + 'static,
+    ) -> Result<T, Problem> {
+        let stop = StopOnDrop::default();
+        let flag = Arc::clone(&stop.0);
+        self.run(move || work(&flag)).await?.map_err(|_| busy())
+    }
+}
+
+/// Sets its flag when dropped: with the request that waits for a result goes the computation.
+#[derive(Default)]
+struct StopOnDrop(Arc<AtomicBool>);
+
+impl Drop for StopOnDrop {
+    fn drop(&mut self) {
+        self.0.store(true, Ordering::Relaxed);
+    }
+}
+
+/// How much to compute.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Depth {
+    /// Hardness only.
+    Hardness,
+    /// The whole blade, with cells of this many millimetres.
+    Whole(f64),
+}
+
+/// Results by content, the least recently made given up first.
+struct Cache<T> {
+    most: usize,
+    known: Mutex<(HashMap<[u8; 32], Arc<T>>, VecDeque<[u8; 32]>)>,
+}
+
+impl<T> Cache<T> {
+    fn holding(most: usize) -> Self {
+        Self {
+            most,
+            known: Mutex::default(),
+        }
+    }
+
+    fn get(&self, key: &[u8; 32]) -> Option<Arc<T>> {
+        self.known.lock().ok()?.0.get(key).cloned()
+    }
+
+    fn put(&self, key: [u8; 32], value: Arc<T>) {
+        let Ok(mut guard) = self.known.lock() else {
+            return;
+        };
+        let (known, order) = &mut *guard;
+        if known.insert(key, value).is_none() {
+            order.push_back(key);
+        }
+        while order.len() > self.most {
+            if let Some(oldest) = order.pop_front() {
+                known.remove(&oldest);
+            }
+        }
+    }
+}
+
+impl Asked {
+    /// What the quench depends on, hashed: steel, blade, clay, fire, and the steps up to the quench.
+    fn quench_key(&self, step_mm: f64) -> [u8; 32] {
+        let steps = self.plan.steps();
+        let until = self.plan.last_quench().map_or(steps.len(), |i| i + 1);
+        let Steel {
+            key,
+            analysis,
+            origin,
+            ..
+        } = &self.steel;
+        let text = format!(
+            "{key:?}{analysis:?}{origin:?}{:?}{:?}{step_mm}",
+            self.work,
+            &steps[..until]
+        );
+        Sha256::digest(text).into()
     }
 }
 
@@ -132,8 +291,8 @@ pub struct Asked {
     pub plan: Plan,
     /// The steel.
     pub steel: Steel,
-    /// The blade.
-    pub blade: Blade,
+    /// The blade and what is around it.
+    pub work: Work,
     /// The tester it will be read with.
     pub tester: Option<Uuid>,
     /// Wanted hardness window, HRC.
@@ -257,14 +416,16 @@ fn record_of(row: &RecordRow) -> Option<Record> {
     let when = When::parse(&row.stage)?;
     let values = Values::parse(&row.values_hrc).ok()?;
     let plan = Plan::stored(row.done.clone());
+    let work = Work::plain(&blade);
     let subject = Subject {
         plan: &plan,
         steel: &steel,
-        blade: &blade,
+        work: &work,
         tester: row.tester_id,
     };
-    let p = physics(&plan, &steel, &blade, Shift::default());
-    let slopes = sensitivity(&plan, &steel, &blade);
+    let section = section(&plan, &steel, &work);
+    let p = of_section(&plan, &steel, &section, Shift::default());
+    let slopes = sensitivity(&plan, &steel, &section);
     Some(Record {
         physics_hrc: match when {
             When::AsQuenched => p.as_quenched_hrc,

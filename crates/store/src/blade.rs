@@ -104,6 +104,23 @@ pub struct Blade {
     pub outline: Vec<[f64; 2]>,
 }
 
+impl Blade {
+    /// Its geometry.
+    ///
+    /// # Errors
+    /// The row no longer fits the rules it was stored by.
+    pub fn geometry(&self) -> Result<vatten_core::blade::Blade, vatten_core::fault::Faults> {
+        vatten_core::blade::Blade::parse(&vatten_core::blade::BladeDraft {
+            shape: Some(self.shape.clone()),
+            length_mm: Some(self.length_mm),
+            width_mm: Some(self.width_mm),
+            spine_mm: Some(self.spine_mm),
+            edge_mm: Some(self.edge_mm),
+            grind: Some(self.grind.clone()),
+        })
+    }
+}
+
 struct Row {
     id: Uuid,
     mark: String,

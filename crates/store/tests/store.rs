@@ -15,6 +15,7 @@ use vatten_core::prediction::{Prediction, StationNames, Subject, predict};
 use vatten_core::purpose::Purpose;
 use vatten_core::reading::{Values, When};
 use vatten_core::steel::Steel;
+use vatten_core::work::Work;
 use vatten_store::blade::{NewBlade, SteelRef};
 use vatten_store::reading::NewReading;
 use vatten_store::{
@@ -55,6 +56,7 @@ fn new_blade(mark: &str) -> NewBlade {
 fn usual_plan() -> Plan {
     method::usual(
         Steel::built_in("1084").unwrap(),
+        &geometry(),
         None,
         (59.0, 61.0),
         Stations::default(),
@@ -62,12 +64,12 @@ fn usual_plan() -> Plan {
 }
 
 fn prediction() -> Prediction {
-    let (plan, geometry) = (usual_plan(), geometry());
+    let (plan, work) = (usual_plan(), Work::plain(&geometry()));
     let steel = Steel::built_in("1084").unwrap();
     let subject = Subject {
         plan: &plan,
         steel,
-        blade: &geometry,
+        work: &work,
         tester: None,
     };
     predict(subject, &Model::default(), &StationNames::new(), None)

@@ -318,6 +318,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/simulate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Simulates the last quench of a plan: maps and history for drawing. Nothing is stored. */
+        post: operations["post_simulate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stations": {
         parameters: {
             query?: never;
@@ -450,7 +467,12 @@ export interface components {
          * @description The outcome that a reason speaks of.
          * @enum {string}
          */
-        About: "as_quenched" | "tempered" | "retained_austenite" | "critical_temperatures" | "dissolved_carbon" | "temper_for_target";
+        About: "as_quenched" | "tempered" | "retained_austenite" | "critical_temperatures" | "dissolved_carbon" | "temper_for_target" | "middle" | "hamon" | "bend" | "crack" | "grain" | "decarburization" | "soak";
+        /**
+         * @description How the blade or the bath is moved.
+         * @enum {string}
+         */
+        Agitation: "still" | "moved" | "strong";
         /** @description Weight percent of each element that the formulas use. Iron is the rest. */
         Analysis: {
             /**
@@ -502,6 +524,19 @@ export interface components {
              */
             W: number;
         };
+        /** @description Clay from a height above the edge up to the spine. */
+        Band: {
+            /**
+             * Format: double
+             * @description Where it begins above the edge, 0 to 300 mm.
+             */
+            from_edge_mm: number;
+            /**
+             * Format: double
+             * @description Thickness, 0 to 10 mm.
+             */
+            thickness_mm: number;
+        };
         /** @description One thing to do and confirm. */
         Beat: {
             /** @description What is to be done, as the big button says it. */
@@ -519,6 +554,34 @@ export interface components {
             mark: components["schemas"]["Mark"];
             /** @description Position of its step in the plan. */
             step: number;
+        };
+        /** @description How a blade bends in the quench. */
+        BendOutcome: {
+            /**
+             * Format: double
+             * @description Sag sideways for each 10 % more cooling on one face, mm.
+             */
+            side_mm_per_10_percent: number;
+            /**
+             * Format: double
+             * @description Sag sideways that one quench in ten exceeds, mm.
+             */
+            side_ninety_mm: number;
+            /**
+             * Format: double
+             * @description Chance that it ends more out of line sideways than the tolerance, 0 to 1.
+             */
+            side_over_tolerance_probability: number;
+            /**
+             * Format: double
+             * @description Sag from heel to tip, mm; positive: edge convex, spine-in.
+             */
+            sori_mm: number;
+            /**
+             * Format: double
+             * @description What can be left without straightening, mm.
+             */
+            tolerance_mm: number;
         };
         /** @description A blade with what the rack shows of it. */
         Blade: {
@@ -772,6 +835,16 @@ export interface components {
             /** @description Position of the step. */
             step: number;
         };
+        /** @description Clay on both faces, as written by a caller. */
+        ClayDraft: {
+            /**
+             * @description The left face, seen from above with the tip ahead.
+             * @default {}
+             */
+            left: components["schemas"]["Face"];
+            /** @default null */
+            right: components["schemas"]["Face"] | null;
+        };
         /** @description An event as stored. */
         Event: {
             /**
@@ -856,6 +929,16 @@ export interface components {
             /** @description Name of the shop it came from. */
             workshop: string;
         };
+        /**
+         * @description Clay on one face: first the grid, then the band, then the strokes in order. A plain list is taken
+         *     as strokes.
+         */
+        Face: {
+            band?: components["schemas"]["Band"] | null;
+            grid?: components["schemas"]["Painted"] | null;
+            /** @description Strokes, at most 400. */
+            strokes?: components["schemas"]["Stroke"][];
+        };
         /** @description One thing wrong with one field of an input. */
         Fault: {
             /** @description The allowed range or values, when there is such a thing. */
@@ -928,6 +1011,11 @@ export interface components {
             /** @description What the button says. */
             label: string;
         };
+        /** @description The line, or why there is none. */
+        Hamon: components["schemas"]["Line"] | {
+            /** @description The reason in a sentence. */
+            none: string;
+        };
         /** @description What a smith can do in a firing. */
         Happening: {
             /** @description Its position. */
@@ -963,6 +1051,13 @@ export interface components {
             as_quenched: components["schemas"]["Interval"];
             /** @description After the last temper. */
             tempered: components["schemas"]["Interval"];
+        };
+        /** @description Temperature at one place through the quench. */
+        History: {
+            /** @description Where, mm. */
+            at_mm: number[];
+            /** @description Temperature at each moment, °C; none when the place is not on the blade. */
+            temperature_c?: number[] | null;
         };
         /** @description What an import did. */
         ImportReport: {
@@ -1071,12 +1166,106 @@ export interface components {
             /** @description True when the upper line is Ac3. */
             upper_is_ac3: boolean;
         };
+        /** @description A line that can be seen. */
+        Line: {
+            /**
+             * Format: double
+             * @description Width of the band from 10 to 90 % martensite: median, mm. Narrow is crisp.
+             */
+            band_mm: number;
+            /**
+             * Format: double
+             * @description Height over the blade: mean, mm.
+             */
+            height_mm: number;
+            /**
+             * Format: double
+             * @description How far the line departs from its own smooth course: root mean square, mm.
+             */
+            liveliness: number;
+            /** @description From heel to tip. */
+            points: components["schemas"]["LinePoint"][];
+        };
+        /** @description One place of the line. */
+        LinePoint: {
+            /**
+             * Format: double
+             * @description Above the edge, where half is martensite, mm.
+             */
+            height_mm: number;
+            /**
+             * Format: double
+             * @description One line in twenty lies above this, mm.
+             */
+            high_mm: number;
+            /**
+             * Format: double
+             * @description One line in twenty lies below this, mm.
+             */
+            low_mm: number;
+            /**
+             * Format: double
+             * @description From the heel, mm.
+             */
+            x_mm: number;
+        };
+        /**
+         * Format: double
+         * @description The volume of a bath, litres.
+         */
+        Litres: number;
         /** @description A new token with its secret, shown this once. */
         MadeToken: {
             /** @description What a script sends after `Authorization: Bearer`. */
             secret: string;
             /** @description The token. */
             token: components["schemas"]["Token"];
+        };
+        /**
+         * @description Maps and history of a quench. Cells run column by column from the tang to the tip, each from edge to
+         *     spine; `columns` says which cells of the grid they are.
+         */
+        Maps: {
+            /** @description The grid was coarser than asked for, to keep within its limit. */
+            coarsened: boolean;
+            /** @description The cells of each column. */
+            columns: components["schemas"]["Run"][];
+            /** @description Curvature along the blade: x (mm), towards the spine and sideways (1/m). */
+            curvature: number[][];
+            /** @description The line. */
+            hamon: components["schemas"]["Hamon"];
+            /** @description Share hardened in the end, percent. */
+            hardened_percent: number[];
+            /** @description Hardness before tempering, tenths of HRC. */
+            hardness_tenths: number[];
+            /** @description Places asked for. */
+            histories: components["schemas"]["History"][];
+            /** @description From the fire to cold. */
+            moments: components["schemas"]["Moment"][];
+            /** @description Rows of the grid. */
+            rows: number;
+            /**
+             * Format: double
+             * @description How long until cold, s.
+             */
+            seconds: number;
+            /**
+             * Format: double
+             * @description Width of a cell, mm.
+             */
+            step_mm: number;
+            /** @description Thickness of each cell, hundredths of a millimetre. */
+            thickness_um10: number[];
+            /**
+             * Format: double
+             * @description Left border of the first column, mm.
+             */
+            x0_mm: number;
+            /**
+             * Format: double
+             * @description Lower border of the first row, mm.
+             */
+            y0_mm: number;
         };
         /**
          * @description What a confirmed beat means for the blade.
@@ -1088,6 +1277,23 @@ export interface components {
          * @enum {string}
          */
         Medium: "brine" | "water" | "fast_oil" | "medium_oil" | "vegetable_oil" | "slow_oil" | "warm_oil" | "plates" | "forced_air" | "still_air";
+        /**
+         * Format: double
+         * @description A length of a blade, millimetres, from 0.01 mm to a metre.
+         */
+        Millimetres: number;
+        /** @description The blade at one moment. */
+        Moment: {
+            /** @description Martensite of each cell, percent. */
+            martensite_percent: number[];
+            /** @description Temperature of each cell, °C. */
+            temperature_c: number[];
+            /**
+             * Format: double
+             * @description Seconds from entering the first medium.
+             */
+            time_s: number;
+        };
         /** @description A station to add. */
         NewStation: {
             /**
@@ -1105,6 +1311,43 @@ export interface components {
             /** @description What it is for. */
             name: string;
         };
+        /** @description Everything that the quench of the whole blade decides. */
+        Outcomes: {
+            /** @description Bend. */
+            bend: components["schemas"]["BendOutcome"];
+            /**
+             * Format: double
+             * @description The grid was coarser than asked for, to keep within its limit: its step, mm.
+             */
+            coarsened_to_mm?: number | null;
+            /** @description Risk of a crack. */
+            crack: components["schemas"]["Risk"];
+            /**
+             * Format: double
+             * @description Depth of skin that loses carbon, mm.
+             */
+            decarburization_mm: number;
+            /**
+             * Format: double
+             * @description ASTM grain size number at the quench.
+             */
+            grain_astm: number;
+            /** @description The line, or why there is none. */
+            hamon: components["schemas"]["Hamon"];
+            /**
+             * Format: double
+             * @description How much of the middle of the blade hardens, percent.
+             */
+            martensite_percent_middle: number;
+            /** @description Why. */
+            outcome_reasons: components["schemas"]["Reason"][];
+            /** @description 90 % intervals. */
+            ranges: components["schemas"]["Ranges"];
+            /** @description When the parts are at heat, and the soak. */
+            soak: components["schemas"]["Soak"];
+        };
+        /** @description An outline as written by a caller: points around the blade, or a path. */
+        OutlineDraft: number[][] | string;
         /** @description What an oven was found to do. */
         OvenLesson: {
             /** @description Its name. */
@@ -1119,6 +1362,26 @@ export interface components {
              * @description The oven.
              */
             station_id: string;
+        };
+        /** @description Clay by square cells. */
+        Painted: {
+            /**
+             * Format: double
+             * @description Width of a cell, 0.5 to 50 mm.
+             */
+            step_mm: number;
+            /** @description Thickness of each cell, column by column, each from low to high, 0 to 10 mm. */
+            thickness_mm: number[][];
+            /**
+             * Format: double
+             * @description Left border of the first column, mm.
+             */
+            x0_mm: number;
+            /**
+             * Format: double
+             * @description Lower border of the first row, mm.
+             */
+            y0_mm: number;
         };
         /** @description Who is signed in. */
         Person: {
@@ -1182,21 +1445,46 @@ export interface components {
         PredictBody: {
             /** @description The blade. */
             blade?: components["schemas"]["BladeDraft"];
+            clay?: components["schemas"]["ClayDraft"] | null;
+            /** @description Fire of the hardening heat: `kiln`, `forge`, `pipe` or `oven`; a kiln when left out. */
+            furnace?: string | null;
+            outline?: components["schemas"]["OutlineDraft"] | null;
+            /** @description Places [x, y] whose temperature history a simulation gives, mm; at most 40. */
+            points?: number[][];
+            /** @description What keeps the carbon in: `bare`, `reducing_forge`, `coating` or `foil`; bare when left out. */
+            protection?: string | null;
+            /**
+             * Format: int32
+             * @description Kinds of stress raiser left (scratches, sharp corners, undrilled holes), 0 to 3.
+             */
+            raisers?: number | null;
             /** @description Designation of a built-in steel, id of one of the shop's own, or `{"analysis": {"C": 0.84}}`. */
             steel?: Record<string, never>;
+            /**
+             * Format: double
+             * @description Width of a cell, 0.5 to 10 mm; 2 for a prediction and 1 for a simulation when left out.
+             */
+            step_mm?: number | null;
             /** @description The steps in order, 1 to 40. */
             steps?: components["schemas"]["StepDraft"][];
+            /** @description Thickness along it, where it changes; at most 60 places. */
+            taper?: components["schemas"]["Thickness"][];
             target_hrc?: components["schemas"]["TargetBody"] | null;
             /**
              * Format: uuid
              * @description The tester it will be read with.
              */
             tester_id?: string | null;
+            /**
+             * Format: int32
+             * @description Blades heated together, 1 to 50.
+             */
+            together?: number | null;
             /** @description Correct physics by the shop's records; yes when left out. */
             use_records?: boolean | null;
         };
         /** @description Everything predicted of a plan. */
-        Prediction: {
+        Prediction: (components["schemas"]["Outcomes"] | null) & {
             /** @description Carbon in solution at the quench, percent. */
             dissolved_carbon_percent: components["schemas"]["Interval"];
             /** @description Hardness, HRC. */
@@ -1237,6 +1525,18 @@ export interface components {
             status: number;
             /** @description What kind of problem it is, in a few words. */
             title: string;
+        };
+        /** @description 90 % intervals of the outcomes that are plain numbers. */
+        Ranges: {
+            /** @description Skin that loses carbon, mm. */
+            decarburization_mm: components["schemas"]["Interval"];
+            /** @description ASTM grain size number. */
+            grain_astm: components["schemas"]["Interval"];
+            hamon_mm?: components["schemas"]["Interval"] | null;
+            /** @description Hardened share of the middle, percent. */
+            martensite_percent_middle: components["schemas"]["Interval"];
+            /** @description Sag towards the spine, mm. */
+            sori_mm: components["schemas"]["Interval"];
         };
         /** @description A set of readings. */
         Reading: {
@@ -1353,6 +1653,31 @@ export interface components {
             /** @description If no sub-zero step were done. */
             without_sub_zero: components["schemas"]["Interval"];
         };
+        /** @description Risk with its 90 % interval, 0 to 1. */
+        Risk: {
+            /**
+             * Format: double
+             * @description One in twenty lies above this.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description One in twenty lies below this.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description Most likely.
+             */
+            probability: number;
+        };
+        /** @description The cells of one column that lie on the blade. */
+        Run: {
+            /** @description How many. */
+            count: number;
+            /** @description Row of the first. */
+            first: number;
+        };
         /**
          * Format: double
          * @description A duration, seconds, up to a week.
@@ -1399,28 +1724,82 @@ export interface components {
             /** @description Name of the shop. */
             workshop: string;
         };
+        /** @description When the parts of a blade are at heat, and what to soak. */
+        Soak: {
+            /**
+             * Format: double
+             * @description Seconds until the edge is within 5 °C.
+             */
+            edge_s: number;
+            /**
+             * Format: double
+             * @description Seconds until the thickest part is: start the soak clock then.
+             */
+            ready_after_s: number;
+            /**
+             * Format: double
+             * @description Advised soak from then, s.
+             */
+            soak_s: number;
+            /**
+             * Format: double
+             * @description Seconds until the spine is.
+             */
+            spine_s: number;
+        };
         /** @description One stage of a quench. */
         Stage: {
+            agitation?: components["schemas"]["Agitation"] | null;
             /** @description Bath temperature. */
             bath_c: components["schemas"]["Celsius"];
+            /**
+             * Format: int32
+             * @description Blades quenched at once in it, 1 to 50; one when left out.
+             */
+            blades?: number | null;
+            edge_depth_mm?: components["schemas"]["Millimetres"] | null;
             for_s?: components["schemas"]["Seconds"] | null;
+            litres?: components["schemas"]["Litres"] | null;
             /** @description What it goes into. */
             medium: components["schemas"]["Medium"];
+            tip_length_mm?: components["schemas"]["Millimetres"] | null;
         };
         /** @description A quench stage as written by a caller. */
         StageDraft: {
+            /** @description `still`, `moved` or `strong`; moved when left out. */
+            agitation?: string | null;
             /**
              * Format: double
              * @description Bath temperature, °C; the medium's usual one when left out.
              */
             bath_c?: number | null;
             /**
+             * Format: int32
+             * @description Blades quenched at once, 1 to 50.
+             */
+            blades?: number | null;
+            /**
+             * Format: double
+             * @description Only the edge goes in, this deep, 0.01 to 1000 mm.
+             */
+            edge_depth_mm?: number | null;
+            /**
              * Format: double
              * @description Seconds before the next stage; not on the last.
              */
             for_s?: number | null;
+            /**
+             * Format: double
+             * @description Volume of the bath, 0.5 to 2000 l; endless when left out.
+             */
+            litres?: number | null;
             /** @description Medium, for example `fast_oil`. */
             medium: string;
+            /**
+             * Format: double
+             * @description Only this much goes in, from the tip, 0.01 to 1000 mm.
+             */
+            tip_length_mm?: number | null;
         };
         /** @description A firing to be started. */
         StartBody: {
@@ -1726,6 +2105,21 @@ export interface components {
              */
             wait_s?: number | null;
         };
+        /** @description One stroke of a brush. A later stroke replaces what lies under it. */
+        Stroke: {
+            /** @description Where the middle of the brush went, [x, y] mm, 1 to 200 points. */
+            points: number[][];
+            /**
+             * Format: double
+             * @description Thickness it leaves, 0 (wiped off) to 10 mm.
+             */
+            thickness_mm: number;
+            /**
+             * Format: double
+             * @description Width of the brush, 1 to 100 mm.
+             */
+            width_mm: number;
+        };
         /**
          * @description Whether sub-zero treatment pays.
          * @enum {string}
@@ -1760,6 +2154,24 @@ export interface components {
              */
             wanted_hrc: number;
         };
+        /** @description Thickness at one place along the blade, mm. */
+        Thickness: {
+            /**
+             * Format: double
+             * @description At the edge, 0.05 mm up to the spine.
+             */
+            edge_mm: number;
+            /**
+             * Format: double
+             * @description At the spine, 0.3 to 25 mm.
+             */
+            spine_mm: number;
+            /**
+             * Format: double
+             * @description From the heel, −1500 to 1500 mm.
+             */
+            x_mm: number;
+        };
         /** @description The quench in plain words, with its numbers. */
         Through: {
             /**
@@ -1788,7 +2200,7 @@ export interface components {
             name: string;
         };
         /**
-         * @description What the quench does to this section in this medium, by the simple rule of critical size.
+         * @description What the quench does to this section in this medium.
          * @enum {string}
          */
         Verdict: "hardens_through" | "spine_stays_soft" | "too_thick" | "never_hot";
@@ -3756,6 +4168,83 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Session"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_simulate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PredictBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Maps"];
                 };
             };
             /** @description Nobody is signed in. */

@@ -2,11 +2,12 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::predictor::find_steel;
+use crate::predictor::{Predictor, find_steel};
 use crate::problem::{Problem, Problems};
 use rocket::serde::json::Json;
 use rocket::{State, get, post, put};
 use serde::Deserialize;
+use std::sync::Arc;
 use uuid::Uuid;
 use vatten_core::blade::{Blade as Geometry, BladeDraft};
 use vatten_core::fault::{Checker, Faults};
@@ -237,6 +238,7 @@ pub async fn finished(
 #[post("/blades", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     body: Body<BladeBody>,
 ) -> Result<Json<Blade>, Problem> {
@@ -252,7 +254,9 @@ pub async fn create(
     let at = usual_stations(pool, me.workshop, body.fire_id).await?;
     let made = blade::create(pool, me.workshop, id, &new).await?;
     if made.plan_id.is_none() {
-        let first = method::usual(&steel, medium, new.target_hrc, at);
+        let (geometry, target) = (new.geometry, new.target_hrc);
+        let usual = move || method::usual(&steel, &geometry, medium, target, at);
+        let first = predictor.run(usual).await?;
         match plan::save(pool, me.workshop, id, &first, 0).await {
             // Sent twice at once: the other one made the plan.
             Ok(_) | Err(Error::Stale) => {}

@@ -7,6 +7,7 @@ use crate::predictor::Predictor;
 use crate::problem::{Problem, Problems};
 use rocket::serde::json::Json;
 use rocket::{State, get, post};
+use std::sync::Arc;
 use vatten_store::PgPool;
 
 /// The whole shop as one file in the open exchange format.
@@ -22,7 +23,7 @@ pub async fn export(pool: &State<PgPool>, me: SignedIn) -> Result<Json<ExchangeF
 #[post("/import", data = "<body>")]
 pub async fn import(
     pool: &State<PgPool>,
-    predictor: &State<Predictor>,
+    predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     body: Body<ExchangeFile>,
 ) -> Result<Json<ImportReport>, Problem> {

@@ -2,20 +2,21 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::predictor::{Asked, Predictor, find_steel};
+use crate::predictor::{Asked, Depth, Predictor, find_steel};
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::usual_stations;
 use rocket::serde::json::Json;
 use rocket::{State, get, post};
 use serde::Deserialize;
+use std::sync::Arc;
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::blade::{Blade as Geometry, BladeDraft};
 use vatten_core::fault::{Checker, Faults};
 use vatten_core::firing::Happening;
 use vatten_core::plan::Plan as CorePlan;
 use vatten_core::prediction::Prediction;
 use vatten_core::units::{Celsius, Quantity, Seconds};
+use vatten_core::work::Work;
 use vatten_store::blade::Blade;
 use vatten_store::firing::{Event, Firing};
 use vatten_store::plan::Plan;
@@ -102,25 +103,16 @@ pub async fn predict_stored(
     plan: &Plan,
 ) -> Result<Prediction, Problem> {
     let steel = find_steel(pool, id, &blade.steel).await?;
-    let geometry = Geometry::parse(&BladeDraft {
-        shape: Some(blade.shape.clone()),
-        length_mm: Some(blade.length_mm),
-        width_mm: Some(blade.width_mm),
-        spine_mm: Some(blade.spine_mm),
-        edge_mm: Some(blade.edge_mm),
-        grind: Some(blade.grind.clone()),
-    })?;
     let asked = Asked {
         plan: CorePlan::stored(plan.steps.clone())
             .with_stations(usual_stations(pool, id, None).await?),
         steel,
-        blade: geometry,
+        work: Work::plain(&blade.geometry()?),
         tester: crate::predictor::usual_tester(pool, id).await?,
         target: Some((blade.target_low_hrc, blade.target_high_hrc)),
     };
-    predictor
-        .predict(asked, predictor.learned(pool, id).await?)
-        .await
+    let learned = predictor.learned(pool, id).await?;
+    predictor.predict(asked, learned, Depth::Whole(2.0)).await
 }
 
 /// Freezes the draft plan with its prediction and starts firing it.
@@ -129,7 +121,7 @@ pub async fn predict_stored(
 #[post("/blades/<id>/firings", data = "<body>")]
 pub async fn start(
     pool: &State<PgPool>,
-    predictor: &State<Predictor>,
+    predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     id: Id,
     body: Body<StartBody>,

@@ -6,6 +6,7 @@ use crate::problem::{Problem, Problems};
 use rocket::serde::json::Json;
 use rocket::{State, get};
 use serde::Serialize;
+use std::sync::Arc;
 use uuid::Uuid;
 use vatten_core::interval::NINETY;
 use vatten_core::reading::When;
@@ -65,7 +66,7 @@ pub struct LessonsView {
 #[get("/lessons")]
 pub async fn get(
     pool: &State<PgPool>,
-    predictor: &State<Predictor>,
+    predictor: &State<Arc<Predictor>>,
     me: SignedIn,
 ) -> Result<Json<LessonsView>, Problem> {
     let learned = predictor.learned(pool, me.workshop).await?;

@@ -37,6 +37,7 @@ pub fn all() -> Vec<rocket::Route> {
         plan::save,
         plan::usual,
         predict::predict,
+        predict::simulate,
         predict::health,
         predict::outline,
         reading::list,

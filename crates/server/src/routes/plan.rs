@@ -2,12 +2,13 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id};
-use crate::predictor::{check_stations, find_steel, station_names};
+use crate::predictor::{Predictor, check_stations, find_steel, station_names};
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::{parse_medium, usual_stations};
 use rocket::serde::json::Json;
 use rocket::{State, get, put};
 use serde::Deserialize;
+use std::sync::Arc;
 use vatten_core::method;
 use vatten_core::plan::{Plan as CorePlan, Step, StepDraft};
 use vatten_store::plan::Plan;
@@ -60,6 +61,7 @@ pub async fn save(
 #[get("/blades/<id>/usual-plan?<medium>")]
 pub async fn usual(
     pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     id: Id,
     medium: Option<&str>,
@@ -68,9 +70,8 @@ pub async fn usual(
     let steel = find_steel(pool, me.workshop, &blade.steel).await?;
     let at = usual_stations(pool, me.workshop, None).await?;
     let target = (blade.target_low_hrc, blade.target_high_hrc);
-    Ok(Json(
-        method::usual(&steel, parse_medium(medium)?, target, at)
-            .steps()
-            .to_vec(),
-    ))
+    let medium = parse_medium(medium)?;
+    let geometry = blade.geometry()?;
+    let usual = move || method::usual(&steel, &geometry, medium, target, at);
+    Ok(Json(predictor.run(usual).await?.steps().to_vec()))
 }

@@ -2,8 +2,9 @@
 
 use crate::auth::SignedIn;
 use crate::body::Body;
+use crate::patient::Patient;
 use crate::predictor::{
-    Asked, Learned, Predictor, check_stations, read_steel, station_names, usual_tester,
+    Asked, Depth, Learned, Predictor, check_stations, read_steel, station_names, usual_tester,
 };
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::usual_stations;
@@ -13,11 +14,18 @@ use serde::Deserialize;
 use std::sync::Arc;
 use uuid::Uuid;
 use vatten_core::blade::{Blade, BladeDraft};
+use vatten_core::clay::{Clay, ClayDraft};
+use vatten_core::decarburization::Protection;
 use vatten_core::fault::{Checker, Faults};
+use vatten_core::form::{Form, Thickness};
+use vatten_core::heating::Furnace;
+use vatten_core::map::Maps;
+use vatten_core::outline::{Outline, OutlineDraft};
 use vatten_core::plan::{Plan, StepDraft};
-use vatten_core::prediction::Prediction;
+use vatten_core::prediction::{Prediction, StationNames};
 use vatten_core::units::{Hrc, Quantity};
-use vatten_store::PgPool;
+use vatten_core::work::Work;
+use vatten_store::{PgPool, WorkshopId};
 
 /// A wanted hardness window, HRC.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -51,7 +59,155 @@ pub struct PredictBody {
     pub tester_id: Option<Uuid>,
     /// Ask for the temper that reaches this.
     pub target_hrc: Option<TargetBody>,
+    /// Its own outline instead of the preset's.
+    pub outline: Option<OutlineDraft>,
+    /// Thickness along it, where it changes; at most 60 places.
+    #[serde(default)]
+    pub taper: Vec<Thickness>,
+    /// Clay.
+    pub clay: Option<ClayDraft>,
+    /// Fire of the hardening heat: `kiln`, `forge`, `pipe` or `oven`; a kiln when left out.
+    pub furnace: Option<String>,
+    /// What keeps the carbon in: `bare`, `reducing_forge`, `coating` or `foil`; bare when left out.
+    pub protection: Option<String>,
+    /// Blades heated together, 1 to 50.
+    #[schema(minimum = 1, maximum = 50)]
+    pub together: Option<u32>,
+    /// Kinds of stress raiser left (scratches, sharp corners, undrilled holes), 0 to 3.
+    #[schema(minimum = 0, maximum = 3)]
+    pub raisers: Option<u8>,
+    /// Width of a cell, 0.5 to 10 mm; 2 for a prediction and 1 for a simulation when left out.
+    #[schema(minimum = 0.5, maximum = 10)]
+    pub step_mm: Option<f64>,
+    /// Places [x, y] whose temperature history a simulation gives, mm; at most 40.
+    #[serde(default)]
+    pub points: Vec<[f64; 2]>,
 }
+
+impl PredictBody {
+    /// The blade and what is around it; faults at `blade.…`, `outline`, `taper[i].…`, `clay.…` and so on.
+    fn work(&self, c: &mut Checker) -> Option<Work> {
+        let outline = self.outline.as_ref().map(|o| c.take(Outline::read(o)));
+        let mut draft = self.blade.clone();
+        if let Some(Some(outline)) = &outline {
+            // An outline says how long and wide the blade is.
+            draft.length_mm = draft.length_mm.or(Some(outline.tip_mm()));
+            draft.width_mm = draft.width_mm.or(Some(outline.width_mm()));
+        } else if outline.is_some() {
+            return None;
+        }
+        let blade = c.take(Blade::parse(&draft).map_err(|f| f.under("blade")));
+        let form = blade.and_then(|b| c.take(Form::parse(&b, outline.flatten(), &self.taper)));
+        let clay = self.clay.as_ref().map_or(Some(Clay::default()), |clay| {
+            c.take(Clay::parse(clay).map_err(|f| f.under("clay")))
+        });
+        let furnace = self.furnace.as_deref();
+        let furnace = furnace.map_or(Some(Furnace::default()), |f| {
+            c.take(Furnace::parse("furnace", f))
+        });
+        let protection = self.protection.as_deref();
+        let protection = protection.map_or(Some(Protection::default()), |p| {
+            c.take(Protection::parse("protection", p))
+        });
+        let together = self.together.unwrap_or(1);
+        if !(1..=50).contains(&together) {
+            c.refuse_allowing(
+                "together",
+                format!("{together} blades in one fire is not possible."),
+                "1 to 50",
+            );
+        }
+        let raisers = self.raisers.unwrap_or(0);
+        if raisers > 3 {
+            c.refuse_allowing("raisers", format!("{raisers} is not possible."), "0 to 3");
+        }
+        Some(Work {
+            form: form?,
+            clay: clay?,
+            furnace: furnace?,
+            protection: protection?,
+            together,
+            raisers,
+        })
+    }
+
+    /// Width of a cell, mm: as asked, or `usual`.
+    fn step_mm(&self, c: &mut Checker, usual: f64) -> f64 {
+        let step = self.step_mm.unwrap_or(usual);
+        if !(0.5..=10.0).contains(&step) {
+            c.refuse_allowing(
+                "step_mm",
+                format!("Cells of {step} mm are not possible."),
+                "0.5 to 10 mm",
+            );
+        }
+        step
+    }
+
+    /// Checks everything and looks up what the shop has.
+    async fn check(
+        &self,
+        pool: &PgPool,
+        workshop: WorkshopId,
+        usual_step_mm: f64,
+    ) -> Result<(Asked, StationNames, f64), Problem> {
+        let mut c = Checker::default();
+        let steel = match read_steel(pool, workshop, &self.steel).await {
+            Ok(steel) => Some(steel),
+            Err(problem) if problem.status == 422 => c.take(Err(Faults(problem.fields))),
+            Err(problem) => return Err(problem),
+        };
+        let work = self.work(&mut c);
+        let step_mm = self.step_mm(&mut c, usual_step_mm);
+        let plan = c.take(Plan::parse(&self.steps));
+        let target = self.target_hrc.as_ref().map(|t| {
+            let low = c.take(Hrc::check("target_hrc.low", t.low));
+            let high = c.take(Hrc::check("target_hrc.high", t.high));
+            if t.low > t.high {
+                c.refuse(
+                    "target_hrc.low",
+                    "The lowest wanted hardness is above the highest.",
+                );
+            }
+            low.zip(high)
+                .map_or((0.0, 0.0), |(low, high)| (low.value(), high.value()))
+        });
+        let names = station_names(pool, workshop).await?;
+        if let Some(plan) = &plan {
+            c.take(check_stations(plan, &names));
+        }
+        if self.tester_id.is_some_and(|id| !names.contains_key(&id)) {
+            c.refuse("tester_id", "The shop has no such tester.");
+        }
+        if self.points.len() > MAX_POINTS {
+            c.refuse_allowing(
+                "points",
+                "There are more places than can be followed.",
+                format!("0 to {MAX_POINTS}"),
+            );
+        }
+        let parts = match (steel, work, plan) {
+            (Some(steel), Some(work), Some(plan)) => Some((steel, work, plan)),
+            _ => None,
+        };
+        let (steel, work, plan) = c.finish(parts)?;
+        let at = usual_stations(pool, workshop, None).await?;
+        let tester = self.tester_id.or(usual_tester(pool, workshop).await?);
+        let asked = Asked {
+            plan: plan.with_stations(at),
+            steel,
+            work,
+            tester,
+            target,
+        };
+        Ok((asked, names, step_mm))
+    }
+}
+
+/// Most places whose history can be asked for.
+const MAX_POINTS: usize = 40;
+/// Width of a cell of the preview, and of a full simulation, mm.
+const STEPS_MM: (f64, f64) = (2.0, 1.0);
 
 /// Predicts a plan. Nothing is stored.
 #[utoipa::path(context_path = "/api/v1", tag = "predict", request_body = PredictBody,
@@ -59,44 +215,12 @@ pub struct PredictBody {
 #[post("/predict", data = "<body>")]
 pub async fn predict(
     pool: &State<PgPool>,
-    predictor: &State<Predictor>,
+    predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     body: Body<PredictBody>,
 ) -> Result<Json<Prediction>, Problem> {
-    let body = body.0;
-    let mut c = Checker::default();
-    let steel = match read_steel(pool, me.workshop, &body.steel).await {
-        Ok(steel) => Some(steel),
-        Err(problem) if problem.status == 422 => c.take(Err(Faults(problem.fields))),
-        Err(problem) => return Err(problem),
-    };
-    let blade = c.take(Blade::parse(&body.blade).map_err(|f| f.under("blade")));
-    let plan = c.take(Plan::parse(&body.steps));
-    let target = body.target_hrc.map(|t| {
-        let low = c.take(Hrc::check("target_hrc.low", t.low));
-        let high = c.take(Hrc::check("target_hrc.high", t.high));
-        if t.low > t.high {
-            c.refuse(
-                "target_hrc.low",
-                "The lowest wanted hardness is above the highest.",
-            );
-        }
-        low.zip(high)
-            .map_or((0.0, 0.0), |(low, high)| (low.value(), high.value()))
-    });
-    let names = station_names(pool, me.workshop).await?;
-    if let Some(plan) = &plan {
-        c.take(check_stations(plan, &names));
-    }
-    if body.tester_id.is_some_and(|id| !names.contains_key(&id)) {
-        c.refuse("tester_id", "The shop has no such tester.");
-    }
-    let parts = match (steel, blade, plan) {
-        (Some(steel), Some(blade), Some(plan)) => Some((steel, blade, plan)),
-        _ => None,
-    };
-    let (steel, blade, plan) = c.finish(parts)?;
-    let learned = if body.use_records.unwrap_or(true) {
+    let (asked, names, step_mm) = body.0.check(pool, me.workshop, STEPS_MM.0).await?;
+    let learned = if body.0.use_records.unwrap_or(true) {
         predictor.learned(pool, me.workshop).await?
     } else {
         Arc::new(Learned {
@@ -104,16 +228,26 @@ pub async fn predict(
             ..Learned::default()
         })
     };
-    let at = usual_stations(pool, me.workshop, None).await?;
-    let tester = body.tester_id.or(usual_tester(pool, me.workshop).await?);
-    let asked = Asked {
-        plan: plan.with_stations(at),
-        steel,
-        blade,
-        tester,
-        target,
-    };
-    Ok(Json(predictor.predict(asked, learned).await?))
+    let found = predictor.predict(asked, learned, Depth::Whole(step_mm));
+    Ok(Json(found.await?))
+}
+
+/// Simulates the last quench of a plan: maps and history for drawing. Nothing is stored.
+#[utoipa::path(context_path = "/api/v1", tag = "predict", request_body = PredictBody,
+    responses((status = 200, body = Maps), Problems))]
+#[post("/simulate", data = "<body>")]
+pub async fn simulate(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+    body: Body<PredictBody>,
+) -> Result<Patient, Problem> {
+    let (asked, _, step_mm) = body.0.check(pool, me.workshop, STEPS_MM.1).await?;
+    let predictor = Arc::clone(predictor);
+    let points = body.0.points;
+    Ok(Patient::waiting_for(async move {
+        predictor.simulate(asked, step_mm, points).await
+    }))
 }
 
 /// The outline of a blade from its shape preset and size, mm. Nothing is stored.

@@ -1,0 +1,745 @@
+//! What the whole blade does in the quench: hamon, bend, crack, grain, skin, and the soak before it.
+
+use crate::clay::Clay;
+use crate::crack::{self, Causes, Risk};
+use crate::decarburization;
+use crate::film::{Agitation, Film};
+use crate::form::Grid;
+use crate::grain;
+use crate::hamon::{Hamon, hamon};
+use crate::heat::{Heat, STRIP_AT};
+use crate::heating::{Load, Soak, time_to_heat_s};
+use crate::interval::{About, Interval, NINETY, Reason};
+use crate::medium::Medium;
+use crate::physics::stages;
+use crate::plan::{Plan, Stage};
+use crate::quench::{Quenched, Setup, Stopped, quench};
+use crate::steel::{Hardening, Steel};
+use crate::thermal::DENSITY;
+use crate::units::Quantity;
+use crate::work::Work;
+use serde::{Deserialize, Serialize};
+use std::sync::atomic::AtomicBool;
+
+/// How a blade bends in the quench.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct BendOutcome {
+    /// Sag from heel to tip, mm; positive: edge convex, spine-in.
+    pub sori_mm: f64,
+    /// Sag sideways for each 10 % more cooling on one face, mm.
+    pub side_mm_per_10_percent: f64,
+    /// Chance that it ends more out of line sideways than the tolerance, 0 to 1.
+    pub side_over_tolerance_probability: f64,
+    /// What can be left without straightening, mm.
+    pub tolerance_mm: f64,
+    /// Sag sideways that one quench in ten exceeds, mm.
+    pub side_ninety_mm: f64,
+}
+
+/// 90 % intervals of the outcomes that are plain numbers.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Ranges {
+    /// ASTM grain size number.
+    pub grain_astm: Interval,
+    /// Skin that loses carbon, mm.
+    pub decarburization_mm: Interval,
+    /// Hardened share of the middle, percent.
+    pub martensite_percent_middle: Interval,
+    /// Sag towards the spine, mm.
+    pub sori_mm: Interval,
+    /// Mean height of the line, mm; none without a line.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub hamon_mm: Option<Interval>,
+}
+
+/// Everything that the quench of the whole blade decides.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Outcomes {
+    /// The line, or why there is none.
+    pub hamon: Hamon,
+    /// How much of the middle of the blade hardens, percent.
+    pub martensite_percent_middle: f64,
+    /// Bend.
+    pub bend: BendOutcome,
+    /// Risk of a crack.
+    pub crack: Risk,
+    /// ASTM grain size number at the quench.
+    pub grain_astm: f64,
+    /// Depth of skin that loses carbon, mm.
+    pub decarburization_mm: f64,
+    /// When the parts are at heat, and the soak.
+    pub soak: Soak,
+    /// 90 % intervals.
+    pub ranges: Ranges,
+    /// The grid was coarser than asked for, to keep within its limit: its step, mm.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub coarsened_to_mm: Option<f64>,
+    /// Why.
+    pub outcome_reasons: Vec<Reason>,
+}
+
+/// What a shop has taught of outcomes other than hardness.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Habits {
+    /// Cracks.
+    pub crack: crack::Model,
+    /// How uneven this smith's quenches are: one standard deviation of the difference between the
+    /// faces, in percent of cooling.
+    pub unevenness_percent: f64,
+    /// The line comes out higher than simulated, mm, and how sure that is (one standard deviation).
+    pub hamon_shift_mm: (f64, f64),
+}
+
+/// Unevenness of a quench before any record, percent.
+pub const UNEVENNESS_PERCENT: f64 = 8.0;
+
+impl Default for Habits {
+    fn default() -> Self {
+        Self {
+            crack: crack::Model::default(),
+            unevenness_percent: UNEVENNESS_PERCENT,
+            hamon_shift_mm: (0.0, 0.0),
+        }
+    }
+}
+
+/// Sag that is left without straightening, mm: half a millimetre in 100 mm of blade, at least 0.3 mm.
+fn tolerance_mm(length_mm: f64) -> f64 {
+    (0.005 * length_mm).max(0.3)
+}
+
+/// Upper tail of the standard normal distribution (Abramowitz and Stegun 1964, 26.2.17).
+fn tail(z: f64) -> f64 {
+    let t = 1.0 / (1.0 + 0.231_641_9 * z.abs());
+    let series = t
+        * (0.319_381_530
+            + t * (-0.356_563_782
+                + t * (1.781_477_937 + t * (-1.821_255_978 + t * 1.330_274_429))));
+    let density = (-0.5 * z * z).exp() / (2.0 * std::f64::consts::PI).sqrt();
+    let upper = density * series;
+    if z >= 0.0 { upper } else { 1.0 - upper }
+}
+
+/// Mass of a blade on its grid, kg.
+fn mass_kg(grid: &Grid) -> f64 {
+    let cell = (grid.step_mm * 1e-3).powi(2);
+    DENSITY * cell * grid.thickness_mm.iter().map(|t| t * 1e-3).sum::<f64>()
+}
+
+/// The even quench, and the same with one face cooled a tenth more, side by side on two cores.
+fn both(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<(Quenched, Quenched), Stopped> {
+    let uneven = Setup {
+        faces: [0.95, 1.05],
+        // Sag is smooth: a coarser grid tells it as well, and the two end together.
+        step_mm: (1.5 * setup.step_mm).max(3.0),
+        ..setup
+    };
+    std::thread::scope(|s| {
+        let other = s.spawn(move || quench(uneven, stop));
+        let even = quench(setup, stop)?;
+        let uneven = other.join().map_err(|_| Stopped)??;
+        Ok((even, uneven))
+    })
+}
+
+/// What speaks for a crack in this quench.
+#[must_use]
+pub fn causes(work: &Work, steel: &Steel, heat: &Heat, stages: &[Stage], q: &Quenched) -> Causes {
+    let (blade, d) = (work.blade(), &heat.dissolved);
+    let stage = stage_at(stages, q.half_start_s);
+    let severity = stage.map_or(0.0, |s| {
+        let film = Film::new(s.medium, s.bath_c, s.agitation.unwrap_or(Agitation::Moved));
+        (film.at(MARTENSITE_FORMS_C) / SLOW_OIL_H).ln().max(0.0)
+    });
+    let water = stages.iter().any(|s| s.medium.is_water());
+    let milder = matches!(steel.hardening, Hardening::Oil | Hardening::Air)
+        && !steel.water_then_oil
+        && !steel.media.iter().any(|m| m.is_water());
+    Causes {
+        carbon: ((d.composition.carbon - 0.55) / 0.1).max(0.0) * d.austenite,
+        low_start: ((220.0 - d.martensite_start_c) / 10.0).clamp(0.0, 20.0) * d.austenite,
+        severity: severity * d.austenite,
+        wrong_medium: f64::from(u8::from(water && milder)) * d.austenite,
+        section: ((blade.spine_mm / blade.edge_mm).ln() - 1.5).clamp(0.0, 3.0),
+        raisers: f64::from(work.raisers.min(3)),
+        overheated: ((heat.temperature.value() - steel.austenitize.high.value()) / 10.0)
+            .clamp(0.0, 20.0),
+        untempered: 0.0,
+    }
+}
+
+/// Where severity is judged: around the martensite start of blade steel, °C.
+const MARTENSITE_FORMS_C: f64 = 240.0;
+/// Heat transfer of slow oil there, W/m²K.
+const SLOW_OIL_H: f64 = 280.0;
+
+/// The stage that is going on at a time.
+fn stage_at(stages: &[Stage], time: f64) -> Option<&Stage> {
+    let mut ends = 0.0;
+    stages
+        .iter()
+        .find(|s| {
+            ends += s.for_s.map_or(f64::INFINITY, |t| t.value());
+            time <= ends
+        })
+        .or(stages.last())
+}
+
+/// When edge, spine and thickest part are at heat, and the soak to advise.
+fn soak(work: &Work, steel: &Steel, heat: &Heat, grid: &Grid) -> Soak {
+    let blade = work.blade();
+    let load = Load {
+        furnace: work.furnace,
+        set_c: heat.temperature.value(),
+        start_c: 20.0,
+        mass_kg: mass_kg(grid),
+        blades: work.together,
+    };
+    let at = |mm: f64| time_to_heat_s(load, steel.ac1_c, mm);
+    let thickest = grid.thickness_mm.iter().copied().fold(0.0, f64::max);
+    let above = heat.temperature.value() - steel.austenitize.nominal.value();
+    let dissolving = 3.0 * heat.structure.time_constant_s(above);
+    let soak_s = dissolving.max(0.5 * steel.soak.value()).clamp(60.0, 5400.0);
+    Soak {
+        edge_s: at(blade.edge_mm),
+        spine_s: at(blade.spine_mm),
+        ready_after_s: at(thickest.max(blade.spine_mm)),
+        soak_s: (soak_s / 30.0).ceil() * 30.0,
+    }
+}
+
+/// Computes the outcomes of a plan with cells of `step_mm`, on two cores.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set meanwhile.
+pub fn outcomes(
+    work: &Work,
+    plan: &Plan,
+    steel: &Steel,
+    habits: &Habits,
+    step_mm: f64,
+    stop: Option<&AtomicBool>,
+) -> Result<(Outcomes, Quenched), Stopped> {
+    let heat = Heat::of(plan, steel, 0.0);
+    let stages = stages(plan);
+    let setup = heat.whole(&work.form, &work.clay, stages, step_mm);
+    let (even, uneven) = both(setup, stop)?;
+    let found = assemble(work, plan, steel, habits, &heat, &even, &uneven);
+    Ok((found, even))
+}
+
+fn assemble(
+    work: &Work,
+    plan: &Plan,
+    steel: &Steel,
+    habits: &Habits,
+    heat: &Heat,
+    even: &Quenched,
+    uneven: &Quenched,
+) -> Outcomes {
+    let (blade, stages) = (work.blade(), stages(plan));
+    let mut reasons = Vec::new();
+    let mut say = |about, text: String| reasons.push(Reason::plain(about, text));
+    let length = blade.length_mm;
+
+    // Hamon.
+    let (shift, shift_deviation) = habits.hamon_shift_mm;
+    let line = if heat.dissolved.austenite < 0.05 {
+        Hamon::None {
+            none: format!("Never above Ac1 ({:.0} °C): nothing hardens.", steel.ac1_c),
+        }
+    } else {
+        hamon(even, length).shifted(shift, shift_deviation)
+    };
+    match &line {
+        Hamon::Line(l) => {
+            say(
+                About::Hamon,
+                format!(
+                    "Half martensite {:.1} mm above the edge on the mean; the change from hard to soft takes {:.1} mm: {}.",
+                    l.height_mm,
+                    l.band_mm,
+                    if l.band_mm < 5.0 {
+                        "a crisp line"
+                    } else {
+                        "a soft, cloudy line"
+                    }
+                ),
+            );
+            if shift.abs() >= 0.3 {
+                reasons.push(
+                    Reason::plain(
+                        About::Hamon,
+                        format!(
+                            "Your own lines came out {:.1} mm {} than simulated.",
+                            shift.abs(),
+                            if shift > 0.0 { "higher" } else { "lower" }
+                        ),
+                    )
+                    .from_records(),
+                );
+            }
+        }
+        Hamon::None { none } => say(About::Hamon, none.clone()),
+    }
+    let mut say = |about, text: String| reasons.push(Reason::plain(about, text));
+    if !work.clay.is_bare() {
+        say(
+            About::Hamon,
+            "Clay that cracks off in the quench ruins the line; it dries overnight or an hour at 200 °C.".to_owned(),
+        );
+    }
+
+    // Middle.
+    let x = STRIP_AT * length;
+    let middle = work
+        .form
+        .outline()
+        .section(x)
+        .and_then(|(edge, spine)| even.cell_at(x, 0.5 * (edge + spine)))
+        .map_or(0.0, |cell| 100.0 * even.hardened(cell));
+    let doubt = 4.0 + 0.18 * (middle * (100.0 - middle)).max(0.0).sqrt() * 2.0;
+    say(
+        About::Middle,
+        format!(
+            "{middle:.0} % of the middle of the blade hardens; grain {:.1} and {:.2} % carbon in solution set how fast it must cool.",
+            grain::astm_number(heat.grain_um * 1e-3),
+            heat.dissolved.composition.carbon
+        ),
+    );
+
+    // Bend.
+    let (bend, side) = match (&even.bend, &uneven.bend) {
+        (Some(even), Some(uneven)) => (even.sori_mm, (uneven.side_mm - even.side_mm).abs()),
+        _ => (0.0, 0.0),
+    };
+    let tolerance = tolerance_mm(length);
+    let own = even.bend.as_ref().map_or(0.0, |b| b.side_mm);
+    let spread = side * habits.unevenness_percent / 10.0 + 0.02;
+    let over = tail((tolerance - own) / spread) + tail((tolerance + own) / spread);
+    say(
+        About::Bend,
+        if bend.abs() < 0.1 {
+            "It stays straight from edge to spine.".to_owned()
+        } else if bend > 0.0 {
+            format!(
+                "The edge ends longer than the spine: it curves {bend:.1} mm towards the spine."
+            )
+        } else {
+            format!(
+                "The spine ends longer than the edge: it curves {:.1} mm towards the edge.",
+                -bend
+            )
+        },
+    );
+    say(
+        About::Bend,
+        format!(
+            "A tenth more cooling on one face bends it {side:.2} mm sideways; quenches differ by about {:.0} % from face to face.",
+            habits.unevenness_percent
+        ),
+    );
+    if !work.clay.is_even() {
+        say(
+            About::Bend,
+            format!(
+                "The clay differs from face to face: that alone bends it {:.1} mm sideways.",
+                own.abs()
+            ),
+        );
+    }
+
+    // Crack.
+    let causes = causes(work, steel, heat, stages, even);
+    let risk = if heat.dissolved.austenite < 0.05 {
+        Risk {
+            probability: 0.0,
+            low: 0.0,
+            high: 0.01,
+        }
+    } else {
+        habits.crack.risk(&causes)
+    };
+    for (text, odds) in habits.crack.reasons(&causes).into_iter().take(3) {
+        say(About::Crack, format!("{text} Odds × {odds:.1}."));
+    }
+    say(
+        About::Crack,
+        match habits.crack.outcomes {
+            0 => "From what smiths and handbooks say; your own cracked and sound blades will move it.".to_owned(),
+            n => format!("With {n} blades of your own."),
+        },
+    );
+
+    // Grain and skin.
+    let number = grain::astm_number(heat.grain_um * 1e-3);
+    say(
+        About::Grain,
+        format!(
+            "Mean grain {:.0} µm when it is quenched; each pass through critical halves it, down to {:.0} µm, and time at heat lets it grow.",
+            heat.grain_um,
+            grain::FINEST_UM
+        ),
+    );
+    let skin = decarburization::depth_mm(plan.steps(), work.protection, 0.0);
+    say(
+        About::Decarburization,
+        format!(
+            "{:.2} mm of skin loses carbon on each face{}.",
+            skin,
+            if 2.0 * skin > blade.edge_mm {
+                ": the edge is thinner than that, grind it after hardening or protect it"
+            } else {
+                "; grind it off before you test"
+            }
+        ),
+    );
+    let soak = soak(work, steel, heat, &even.grid);
+    say(
+        About::Soak,
+        format!(
+            "The edge is at heat after {:.0} min, the thickest part after {:.0} min: count {:.0} min from then.",
+            soak.edge_s / 60.0,
+            soak.ready_after_s / 60.0,
+            soak.soak_s / 60.0
+        ),
+    );
+    let own_sori = 0.35 * bend.abs() + 0.25;
+    Outcomes {
+        ranges: Ranges {
+            grain_astm: Interval::normal(number, 0.6, (0.0, 14.0)),
+            decarburization_mm: Interval::normal(skin, 0.3 * skin, (0.0, 10.0)),
+            martensite_percent_middle: Interval::normal(middle, doubt / NINETY, (0.0, 100.0)),
+            sori_mm: Interval::normal(bend, own_sori / NINETY, (-500.0, 500.0)),
+            hamon_mm: line.line().map(|l| {
+                let width = l.points.first().map_or(0.0, |p| p.high_mm - p.height_mm);
+                Interval::normal(l.height_mm, width / NINETY, (0.0, 400.0))
+            }),
+        },
+        hamon: line,
+        martensite_percent_middle: middle,
+        bend: BendOutcome {
+            sori_mm: bend,
+            side_mm_per_10_percent: side,
+            side_over_tolerance_probability: over.clamp(0.0, 1.0),
+            tolerance_mm: tolerance,
+            side_ninety_mm: own.abs() + NINETY * spread,
+        },
+        crack: risk,
+        grain_astm: number,
+        decarburization_mm: skin,
+        soak,
+        coarsened_to_mm: even.grid.coarsened.then_some(even.grid.step_mm),
+        outcome_reasons: reasons,
+    }
+}
+
+/// Seconds in water, before oil, that put the line `wanted_mm` above the edge: 0.2 to 12 s, to a tenth.
+/// None when no time does.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set meanwhile.
+pub fn seconds_in_water(
+    work: &Work,
+    plan: &Plan,
+    steel: &Steel,
+    wanted_mm: f64,
+    stop: Option<&AtomicBool>,
+) -> Result<Option<f64>, Stopped> {
+    let heat = Heat::of(plan, steel, 0.0);
+    let height = |seconds: f64| {
+        let stages = [
+            Stage {
+                for_s: Some(crate::units::Seconds::clamped(seconds)),
+                ..Stage::of(Medium::Water)
+            },
+            Stage::of(Medium::FastOil),
+        ];
+        let setup = Setup {
+            bend: false,
+            ..heat.whole(&work.form, &work.clay, &stages, 2.5)
+        };
+        let q = quench(setup, stop)?;
+        Ok(match hamon(&q, work.blade().length_mm) {
+            Hamon::Line(l) => l.height_mm,
+            // Soft throughout lies below every line, hardened throughout above.
+            Hamon::None { .. } if q.mean_hardened() < 0.5 => 0.0,
+            Hamon::None { .. } => f64::INFINITY,
+        })
+    };
+    let (mut low, mut high) = (0.2, 12.0);
+    if height(low)? > wanted_mm || height(high)? < wanted_mm {
+        return Ok(None);
+    }
+    for _ in 0..7 {
+        let middle = 0.5 * (low + high);
+        if height(middle)? < wanted_mm {
+            low = middle;
+        } else {
+            high = middle;
+        }
+    }
+    Ok(Some((5.0 * (low + high)).round() / 10.0))
+}
+
+/// Clay that brings the line nearest to a wanted one.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ClayFor {
+    /// The clay, the same on both faces: where it begins above the edge, along the blade (x, mm; mm).
+    pub border: Vec<(f64, f64)>,
+    /// Its thickness, mm.
+    pub thickness_mm: f64,
+    /// The clay itself.
+    pub clay: Clay,
+    /// Root mean square distance of the simulated line from the wanted one, mm.
+    pub off_mm: f64,
+}
+
+/// What a smith can lay on.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Brush {
+    /// Thinnest and thickest clay, mm.
+    pub thickness_mm: (f64, f64),
+    /// Width of the brush, mm: the border cannot change faster along the blade.
+    pub width_mm: f64,
+}
+
+/// Finds clay for a wanted line, given as height above the edge by x (mm): the border starts at the line
+/// and is moved by what the simulated line misses, a brush width at a time, for three thicknesses.
+/// None when no clay gives a line.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set meanwhile.
+pub fn clay_for(
+    work: &Work,
+    plan: &Plan,
+    steel: &Steel,
+    wanted: &dyn Fn(f64) -> f64,
+    brush: Brush,
+    stop: Option<&AtomicBool>,
+) -> Result<Option<ClayFor>, Stopped> {
+    let heat = Heat::of(plan, steel, 0.0);
+    let (thin, thick) = brush.thickness_mm;
+    let step = brush.width_mm.clamp(2.0, 20.0);
+    let length = work.blade().length_mm;
+    let count = (length / step).ceil().max(2.0) as usize;
+    let at = |i: usize| (i as f64 + 0.5) * length / count as f64;
+    let mut best: Option<ClayFor> = None;
+    for thickness_mm in [thin, (thin * thick).max(0.0).sqrt(), thick] {
+        let mut border: Vec<f64> = (0..count).map(|i| wanted(at(i)) + 1.0).collect();
+        for _ in 0..5 {
+            let heights: Vec<(f64, f64)> = border
+                .iter()
+                .enumerate()
+                .map(|(i, b)| (at(i), *b))
+                .collect();
+            let clay = Clay::above(&work.form, &heights, thickness_mm);
+            let setup = Setup {
+                bend: false,
+                ..heat.whole(&work.form, &clay, stages(plan), 2.5)
+            };
+            let q = quench(setup, stop)?;
+            let Hamon::Line(line) = hamon(&q, length) else {
+                break;
+            };
+            let miss = |x: f64| {
+                let near = line
+                    .points
+                    .iter()
+                    .filter(|p| (p.x_mm - x).abs() <= 0.5 * step.max(5.0));
+                let (n, sum) = near.fold((0.0, 0.0), |(n, s), p| {
+                    (n + 1.0, s + wanted(p.x_mm) - p.height_mm)
+                });
+                if n > 0.0 { sum / n } else { 0.0 }
+            };
+            let off = line
+                .points
+                .iter()
+                .map(|p| (p.height_mm - wanted(p.x_mm)).powi(2))
+                .sum::<f64>();
+            let off_mm = (off / line.points.len() as f64).sqrt();
+            if best.as_ref().is_none_or(|b| off_mm < b.off_mm) {
+                best = Some(ClayFor {
+                    border: heights,
+                    thickness_mm,
+                    clay,
+                    off_mm,
+                });
+            }
+            for (i, b) in border.iter_mut().enumerate() {
+                *b = (*b + 0.9 * miss(at(i))).clamp(0.0, 300.0);
+            }
+        }
+    }
+    Ok(best)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::physics::tests::{blade, plan};
+    use rstest::rstest;
+
+    fn quenched_in(steel: &str, medium: &str) -> (Plan, &'static Steel) {
+        let steel = Steel::built_in(steel).unwrap();
+        let json = format!(
+            r#"[{{"kind":"normalize","temperature_c":860,"times":3}},{{"kind":"austenitize","temperature_c":{},"soak_s":{}}},
+                {{"kind":"quench","stages":[{{"medium":"{medium}"}}]}}]"#,
+            steel.austenitize.nominal.value(),
+            steel.soak.value()
+        );
+        (plan(&json), steel)
+    }
+
+    fn run(steel: &str, medium: &str, work: &Work) -> Outcomes {
+        let (plan, steel) = quenched_in(steel, medium);
+        outcomes(work, &plan, steel, &Habits::default(), 2.0, None)
+            .unwrap()
+            .0
+    }
+
+    #[test]
+    fn the_tail_meets_the_table() {
+        assert!((tail(1.644_853_6) - 0.05).abs() < 1e-6);
+        assert!((tail(0.0) - 0.5).abs() < 1e-6);
+        assert!((tail(-1.0) - 0.841_344_7).abs() < 1e-6);
+    }
+
+    #[test]
+    fn every_outcome_has_its_interval_and_its_reasons() {
+        let got = run("w2", "fast_oil", &Work::plain(&blade()));
+        assert!(got.hamon.line().is_some(), "{:?}", got.hamon);
+        assert!(
+            got.ranges
+                .hamon_mm
+                .unwrap()
+                .holds(got.hamon.line().unwrap().height_mm)
+        );
+        assert!(got.ranges.grain_astm.holds(got.grain_astm));
+        assert!(got.crack.low < got.crack.probability && got.crack.probability < got.crack.high);
+        assert!(got.soak.edge_s < got.soak.ready_after_s && got.soak.soak_s >= 60.0);
+        for about in [
+            About::Hamon,
+            About::Middle,
+            About::Bend,
+            About::Crack,
+            About::Grain,
+            About::Decarburization,
+            About::Soak,
+        ] {
+            assert!(
+                got.outcome_reasons.iter().any(|r| r.about == about),
+                "{about:?}"
+            );
+        }
+    }
+
+    #[rstest]
+    #[case("o1", "medium_oil")]
+    #[case("5160", "medium_oil")]
+    fn an_oil_steel_has_no_line_and_says_why(#[case] steel: &str, #[case] medium: &str) {
+        let got = run(steel, medium, &Work::plain(&blade()));
+        let Hamon::None { none } = &got.hamon else {
+            panic!("{:?}", got.hamon)
+        };
+        assert!(none.contains("through"));
+        assert!(got.martensite_percent_middle > 95.0);
+    }
+
+    #[test]
+    fn water_cracks_more_and_scratches_more_still() {
+        let plain = Work::plain(&blade());
+        let (oil, water) = (run("w2", "fast_oil", &plain), run("w2", "water", &plain));
+        assert!(water.crack.probability > 3.0 * oil.crack.probability);
+        let rough = Work {
+            raisers: 2,
+            ..plain
+        };
+        assert!(run("w2", "water", &rough).crack.probability > 1.5 * water.crack.probability);
+    }
+
+    #[test]
+    fn a_steadier_hand_bends_less_often() {
+        let (plan, steel) = quenched_in("1095", "water");
+        let work = Work::plain(&blade());
+        let with = |unevenness_percent| {
+            let habits = Habits {
+                unevenness_percent,
+                ..Habits::default()
+            };
+            outcomes(&work, &plan, steel, &habits, 2.0, None)
+                .unwrap()
+                .0
+                .bend
+        };
+        let (steady, rough) = (with(3.0), with(20.0));
+        assert!(steady.side_over_tolerance_probability <= rough.side_over_tolerance_probability);
+        assert!(steady.side_ninety_mm < rough.side_ninety_mm);
+        assert_eq!(steady.sori_mm, rough.sori_mm);
+    }
+
+    #[test]
+    fn below_ac1_nothing_hardens_and_it_says_so() {
+        let plan = plan(
+            r#"[{"kind":"austenitize","temperature_c":690,"soak_s":300},{"kind":"quench","stages":[{"medium":"water"}]}]"#,
+        );
+        let steel = Steel::built_in("w2").unwrap();
+        let work = Work::plain(&blade());
+        let got = outcomes(&work, &plan, steel, &Habits::default(), 3.0, None)
+            .unwrap()
+            .0;
+        let Hamon::None { none } = &got.hamon else {
+            panic!()
+        };
+        assert!(none.contains("Ac1"));
+        assert!(got.martensite_percent_middle < 1.0 && got.crack.probability < 0.001);
+    }
+
+    #[test]
+    fn the_water_time_it_advises_puts_the_line_there() {
+        let (plan, steel) = quenched_in("w2", "fast_oil");
+        let thick = crate::blade::Blade {
+            spine_mm: 5.0,
+            edge_mm: 0.6,
+            ..blade()
+        };
+        let work = Work::plain(&thick);
+        let seconds = seconds_in_water(&work, &plan, steel, 16.0, None)
+            .unwrap()
+            .unwrap();
+        assert!((0.5..6.0).contains(&seconds), "{seconds}");
+        assert_eq!(
+            seconds_in_water(&work, &plan, steel, 29.5, None).unwrap(),
+            None
+        );
+    }
+
+    #[test]
+    fn the_clay_it_finds_gives_the_wanted_line() {
+        let (plan, steel) = quenched_in("1095", "water");
+        let thick = crate::blade::Blade {
+            spine_mm: 5.5,
+            edge_mm: 0.6,
+            ..blade()
+        };
+        let work = Work::plain(&thick);
+        let wanted = |x: f64| 11.0 + 2.0 * (x / 40.0).sin();
+        let brush = Brush {
+            thickness_mm: (0.8, 3.0),
+            width_mm: 8.0,
+        };
+        let found = clay_for(&work, &plan, steel, &wanted, brush, None)
+            .unwrap()
+            .unwrap();
+        assert!(
+            found.off_mm < 1.5,
+            "{} mm off with {} mm",
+            found.off_mm,
+            found.thickness_mm
+        );
+        assert!(found.border.len() > 10);
+    }
+}

@@ -1,0 +1,45 @@
+//! The blade as it goes into the fire: its form, its clay, and what is around it.
+
+use crate::blade::Blade;
+use crate::clay::Clay;
+use crate::decarburization::Protection;
+use crate::form::Form;
+use crate::heating::Furnace;
+
+/// What a plan is carried out on.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Work {
+    /// Outline and thickness.
+    pub form: Form,
+    /// Clay.
+    pub clay: Clay,
+    /// The fire it is hardened from.
+    pub furnace: Furnace,
+    /// What keeps its carbon in.
+    pub protection: Protection,
+    /// Blades heated together.
+    pub together: u32,
+    /// Coarse scratches, sharp corners, undrilled holes: how many kinds of stress raiser are left, 0 to 3.
+    pub raisers: u8,
+}
+
+impl Work {
+    /// A bare blade of a preset shape, alone in a kiln.
+    #[must_use]
+    pub fn plain(blade: &Blade) -> Self {
+        Self {
+            form: Form::of(blade),
+            clay: Clay::default(),
+            furnace: Furnace::default(),
+            protection: Protection::default(),
+            together: 1,
+            raisers: 0,
+        }
+    }
+
+    /// The blade in its simple form.
+    #[must_use]
+    pub const fn blade(&self) -> &Blade {
+        self.form.blade()
+    }
+}
