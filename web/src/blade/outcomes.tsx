@@ -1,5 +1,6 @@
 import type { Interval, Prediction, Reading, Reason } from "../api/client";
 import { GaugeStrip } from "../drawing/gauge-strip";
+import { useUnits } from "../quantity/units";
 import { hrc } from "../words/names";
 
 interface Props {
@@ -11,7 +12,9 @@ interface Props {
 }
 
 const about = (prediction: Prediction | undefined, what: Reason["about"]) =>
-  (prediction?.reasons ?? []).filter((r) => r.about === what);
+  [...(prediction?.reasons ?? []), ...(prediction?.outcome_reasons ?? [])].filter(
+    (r) => r.about === what,
+  );
 
 /** The strongest thing the shop's own records say, as part of a sentence. */
 function strongest(reasons: Reason[]): string {
@@ -31,13 +34,18 @@ function values(readings: Reading[], stage: string): number[] {
   return readings.filter((r) => r.stage === stage && !r.withdrawn_at).flatMap((r) => r.values_hrc);
 }
 
+const percent = (share: number) => (share < 0.0095 ? "under 1 %" : `${Math.round(100 * share)} %`);
+
 /** What will come of the plan, how sure that is, and why. */
 export function Outcomes({ prediction, wanted, earlier, readings }: Props) {
+  const { about: length } = useUnits();
   const tempered = about(prediction, "tempered");
-  const quenched = about(prediction, "as_quenched");
   const austenite = about(prediction, "retained_austenite");
   const gain = austenite[0];
   const h = prediction?.hardness;
+  const line = prediction?.hamon && "points" in prediction.hamon ? prediction.hamon : undefined;
+  const bend = prediction?.bend;
+  const crack = prediction?.crack;
   return (
     <div className="outcomes" aria-live="polite">
       <GaugeStrip
@@ -48,6 +56,7 @@ export function Outcomes({ prediction, wanted, earlier, readings }: Props) {
         now={h?.tempered}
         earlier={earlier?.hardness.tempered}
         recorded={values(readings, "tempered")}
+        leads
         sentence={`${between(h?.tempered)}${strongest(tempered)}`}
         reasons={tempered}
       />
@@ -59,7 +68,7 @@ export function Outcomes({ prediction, wanted, earlier, readings }: Props) {
         earlier={earlier?.hardness.as_quenched}
         recorded={values(readings, "as_quenched")}
         sentence={`${prediction?.through.text ?? ""}`}
-        reasons={quenched}
+        reasons={about(prediction, "as_quenched")}
       />
       <GaugeStrip
         name="Retained austenite"
@@ -76,6 +85,60 @@ export function Outcomes({ prediction, wanted, earlier, readings }: Props) {
         }
         reasons={austenite}
       />
+      {prediction?.ranges && bend && crack && (
+        <>
+          <GaugeStrip
+            name="Hamon above edge"
+            unit="mm"
+            scale={[0, 30]}
+            now={prediction.ranges.hamon_mm ?? undefined}
+            earlier={earlier?.ranges?.hamon_mm ?? undefined}
+            words={line ? length(line.height_mm) : "none"}
+            sentence=""
+            reasons={[...about(prediction, "hamon"), ...about(prediction, "middle")]}
+          />
+          <GaugeStrip
+            name="Bend"
+            unit="mm"
+            scale={[-2, 2]}
+            wanted={[-bend.tolerance_mm, bend.tolerance_mm]}
+            now={prediction.ranges.sori_mm}
+            earlier={earlier?.ranges?.sori_mm}
+            words={
+              Math.abs(bend.sori_mm) < 0.05
+                ? "straight"
+                : `${length(Math.abs(bend.sori_mm))} to the ${bend.sori_mm > 0 ? "spine" : "edge"}`
+            }
+            sentence={`Sideways: ${percent(bend.side_over_tolerance_probability)} chance of more than ${length(bend.tolerance_mm)}.`}
+            reasons={about(prediction, "bend")}
+          />
+          <GaugeStrip
+            name="Grain"
+            unit="ASTM"
+            scale={[5, 12]}
+            wanted={[8, 12]}
+            now={prediction.ranges.grain_astm}
+            earlier={earlier?.ranges?.grain_astm}
+            sentence={`Skin without carbon: ${length(prediction.decarburization_mm ?? 0)} on each face.`}
+            reasons={[...about(prediction, "grain"), ...about(prediction, "decarburization")]}
+          />
+          <GaugeStrip
+            name="Crack"
+            unit="%"
+            digits={0}
+            scale={[0, 30]}
+            wanted={[0, 2]}
+            now={{
+              low: 100 * crack.low,
+              middle: 100 * crack.probability,
+              high: 100 * crack.high,
+            }}
+            words={percent(crack.probability)}
+            sentence=""
+            reasons={about(prediction, "crack")}
+          />
+        </>
+      )}
     </div>
   );
 }

@@ -12,7 +12,7 @@ import {
   take,
 } from "../api/client";
 import { useFirings, useReadings, useStations, useSteels } from "../api/queries";
-import { BladeDrawing } from "../drawing/blade-drawing";
+import { BladeView } from "../drawing/blade-view";
 import { HeatPath, stepSentence } from "../drawing/heat-path";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
@@ -531,14 +531,7 @@ export function PlanTab({ blade, plan }: Props) {
               </>
             )}
           </div>
-          <BladeDrawing
-            outline={blade.outline}
-            length={blade.length_mm}
-            width={blade.width_mm}
-            spine={blade.spine_mm}
-            edge={blade.edge_mm}
-            height={188}
-          />
+          <BladeView blade={blade} outline={blade.outline} steps={steps} height={188} />
           {forTarget && (
             <p className="advice">
               {forTarget.temperature_c

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, type Blade, type Step, take } from "../api/client";
+import { api, type Blade, type Prediction, type Step, take } from "../api/client";
 
 /** A value that follows another after it has been still for a moment. */
 export function useSettled<T>(value: T, milliseconds: number): T {
@@ -25,6 +25,45 @@ export type Geometry = Pick<
   | "target_high_hrc"
 >;
 
+/** What the server wants to know of a blade. */
+function described(b: Geometry) {
+  return {
+    steel: b.steel as unknown as Record<string, never>,
+    blade: {
+      shape: b.shape,
+      length_mm: b.length_mm,
+      width_mm: b.width_mm,
+      spine_mm: b.spine_mm,
+      edge_mm: b.edge_mm,
+      grind: b.grind,
+    },
+  };
+}
+
+/** The steps that a quench depends on: up to the last one. */
+export function upToQuench(steps: Step[]): Step[] {
+  return steps.slice(0, steps.findLastIndex((s) => s.kind === "quench") + 1);
+}
+
+/** The maps of the last quench of a plan; a newer question cancels the older. */
+export function useMaps(blade: Geometry, steps: Step[] | undefined, wanted: boolean) {
+  const asked = useSettled(JSON.stringify([described(blade), upToQuench(steps ?? [])]), 60);
+  return useQuery({
+    queryKey: ["maps", asked],
+    enabled: wanted && !asked.endsWith("[]]"),
+    placeholderData: keepPreviousData,
+    retry: false,
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: async ({ signal }) => {
+      const [what, upTo] = JSON.parse(asked) as [ReturnType<typeof described>, Step[]];
+      const body = { ...what, steps: upTo, step_mm: 2 };
+      const maps = await take(api.POST("/api/v1/simulate", { signal, body }));
+      if (!("moments" in maps)) throw new Error("The simulation broke off. Try again.");
+      return maps;
+    },
+  });
+}
+
 /** The prediction of a plan on a blade; a newer question cancels the older. */
 export function usePrediction(blade: Geometry | undefined, steps: Step[] | undefined) {
   const asked = useSettled(JSON.stringify([blade, steps]), 25);
@@ -37,19 +76,11 @@ export function usePrediction(blade: Geometry | undefined, steps: Step[] | undef
     gcTime: 30_000,
     queryFn: ({ signal }) => {
       const [b, s] = JSON.parse(asked) as [Geometry, Step[]];
-      return take(
+      return take<Prediction>(
         api.POST("/api/v1/predict", {
           signal,
           body: {
-            steel: b.steel as unknown as Record<string, never>,
-            blade: {
-              shape: b.shape,
-              length_mm: b.length_mm,
-              width_mm: b.width_mm,
-              spine_mm: b.spine_mm,
-              edge_mm: b.edge_mm,
-              grind: b.grind,
-            },
+            ...described(b),
             steps: s,
             target_hrc: { low: b.target_low_hrc, high: b.target_high_hrc },
           },

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ApiError, api, type Blade, type Plan, take } from "../api/client";
 import { useFirings, useReadings, useSteels } from "../api/queries";
-import { BladeDrawing } from "../drawing/blade-drawing";
+import { BladeView } from "../drawing/blade-view";
 import { QuantityInput } from "../quantity/quantity-input";
 import { capital, GRINDS, PURPOSE_TARGETS, PURPOSES, SHAPES } from "../words/names";
 import { Outcomes } from "./outcomes";
@@ -264,14 +264,7 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             <span>Not saved: {problem.message} What you typed is still here.</span>
           </div>
         )}
-        <BladeDrawing
-          outline={outline}
-          length={now.length_mm}
-          width={now.width_mm}
-          spine={now.spine_mm}
-          edge={now.edge_mm}
-          height={200}
-        />
+        <BladeView blade={now} outline={outline} steps={plan?.steps} height={200} />
       </div>
       <Outcomes
         prediction={predicted.data}

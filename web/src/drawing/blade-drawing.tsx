@@ -1,4 +1,4 @@
-import { useId } from "react";
+import { type ReactNode, useId } from "react";
 import { useUnits } from "../quantity/units";
 import { useWidth } from "./heat-path";
 
@@ -61,6 +61,16 @@ export function heights(outline: Outline, at: number): [number, number] | null {
 /** A quarter of the way from edge to spine: where hardness is read. */
 export const READ_AT = 0.25;
 
+/** From mm to places on the drawing. */
+export interface Frame {
+  x: (mm: number) => number;
+  y: (mm: number) => number;
+  /** Pixels for a millimetre. */
+  scale: number;
+  /** Edge and spine at x, mm. */
+  heights: (at: number) => [number, number] | null;
+}
+
 interface Props {
   outline: Outline;
   /** Length of the blade, heel to tip, mm. */
@@ -69,10 +79,19 @@ interface Props {
   spine: number;
   edge: number;
   height: number;
+  /** Without the shading by thickness and its notes. */
+  plain?: boolean;
+  /** Drawn inside the blade. */
+  under?: (frame: Frame) => ReactNode;
+  /** Drawn over it. */
+  over?: (frame: Frame) => ReactNode;
+  /** Where the pointer is, mm. */
+  onPoint?: (at: [number, number] | null) => void;
 }
 
 /** The blade to scale, shaded by thickness, with a ruler and the place where hardness is read. */
-export function BladeDrawing({ outline, length, width, spine, edge, height }: Props) {
+export function BladeDrawing(props: Props) {
+  const { outline, length, width, spine, edge, height, plain, under, over, onPoint } = props;
   const [ref, wide] = useWidth<HTMLDivElement>(660);
   const { units, show } = useUnits();
   const id = useId();
@@ -80,6 +99,7 @@ export function BladeDrawing({ outline, length, width, spine, edge, height }: Pr
   const scale = Math.min((wide - 24) / (b.x1 - b.x0), (height - 62) / (b.y1 - b.y0));
   const x = (mm: number) => 12 + (mm - b.x0) * scale;
   const y = (mm: number) => 22 + (b.y1 - mm) * scale;
+  const frame: Frame = { x, y, scale, heights: (at) => heights(outline, at) };
   const inch = units.length === "in";
   const step = inch ? 25.4 / 4 : 10;
   const big = inch ? 4 : 5;
@@ -99,6 +119,12 @@ export function BladeDrawing({ outline, length, width, spine, edge, height }: Pr
         height={height}
         role="img"
         aria-label={`Blade ${show("length", length)} long, ${show("length", width)} wide, spine ${show("length", spine)}, edge ${show("length", edge)}`}
+        onPointerMove={(e) => {
+          const box = e.currentTarget.getBoundingClientRect();
+          const [px, py] = [e.clientX - box.left, e.clientY - box.top];
+          onPoint?.([(px - 12) / scale + b.x0, b.y1 - (py - 22) / scale]);
+        }}
+        onPointerLeave={() => onPoint?.(null)}
       >
         <defs>
           <linearGradient id={`${id}-t`} x1="0" x2="0" y1="0" y2="1">
@@ -110,22 +136,37 @@ export function BladeDrawing({ outline, length, width, spine, edge, height }: Pr
             <path d={pathOf(outline, x, y)} />
           </clipPath>
         </defs>
-        <path d={pathOf(outline, x, y)} fill={`url(#${id}-t)`} className="steel" />
-        <g clipPath={`url(#${id}-c)`}>
-          <polyline
-            className="reading-line"
-            points={reads.map((mm) => `${x(mm).toFixed(1)},${readAt(mm).toFixed(1)}`).join(" ")}
-          />
-        </g>
-        <text className="note" x={x(length * 0.42)} y={read - 5}>
-          hardness is read here
-        </text>
-        <text className="note" x={x(length * 0.42)} y={y(top?.[1] ?? b.y1) - 7}>
-          spine {show("length", spine)}
-        </text>
-        <text className="note" x={x(length * 0.02)} y={floor + 34}>
-          edge {show("length", edge)}
-        </text>
+        <path
+          d={pathOf(outline, x, y)}
+          fill={plain ? "none" : `url(#${id}-t)`}
+          className={plain && !under ? "steel dashed" : "steel"}
+        />
+        {under && (
+          <>
+            <g clipPath={`url(#${id}-c)`}>{under(frame)}</g>
+            <path d={pathOf(outline, x, y)} fill="none" className="steel" />
+          </>
+        )}
+        {!plain && (
+          <>
+            <g clipPath={`url(#${id}-c)`}>
+              <polyline
+                className="reading-line"
+                points={reads.map((mm) => `${x(mm).toFixed(1)},${readAt(mm).toFixed(1)}`).join(" ")}
+              />
+            </g>
+            <text className="note" x={x(length * 0.42)} y={read - 5}>
+              hardness is read here
+            </text>
+            <text className="note" x={x(length * 0.42)} y={y(top?.[1] ?? b.y1) - 7}>
+              spine {show("length", spine)}
+            </text>
+            <text className="note" x={x(length * 0.02)} y={floor + 34}>
+              edge {show("length", edge)}
+            </text>
+          </>
+        )}
+        {over?.(frame)}
         <g className="ruler">
           <line x1={x(0)} x2={x(length)} y1={floor} y2={floor} />
           {Array.from({ length: count + 1 }, (_, i) => i).map((i) => (

@@ -11,33 +11,44 @@ interface Props {
   /** The frozen prediction of the last firing. */
   earlier?: Interval;
   recorded?: number[];
+  /** What it comes to; shown always for the one that leads, otherwise with the reasons. */
   sentence: string;
+  leads?: boolean;
   reasons?: Reason[];
   digits?: number;
+  /** Instead of the number: for what has none. */
+  words?: string;
+  /** Shows a value in the shop's unit, with the unit. */
+  show?: (value: number) => string;
 }
 
 const WIDTH = 330;
-const HEIGHT = 34;
+const HEIGHT = 21;
+/** Room for the end values. */
+const END = 30;
 
 /** Where a value lies on the strip, px. */
 export function place(value: number, [low, high]: [number, number]): number {
-  return 1 + ((Math.min(high, Math.max(low, value)) - low) / (high - low)) * (WIDTH - 2);
+  const share = (Math.min(high, Math.max(low, value)) - low) / (high - low);
+  return END + share * (WIDTH - 2 * END);
 }
 
 /** The scale, widened to whole steps of five so that everything shown is on it. */
 export function widened(scale: [number, number], shown: number[]): [number, number] {
   const low = Math.min(scale[0], ...shown);
   const high = Math.max(scale[1], ...shown);
+  // A scale of a few units grows by whole units, a longer one by fives.
+  const step = scale[1] - scale[0] > 8 ? 5 : 1;
   return [
-    low < scale[0] ? Math.floor(low / 5) * 5 : scale[0],
-    high > scale[1] ? Math.ceil(high / 5) * 5 : scale[1],
+    low < scale[0] ? Math.floor(low / step) * step : scale[0],
+    high > scale[1] ? Math.ceil(high / step) * step : scale[1],
   ];
 }
 
 /** One outcome: scale, wanted window, predicted interval, what was frozen before and what came out. */
 export function GaugeStrip(props: Props) {
   const { name, unit, wanted, now, earlier, recorded = [], sentence, reasons = [] } = props;
-  const { digits = 1 } = props;
+  const { digits = 1, leads = false } = props;
   const [open, setOpen] = useState(false);
   const id = useId();
   const pattern = `${id}-hatch`;
@@ -45,6 +56,9 @@ export function GaugeStrip(props: Props) {
   const scale = widened(props.scale, shown);
   const x = (v: number) => place(v, scale);
   const n = (v: number) => v.toFixed(digits);
+  const end = (v: number) => n(v).replace(/\.0+$/, "");
+  const value =
+    props.words ?? (now ? (props.show?.(now.middle) ?? `${n(now.middle)} ${unit}`) : "—");
   const spoken = [
     now && `${name} ${n(now.middle)} ${unit}, nine in ten between ${n(now.low)} and ${n(now.high)}`,
     wanted && `wanted ${n(wanted[0])} to ${n(wanted[1])}`,
@@ -55,7 +69,16 @@ export function GaugeStrip(props: Props) {
     <section className="gauge" aria-label={name}>
       <div className="top">
         <b>{name}</b>
-        <span className="num value">{now ? `${n(now.middle)} ${unit}` : "—"}</span>
+        <button
+          type="button"
+          className="why"
+          aria-expanded={open}
+          hidden={reasons.length === 0 && !sentence}
+          onClick={() => setOpen(!open)}
+        >
+          {open ? "less" : "why"}
+        </button>
+        <span className="num value">{value}</span>
       </div>
       <svg
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
@@ -80,18 +103,18 @@ export function GaugeStrip(props: Props) {
           <g className="wanted">
             <rect
               x={x(wanted[0])}
-              y="3"
+              y="2"
               width={x(wanted[1]) - x(wanted[0])}
-              height="18"
+              height="17"
               fill={`url(#${pattern})`}
             />
-            <line x1={x(wanted[0])} x2={x(wanted[0])} y1="3" y2="21" />
-            <line x1={x(wanted[1])} x2={x(wanted[1])} y1="3" y2="21" />
+            <line x1={x(wanted[0])} x2={x(wanted[0])} y1="2" y2="19" />
+            <line x1={x(wanted[1])} x2={x(wanted[1])} y1="2" y2="19" />
           </g>
         )}
-        <line className="scale" x1="1" x2={WIDTH - 1} y1="12.5" y2="12.5" />
-        <line className="scale" x1="1" x2="1" y1="8" y2="17" />
-        <line className="scale" x1={WIDTH - 1} x2={WIDTH - 1} y1="8" y2="17" />
+        <line className="scale" x1={END} x2={WIDTH - END} y1="10.5" y2="10.5" />
+        <line className="scale" x1={END} x2={END} y1="6" y2="15" />
+        <line className="scale" x1={WIDTH - END} x2={WIDTH - END} y1="6" y2="15" />
         {earlier && (
           <rect
             className="earlier"
@@ -103,39 +126,27 @@ export function GaugeStrip(props: Props) {
         )}
         {now && (
           <g className="now">
-            <rect x={x(now.low)} y="9" width={Math.max(2, x(now.high) - x(now.low))} height="7" />
-            <rect className="middle" x={x(now.middle) - 1.5} y="4.5" width="3" height="16" />
+            <rect x={x(now.low)} y="7" width={Math.max(2, x(now.high) - x(now.low))} height="7" />
+            <rect className="middle" x={x(now.middle) - 1.5} y="3" width="3" height="15" />
           </g>
         )}
         {recorded.map((value, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: values may repeat and never reorder
-          <path key={i} className="read" d={`M${x(value)} 6.5l5 6-5 6-5-6z`} />
+          <path key={i} className="read" d={`M${x(value)} 4.5l5 6-5 6-5-6z`} />
         ))}
-        <text className="end" x="1" y="33">
-          {n(scale[0]).replace(/\.0$/, "")}
+        <text className="end" x={END - 5} y="14.5" textAnchor="end">
+          {end(scale[0])}
         </text>
-        <text className="end" x={WIDTH - 1} y="33" textAnchor="end">
-          {n(scale[1]).replace(/\.0$/, "")}
+        <text className="end" x={WIDTH - END + 5} y="14.5">
+          {end(scale[1])}
         </text>
-        {wanted && (
-          <text
-            className="want"
-            x={Math.min(WIDTH - 70, Math.max(34, x((wanted[0] + wanted[1]) / 2)))}
-            y="33"
-            textAnchor="middle"
-          >
-            wanted {n(wanted[0]).replace(/\.0$/, "")} to {n(wanted[1]).replace(/\.0$/, "")}
-          </text>
-        )}
       </svg>
-      <p>
-        {sentence}
-        {reasons.length > 0 && (
-          <button type="button" className="why" aria-expanded={open} onClick={() => setOpen(!open)}>
-            {open ? "less" : "why"}
-          </button>
-        )}
-      </p>
+      {(leads || open) && sentence && <p>{sentence}</p>}
+      {open && wanted && (
+        <p>
+          Wanted {end(wanted[0])} to {end(wanted[1])} {unit}.
+        </p>
+      )}
       {open && (
         <ul className="reasons">
           {reasons.map((r) => (

@@ -133,6 +133,11 @@ export function show(kind: Kind, value: number, units: Units): string {
   }
 }
 
+/** A computed length: no more digits than it deserves. */
+export function showAbout(mm: number, units: Units): string {
+  return units.length === "in" ? `${(mm / INCH).toFixed(2)} in` : `${mm.toFixed(1)} mm`;
+}
+
 function showTime(seconds: number): string {
   if (seconds < 120) return `${trim(seconds, 1)} s`;
   if (seconds < 7200) {

@@ -1,11 +1,13 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
 import type { Kind, Units } from "./parse";
-import { show } from "./parse";
+import { show, showAbout } from "./parse";
 
 interface Shown {
   units: Units;
   toggle: () => void;
   show: (kind: Kind, value: number) => string;
+  /** A computed length, mm. */
+  about: (mm: number) => string;
 }
 
 const METRIC: Units = { temperature: "c", length: "mm" };
@@ -13,6 +15,7 @@ const Context = createContext<Shown>({
   units: METRIC,
   toggle: () => {},
   show: (kind, value) => show(kind, value, METRIC),
+  about: (mm) => showAbout(mm, METRIC),
 });
 
 const KEY = "vatten.units";
@@ -37,7 +40,12 @@ export function UnitsProvider({ shop, children }: { shop: Units; children: React
       localStorage.setItem(KEY, inch ? "inch" : "metric");
       setOwn(inch ? { temperature: "f", length: "in" } : METRIC);
     };
-    return { units, toggle, show: (kind: Kind, v: number) => show(kind, v, units) };
+    return {
+      units,
+      toggle,
+      show: (kind: Kind, v: number) => show(kind, v, units),
+      about: (mm: number) => showAbout(mm, units),
+    };
   }, [units]);
   useEffect(() => {
     const press = (event: KeyboardEvent) => {

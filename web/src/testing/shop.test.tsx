@@ -3,7 +3,16 @@ import { render } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { MemoryRouter } from "react-router";
 import { vi } from "vitest";
-import type { Blade, Firing, Plan, Prediction, Session, SteelView, Step } from "../api/client";
+import type {
+  Blade,
+  Firing,
+  Maps,
+  Plan,
+  Prediction,
+  Session,
+  SteelView,
+  Step,
+} from "../api/client";
 import { UnitsProvider } from "../quantity/units";
 
 /** What a pretend server was asked. */
@@ -172,6 +181,40 @@ export function predicted(of: Step[]): Prediction {
     ],
   };
 }
+
+/** Maps of two columns: hard below, soft above. */
+export const maps: Maps = {
+  step_mm: 10,
+  x0_mm: 0,
+  y0_mm: 0,
+  rows: 3,
+  columns: [
+    { first: 0, count: 3 },
+    { first: 0, count: 3 },
+  ],
+  coarsened: false,
+  thickness_um10: [80, 200, 400, 80, 200, 400],
+  hardness_tenths: [650, 630, 380, 650, 630, 380],
+  hardened_percent: [100, 80, 5, 100, 60, 5],
+  moments: [0, 1.5, 40].map((time_s, i) => ({
+    time_s,
+    temperature_c: [815, 815, 815, 815, 815, 815].map((t) => (i === 2 ? 20 : t - 200 * i)),
+    martensite_percent: i === 2 ? [90, 70, 4, 90, 50, 4] : [0, 0, 0, 0, 0, 0],
+  })),
+  histories: [],
+  hamon: {
+    points: [20, 100, 160].map((x_mm) => ({ x_mm, height_mm: 12, low_mm: 9, high_mm: 15 })),
+    height_mm: 12,
+    band_mm: 4,
+    liveliness: 0.5,
+  },
+  curvature: [
+    [0, 0.1, 0],
+    [100, 0.2, 0],
+    [190, 0.1, 0],
+  ],
+  seconds: 40,
+};
 
 export const firing: Firing = {
   id: "f1",

@@ -1,0 +1,79 @@
+import { screen, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { describe, expect, it } from "vitest";
+import type { WholeBlade } from "../api/client";
+import { predicted, show, steps } from "../testing/shop.test";
+import { Outcomes } from "./outcomes";
+
+const interval = (middle: number) => ({ middle, low: middle - 1, high: middle + 1 });
+
+const whole: WholeBlade = {
+  hamon: {
+    points: [{ x_mm: 20, height_mm: 12, low_mm: 9, high_mm: 15 }],
+    height_mm: 12,
+    band_mm: 4,
+    liveliness: 0.5,
+  },
+  martensite_percent_middle: 40,
+  bend: {
+    sori_mm: -0.8,
+    side_mm_per_10_percent: 0.2,
+    side_over_tolerance_probability: 0.04,
+    tolerance_mm: 0.9,
+    side_ninety_mm: 0.4,
+  },
+  crack: { probability: 0.12, low: 0.05, high: 0.25 },
+  grain_astm: 9.4,
+  decarburization_mm: 0.06,
+  soak: { edge_s: 200, spine_s: 320, ready_after_s: 340, soak_s: 300 },
+  ranges: {
+    grain_astm: interval(9.4),
+    decarburization_mm: interval(0.06),
+    martensite_percent_middle: interval(40),
+    sori_mm: interval(-0.8),
+    hamon_mm: interval(12),
+  },
+  outcome_reasons: [
+    { about: "crack", text: "The medium still takes heat fast.", learned: false },
+    { about: "bend", text: "The spine ends longer than the edge.", learned: false },
+  ],
+};
+
+const gauge = (name: string) => screen.getByRole("region", { name });
+const part = (of: Partial<WholeBlade>) => (
+  <Outcomes prediction={{ ...predicted(steps), ...whole, ...of }} wanted={[59, 61]} readings={[]} />
+);
+
+describe("the outcomes", () => {
+  it("say which way it bends, what may crack and why", async () => {
+    show(part({}));
+    expect(within(gauge("Bend")).getByText("0.8 mm to the edge")).toBeTruthy();
+    expect(within(gauge("Crack")).getByText("12 %")).toBeTruthy();
+    expect(within(gauge("Hamon above edge")).getByText("12.0 mm")).toBeTruthy();
+    expect(within(gauge("Grain")).getByText("9.4 ASTM")).toBeTruthy();
+    await userEvent.click(within(gauge("Bend")).getByRole("button", { name: "why" }));
+    expect(screen.getByText("The spine ends longer than the edge.")).toBeTruthy();
+    expect(screen.getByText("Sideways: 4 % chance of more than 0.9 mm.")).toBeTruthy();
+    await userEvent.click(within(gauge("Crack")).getByRole("button", { name: "why" }));
+    expect(screen.getByText("The medium still takes heat fast.")).toBeTruthy();
+  });
+
+  it("say so when there is no line, no bend to speak of and next to no risk", () => {
+    show(
+      part({
+        hamon: { none: "It hardens right through." },
+        bend: { ...whole.bend, sori_mm: 0.01 },
+        crack: { probability: 0.004, low: 0, high: 0.01 },
+      }),
+    );
+    expect(within(gauge("Hamon above edge")).getByText("none")).toBeTruthy();
+    expect(within(gauge("Bend")).getByText("straight")).toBeTruthy();
+    expect(within(gauge("Crack")).getByText("under 1 %")).toBeTruthy();
+  });
+
+  it("leave out what was not computed", () => {
+    show(<Outcomes prediction={predicted(steps)} wanted={[59, 61]} readings={[]} />);
+    expect(screen.queryByRole("region", { name: "Crack" })).toBeNull();
+    expect(screen.getByRole("region", { name: "Hardness" })).toBeTruthy();
+  });
+});
