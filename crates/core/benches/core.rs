@@ -69,6 +69,7 @@ fn records(n: usize) -> Vec<Record> {
                 physics_hrc: p.tempered_hrc,
                 measured_hrc: p.tempered_hrc + off,
                 readings: 3,
+                bracket_hrc: None,
             }
         })
         .collect()

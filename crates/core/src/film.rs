@@ -60,7 +60,9 @@ const RANGE: (f64, f64, f64) = (-60.0, 1300.0, 4.0);
 /// The heat transfer of one medium at one bath temperature, tabulated for speed.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Film {
+    /// Heat transfer, W/m²K, and its reciprocal.
     table: Vec<f64>,
+    resistances: Vec<f64>,
     bath: f64,
 }
 
@@ -161,7 +163,7 @@ impl Film {
         let count = ((high - low) / step) as usize + 1;
         let points = points(medium);
         let last = points[points.len() - 1];
-        let table = (0..count)
+        let table: Vec<f64> = (0..count)
             .map(|i| {
                 let surface = low + step * i as f64;
                 let base = if surface >= last.0 {
@@ -186,7 +188,11 @@ impl Film {
                 base * warmth * moved + glow
             })
             .collect();
-        Self { table, bath }
+        Self {
+            resistances: table.iter().map(|h| 1.0 / h).collect(),
+            table,
+            bath,
+        }
     }
 
     /// The same everywhere, W/m²K: for checks against textbook solutions.
@@ -194,20 +200,33 @@ impl Film {
     pub fn constant(h: f64) -> Self {
         Self {
             table: vec![h; 2],
+            resistances: vec![1.0 / h; 2],
             bath: 0.0,
         }
+    }
+
+    #[inline]
+    fn look_up(table: &[f64], surface_c: f64) -> f64 {
+        let (low, _, step) = RANGE;
+        let x = ((surface_c - low) * (1.0 / step))
+            .max(0.0)
+            .min((table.len() - 2) as f64);
+        let i = x as usize;
+        table[i] + (table[i + 1] - table[i]) * (x - i as f64)
     }
 
     /// Heat transfer coefficient at a surface temperature, W/m²K.
     #[inline]
     #[must_use]
     pub fn at(&self, surface_c: f64) -> f64 {
-        let (low, _, step) = RANGE;
-        let x = ((surface_c - low) / step)
-            .max(0.0)
-            .min((self.table.len() - 2) as f64);
-        let i = x as usize;
-        self.table[i] + (self.table[i + 1] - self.table[i]) * (x - i as f64)
+        Self::look_up(&self.table, surface_c)
+    }
+
+    /// Its reciprocal, m²K/W.
+    #[inline]
+    #[must_use]
+    pub fn resistance(&self, surface_c: f64) -> f64 {
+        Self::look_up(&self.resistances, surface_c)
     }
 
     /// Bath temperature, °C.

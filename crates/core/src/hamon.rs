@@ -46,14 +46,16 @@ pub enum Hamon {
 }
 
 impl Hamon {
-    /// The same line `shift` mm higher, with `deviation` mm (one standard deviation) more doubt.
+    /// The line as records correct it: `shift` mm higher, its band `wider` times as wide, known to
+    /// `deviation` mm (one standard deviation, the scatter of the simulation aside).
     #[must_use]
-    pub fn shifted(self, shift: f64, deviation: f64) -> Self {
+    pub fn learned(self, shift: f64, deviation: f64, wider: f64) -> Self {
         let Self::Line(mut line) = self else {
             return self;
         };
+        line.band_mm *= wider;
+        let half = spread_mm(line.band_mm, deviation);
         for p in &mut line.points {
-            let half = (p.high_mm - p.height_mm).hypot(crate::interval::NINETY * deviation);
             p.height_mm = (p.height_mm + shift).max(0.0);
             p.low_mm = (p.height_mm - half).max(0.0);
             p.high_mm = p.height_mm + half;
@@ -76,9 +78,15 @@ impl Hamon {
 const ENOUGH: f64 = 0.5;
 /// The line is smoothed over this for its course, mm.
 const COURSE_MM: f64 = 36.0;
-/// How far off the simulated line is before any record: one standard deviation, mm, and the share of
-/// the band added to it.
-pub const SPREAD: (f64, f64) = (1.6, 0.3);
+/// How far off the simulated line is before any record: one standard deviation, mm.
+const UNKNOWN_MM: f64 = 1.6;
+/// A wide band has no sharp place: this share of it adds to the doubt.
+const BAND_SHARE: f64 = 0.2;
+
+/// Half of the 90 % interval of a line's height, mm.
+fn spread_mm(band_mm: f64, deviation_mm: f64) -> f64 {
+    crate::interval::NINETY * deviation_mm.hypot(BAND_SHARE * band_mm)
+}
 
 /// What a column shows from the edge up.
 enum Column {
@@ -152,7 +160,7 @@ pub fn hamon(q: &Quenched, length_mm: f64) -> Hamon {
     let mut bands: Vec<f64> = found.iter().map(|f| f.2).collect();
     bands.sort_by(f64::total_cmp);
     let band_mm = bands[bands.len() / 2];
-    let deviation = SPREAD.0.hypot(SPREAD.1 * band_mm) * crate::interval::NINETY;
+    let deviation = spread_mm(band_mm, UNKNOWN_MM);
     let course = |x: f64| {
         let near = found.iter().filter(|f| (f.0 - x).abs() <= 0.5 * COURSE_MM);
         let (n, sum) = near.fold((0.0, 0.0), |(n, s), f| (n + 1.0, s + f.1));

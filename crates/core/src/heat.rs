@@ -95,7 +95,8 @@ impl Heat {
         }
     }
 
-    /// Quench of a whole blade with cells of `step_mm`, everything else usual.
+    /// Quench of a whole blade with cells of `step_mm`, everything else usual. A coarse grid is a preview:
+    /// it is stepped through time as coarsely.
     #[must_use]
     pub fn whole<'a>(
         &'a self,
@@ -107,6 +108,7 @@ impl Heat {
         Setup {
             step_mm,
             bend: true,
+            refine: if step_mm >= PREVIEW_MM { 0.6 } else { 1.0 },
             ..self.setup(form, clay, stages)
         }
     }
@@ -177,6 +179,8 @@ fn strip(form: &Form, width: f64, spine: f64, edge: f64, heights: (f64, f64)) ->
     )
 }
 
+/// Cells at least this wide make a preview, mm.
+pub const PREVIEW_MM: f64 = 1.6;
 /// Hardness is read about here: this share of the way from heel to tip.
 pub const STRIP_AT: f64 = 0.45;
 /// And this share of the way from the edge to the spine.

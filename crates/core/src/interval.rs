@@ -5,6 +5,24 @@ use serde::{Deserialize, Serialize};
 /// Half-width of a 90 % interval in standard deviations of a normal distribution.
 pub const NINETY: f64 = 1.644_853_627;
 
+/// Upper tail of the standard normal distribution (Abramowitz and Stegun 1964, 26.2.17).
+#[must_use]
+pub fn upper_tail(z: f64) -> f64 {
+    let t = 1.0 / (1.0 + 0.231_641_9 * z.abs());
+    let series = t
+        * (0.319_381_530
+            + t * (-0.356_563_782
+                + t * (1.781_477_937 + t * (-1.821_255_978 + t * 1.330_274_429))));
+    let upper = density(z) * series;
+    if z >= 0.0 { upper } else { 1.0 - upper }
+}
+
+/// Density of the standard normal distribution.
+#[must_use]
+pub fn density(z: f64) -> f64 {
+    (-0.5 * z * z).exp() / (2.0 * std::f64::consts::PI).sqrt()
+}
+
 /// A prediction: the middle and the 90 % interval, in the unit of the thing predicted.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -123,6 +141,13 @@ impl Reason {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn the_tail_meets_the_table() {
+        assert!((upper_tail(1.644_853_6) - 0.05).abs() < 1e-6);
+        assert!((upper_tail(0.0) - 0.5).abs() < 1e-6);
+        assert!((upper_tail(-1.0) - 0.841_344_7).abs() < 1e-6);
+    }
 
     #[test]
     fn a_normal_interval_is_symmetric_until_a_bound_cuts_it() {

@@ -9,7 +9,8 @@ use crate::grain;
 use crate::hamon::{Hamon, hamon};
 use crate::heat::{Heat, STRIP_AT};
 use crate::heating::{Load, Soak, time_to_heat_s};
-use crate::interval::{About, Interval, NINETY, Reason};
+use crate::interval::{About, Interval, NINETY, Reason, upper_tail};
+use crate::learn::habit::{self, Habit};
 use crate::medium::Medium;
 use crate::physics::stages;
 use crate::plan::{Plan, Stage};
@@ -82,26 +83,29 @@ pub struct Outcomes {
 }
 
 /// What a shop has taught of outcomes other than hardness.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone)]
 pub struct Habits {
     /// Cracks.
     pub crack: crack::Model,
-    /// How uneven this smith's quenches are: one standard deviation of the difference between the
-    /// faces, in percent of cooling.
-    pub unevenness_percent: f64,
-    /// The line comes out higher than simulated, mm, and how sure that is (one standard deviation).
-    pub hamon_shift_mm: (f64, f64),
+    /// How uneven this smith's quenches are: logarithm against [`UNEVENNESS_PERCENT`].
+    pub sag: Habit,
+    /// How much higher the line comes out than simulated, mm.
+    pub line: Habit,
+    /// How much wider its band comes out: logarithm.
+    pub clarity: Habit,
 }
 
-/// Unevenness of a quench before any record, percent.
+/// Unevenness of a quench before any record: one standard deviation of the difference between the
+/// faces, in percent of cooling.
 pub const UNEVENNESS_PERCENT: f64 = 8.0;
 
 impl Default for Habits {
     fn default() -> Self {
         Self {
             crack: crack::Model::default(),
-            unevenness_percent: UNEVENNESS_PERCENT,
-            hamon_shift_mm: (0.0, 0.0),
+            sag: Habit::unknown(habit::SAG),
+            line: Habit::unknown(habit::LINE),
+            clarity: Habit::unknown(habit::CLARITY),
         }
     }
 }
@@ -109,18 +113,6 @@ impl Default for Habits {
 /// Sag that is left without straightening, mm: half a millimetre in 100 mm of blade, at least 0.3 mm.
 fn tolerance_mm(length_mm: f64) -> f64 {
     (0.005 * length_mm).max(0.3)
-}
-
-/// Upper tail of the standard normal distribution (Abramowitz and Stegun 1964, 26.2.17).
-fn tail(z: f64) -> f64 {
-    let t = 1.0 / (1.0 + 0.231_641_9 * z.abs());
-    let series = t
-        * (0.319_381_530
-            + t * (-0.356_563_782
-                + t * (1.781_477_937 + t * (-1.821_255_978 + t * 1.330_274_429))));
-    let density = (-0.5 * z * z).exp() / (2.0 * std::f64::consts::PI).sqrt();
-    let upper = density * series;
-    if z >= 0.0 { upper } else { 1.0 - upper }
 }
 
 /// Mass of a blade on its grid, kg.
@@ -134,7 +126,7 @@ fn both(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<(Quenched, Quench
     let uneven = Setup {
         faces: [0.95, 1.05],
         // Sag is smooth: a coarser grid tells it as well, and the two end together.
-        step_mm: (1.5 * setup.step_mm).max(3.0),
+        step_mm: (2.0 * setup.step_mm).max(3.0),
         ..setup
     };
     std::thread::scope(|s| {
@@ -246,13 +238,16 @@ fn assemble(
     let length = blade.length_mm;
 
     // Hamon.
-    let (shift, shift_deviation) = habits.hamon_shift_mm;
+    let first = stages.first().map_or(Medium::StillAir, |s| s.medium);
+    let moved = habits.line.shift(&steel.key, first);
+    let (shift, wider) = (moved.by, habits.clarity.shift(&steel.key, first).by.exp());
+    let unevenness = UNEVENNESS_PERCENT * habits.sag.shift(&steel.key, first).by.exp();
     let line = if heat.dissolved.austenite < 0.05 {
         Hamon::None {
             none: format!("Never above Ac1 ({:.0} °C): nothing hardens.", steel.ac1_c),
         }
     } else {
-        hamon(even, length).shifted(shift, shift_deviation)
+        hamon(even, length).learned(shift, moved.deviation, wider)
     };
     match &line {
         Hamon::Line(l) => {
@@ -318,8 +313,8 @@ fn assemble(
     };
     let tolerance = tolerance_mm(length);
     let own = even.bend.as_ref().map_or(0.0, |b| b.side_mm);
-    let spread = side * habits.unevenness_percent / 10.0 + 0.02;
-    let over = tail((tolerance - own) / spread) + tail((tolerance + own) / spread);
+    let spread = side * unevenness / 10.0 + 0.02;
+    let over = upper_tail((tolerance - own) / spread) + upper_tail((tolerance + own) / spread);
     say(
         About::Bend,
         if bend.abs() < 0.1 {
@@ -339,7 +334,7 @@ fn assemble(
         About::Bend,
         format!(
             "A tenth more cooling on one face bends it {side:.2} mm sideways; quenches differ by about {:.0} % from face to face.",
-            habits.unevenness_percent
+            unevenness
         ),
     );
     if !work.clay.is_even() {
@@ -580,6 +575,7 @@ pub fn clay_for(
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::learn::habit::Seen;
     use crate::physics::tests::{blade, plan};
     use rstest::rstest;
 
@@ -602,10 +598,16 @@ mod tests {
     }
 
     #[test]
-    fn the_tail_meets_the_table() {
-        assert!((tail(1.644_853_6) - 0.05).abs() < 1e-6);
-        assert!((tail(0.0) - 0.5).abs() < 1e-6);
-        assert!((tail(-1.0) - 0.841_344_7).abs() < 1e-6);
+    fn the_preview_is_near_the_full_simulation() {
+        let (plan, steel) = quenched_in("w2", "fast_oil");
+        let mut work = Work::plain(&blade());
+        work.clay = Clay::band(14.0, 2.0);
+        let at = |step_mm| {
+            let (found, _) =
+                outcomes(&work, &plan, steel, &Habits::default(), step_mm, None).unwrap();
+            found.hamon.line().unwrap().height_mm
+        };
+        assert!((at(2.0) - at(1.0)).abs() < 0.8, "{} {}", at(2.0), at(1.0));
     }
 
     #[test]
@@ -665,9 +667,17 @@ mod tests {
     fn a_steadier_hand_bends_less_often() {
         let (plan, steel) = quenched_in("1095", "water");
         let work = Work::plain(&blade());
-        let with = |unevenness_percent| {
+        let with = |unevenness: f64| {
+            let seen = (0..30)
+                .map(|b| Seen {
+                    blade: uuid::Uuid::from_u128(b),
+                    steel: "1095".to_owned(),
+                    medium: Medium::Water,
+                    residual: (unevenness / UNEVENNESS_PERCENT).ln(),
+                })
+                .collect();
             let habits = Habits {
-                unevenness_percent,
+                sag: Habit::fit(habit::SAG, seen),
                 ..Habits::default()
             };
             outcomes(&work, &plan, steel, &habits, 2.0, None)

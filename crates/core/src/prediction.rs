@@ -5,7 +5,7 @@ use crate::dissolution::Structure;
 use crate::heat::{Heat, Section};
 use crate::interval::{About, Interval, NINETY, Reason};
 use crate::learn::kernel::Part;
-use crate::learn::{Features, Model};
+use crate::learn::{Corrected, Features, Model};
 use crate::outcome::Outcomes;
 use crate::physics::{
     self, Physics, Sensitivity, Shift, Verdict, of_section, section, sensitivity,
@@ -221,7 +221,7 @@ pub fn predict(
         names,
         About::AsQuenched,
         &quenched,
-        physics.as_quenched_hrc,
+        (physics.as_quenched_hrc, cq),
     );
     record_reasons(
         &mut reasons,
@@ -229,7 +229,7 @@ pub fn predict(
         names,
         About::Tempered,
         &tempered,
-        physics.tempered_hrc,
+        (physics.tempered_hrc, ct),
     );
     let temper_for_target = target.map(|t| temper_for(subject, &section, model, t));
     if temper_for_target.is_some() {
@@ -465,10 +465,9 @@ fn record_reasons(
     names: &StationNames,
     about: About,
     x: &Features,
-    physics_hrc: f64,
+    (physics_hrc, c): (f64, Corrected),
 ) {
     let (all, same) = model.counts(&x.steel);
-    let c = model.correct(x);
     if all == 0 {
         reasons.push(Reason::plain(
             about,
@@ -652,6 +651,7 @@ mod tests {
                 physics_hrc: p.tempered_hrc,
                 measured_hrc: p.tempered_hrc + off,
                 readings: 3,
+                bracket_hrc: None,
             })
             .collect()
     }

@@ -183,21 +183,34 @@ pub(crate) struct Half {
     surface: Vec<f64>,
     /// Temperature of the clay, °C.
     clay_t: Vec<f64>,
-    /// Clay, m.
-    clay: Vec<f64>,
+    /// Resistances of the face.
+    skin: Vec<Skin>,
     /// What it has turned into.
     pub phases: Vec<Phases>,
-    /// Heat transfer against the usual.
-    factor: f64,
+    /// One over the heat transfer against the usual.
+    per_factor: f64,
 }
 
-/// The linear answer of one face to the steel's new temperature: `loss·T' − source` leaves the steel,
-/// W/m².
+/// One face of one cell during a step: what leaves the steel is `loss·T' − source`, W/m², T' the steel's
+/// new temperature. The rest is kept for what follows from T'.
+#[derive(Clone, Copy, Default)]
 struct Answer {
     loss: f64,
     source: f64,
-    /// Heat transfer of the surface, W/m²K.
-    h: f64,
+    /// Conductance from clay, or from steel when bare, to the medium, W/m²K.
+    outer: f64,
+    /// Share of the clay's new temperature that comes from the steel's, and the rest, °C.
+    clay: Option<(f64, f64)>,
+}
+
+/// What a face of a cell always has: resistance of the steel inside it and of half its clay, m²K/W; the
+/// conductance of both together, W/m²K; and the heat content of the clay, J/m²K.
+#[derive(Clone, Copy)]
+struct Skin {
+    inside: f64,
+    half_clay: f64,
+    inner: f64,
+    store: f64,
 }
 
 struct Bath {
@@ -255,7 +268,8 @@ struct Simulation<'a> {
     halves: Vec<Half>,
     /// Mass of half a cell by face area, kg/m²; 1 outside.
     mass: Vec<f64>,
-    /// Conduction to the column before and the row below, W/m²K.
+    /// Conduction to the other half, to the column before and to the row below, W/m²K.
+    between: Vec<f64>,
     along: Vec<f64>,
     across: Vec<f64>,
     /// Work space of the sweeps.
@@ -281,9 +295,23 @@ impl<'a> Simulation<'a> {
                 content: vec![heat_content(start); n],
                 surface: vec![start; n],
                 clay_t: vec![start; n],
-                clay: clay[side].iter().map(|mm| mm * 1e-3).collect(),
+                skin: (0..n)
+                    .map(|k| {
+                        let clay = clay[side][k] * 1e-3;
+                        // From the mean of half a section to its face: a third of the way, not
+                        // half, since the profile is a parabola.
+                        let inside = grid.thickness_mm[k].max(0.1) * 1e-3 / (6.0 * CONDUCTIVITY);
+                        let half_clay = 0.5 * clay / setup.clay_conductivity;
+                        Skin {
+                            inside,
+                            half_clay,
+                            inner: 1.0 / (inside + half_clay),
+                            store: CLAY_CAPACITY * clay,
+                        }
+                    })
+                    .collect(),
                 phases: vec![Phases::hot(setup.austenite); n],
-                factor: setup.faces[side],
+                per_factor: 1.0 / setup.faces[side].max(1e-3),
             })
             .collect::<Vec<_>>();
         let half_mm = |k: usize| 0.5 * grid.thickness_mm[k];
@@ -311,6 +339,8 @@ impl<'a> Simulation<'a> {
         let across = (0..n)
             .map(|k| if k % rows > 0 { between(k - 1, k) } else { 0.0 })
             .collect();
+        let half_to_half = |t: &f64| 2.0 * CONDUCTIVITY / (t.max(0.1) * 1e-3);
+        let to_other = grid.thickness_mm.iter().map(half_to_half).collect();
         let beams = setup
             .bend
             .then(|| Beams::new(&grid, halves.len(), setup.carbon));
@@ -319,6 +349,7 @@ impl<'a> Simulation<'a> {
             cells,
             halves,
             mass,
+            between: to_other,
             along,
             across,
             inertia: vec![1.0; n],
@@ -331,114 +362,111 @@ impl<'a> Simulation<'a> {
         }
     }
 
-    /// Heat transfer of a face at a surface temperature, and what the face answers to it during a
-    /// step of `dt` seconds.
+    /// What a face answers during a step, with the medium's resistance at surface temperature `at`.
     #[inline]
-    fn answer(&self, side: usize, cell: usize, film: &Film, sink: f64, dt: f64, at: f64) -> Answer {
-        let half = &self.halves[side];
-        let inside = self.grid.thickness_mm[cell] * 1e-3 / (6.0 * CONDUCTIVITY);
-        let h = half.factor * film.at(at);
-        let clay = half.clay[cell];
-        if clay <= 0.0 {
-            let loss = 1.0 / (1.0 / h + inside);
+    fn answer(half: &Half, cell: usize, film: &Film, sink: f64, per_s: f64, at: f64) -> Answer {
+        let skin = half.skin[cell];
+        let resistance = film.resistance(at) * half.per_factor;
+        if skin.store <= 0.0 {
+            let loss = 1.0 / (resistance + skin.inside);
             return Answer {
                 loss,
                 source: loss * sink,
-                h,
+                outer: loss,
+                clay: None,
             };
         }
-        let half_clay = 0.5 * clay / self.setup.clay_conductivity;
-        let inner = 1.0 / (inside + half_clay);
-        let outer = 1.0 / (1.0 / h + half_clay);
-        let store = CLAY_CAPACITY * clay / dt;
-        let sum = store + inner + outer;
+        let outer = 1.0 / (resistance + skin.half_clay);
+        let store = skin.store * per_s;
+        let divide = 1.0 / (store + skin.inner + outer);
+        let share = skin.inner * divide;
+        let rest = (store * half.clay_t[cell] + outer * sink) * divide;
         Answer {
-            loss: inner - inner * inner / sum,
-            source: inner * (store * half.clay_t[cell] + outer * sink) / sum,
-            h,
+            loss: skin.inner * (1.0 - share),
+            source: skin.inner * rest,
+            outer,
+            clay: Some((share, rest)),
         }
     }
 
-    /// What a face has come to when the steel is at `t`: surface and clay, °C, and the heat the medium
-    /// took, J/m².
+    /// What a face has come to when the steel is at `t`: surface and clay, °C, and what flows, W/m².
     #[inline]
-    fn outcome(&self, side: usize, cell: usize, t: f64, h: f64, sink: f64, dt: f64) -> [f64; 3] {
-        let half = &self.halves[side];
-        let inside = self.grid.thickness_mm[cell] * 1e-3 / (6.0 * CONDUCTIVITY);
-        let clay = half.clay[cell];
-        if clay <= 0.0 {
-            let flux = (t - sink) / (1.0 / h + inside);
-            return [t - flux * inside, t, flux * dt];
-        }
-        let half_clay = 0.5 * clay / self.setup.clay_conductivity;
-        let inner = 1.0 / (inside + half_clay);
-        let outer = 1.0 / (1.0 / h + half_clay);
-        let store = CLAY_CAPACITY * clay / dt;
-        let k = (inner * t + store * half.clay_t[cell] + outer * sink) / (store + inner + outer);
-        let flux = outer * (k - sink);
-        [k - flux * half_clay, k, flux * dt]
+    fn outcome(half: &Half, cell: usize, t: f64, a: &Answer, sink: f64) -> [f64; 3] {
+        let skin = half.skin[cell];
+        let Some((share, rest)) = a.clay else {
+            let flux = a.outer * (t - sink);
+            return [t - flux * skin.inside, t, flux];
+        };
+        let clay = share * t + rest;
+        let flux = a.outer * (clay - sink);
+        [clay - flux * skin.half_clay, clay, flux]
     }
 
     /// Faces and clay: the first part of a step. `dry` are the cells outside the medium. The boiling
-    /// curve is steep, so each face is solved twice: the second time with the heat transfer of the
-    /// middle of the step.
+    /// curve is steep, so a face whose surface changed much is solved again, with the heat transfer of
+    /// the middle of the step.
     fn faces(&mut self, wet: &Film, bath: f64, air: &Film, dry: &[bool], dt: f64) -> f64 {
+        const CHANGED_C: f64 = 2.0;
         let mut taken = 0.0;
         let sides = self.halves.len();
         let share = 2.0 / sides as f64;
         let area = (self.grid.step_mm * 1e-3).powi(2);
+        let per_s = 1.0 / dt;
         for n in 0..self.cells.len() {
             let cell = self.cells[n];
             let wetted = dry.is_empty() || !dry[cell];
             let (film, sink) = if wetted { (wet, bath) } else { (air, ROOM_C) };
             let mut at = [0.0; 2];
+            let mut store = [0.0; 2];
+            for (side, half) in self.halves.iter().enumerate() {
+                at[side] = half.surface[cell];
+                store[side] = self.mass[cell] * specific_heat(half.t[cell]) * per_s;
+            }
             let mut t = [0.0; 2];
             let mut out = [[0.0; 3]; 2];
-            for (at, half) in at.iter_mut().zip(&self.halves) {
-                *at = half.surface[cell];
-            }
             for pass in 0..2 {
-                let solve = |side: usize| {
-                    let half = &self.halves[side];
-                    let store = self.mass[cell] * specific_heat(half.t[cell]) / dt;
-                    let a = self.answer(side, cell, film, sink, dt, at[side]);
-                    (store + a.loss, store * half.t[cell] + a.source, a.h)
-                };
-                let (aa, ra, ha) = solve(0);
-                let mut h = [ha, 0.0];
+                let first = &self.halves[0];
+                let a = Self::answer(first, cell, film, sink, per_s, at[0]);
+                let ra = store[0] * first.t[cell] + a.source;
+                let mut b = Answer::default();
                 if sides == 2 {
-                    let (bb, rb, hb) = solve(1);
-                    let g = 2.0 * CONDUCTIVITY / (self.grid.thickness_mm[cell] * 1e-3);
-                    let (aa, bb) = (aa + g, bb + g);
-                    let det = aa * bb - g * g;
-                    t = [(ra * bb + g * rb) / det, (aa * rb + g * ra) / det];
-                    h[1] = hb;
+                    let second = &self.halves[1];
+                    b = Self::answer(second, cell, film, sink, per_s, at[1]);
+                    let rb = store[1] * second.t[cell] + b.source;
+                    let g = self.between[cell];
+                    let (aa, bb) = (store[0] + a.loss + g, store[1] + b.loss + g);
+                    let divide = 1.0 / (aa * bb - g * g);
+                    t = [(ra * bb + g * rb) * divide, (aa * rb + g * ra) * divide];
                 } else {
-                    t[0] = ra / aa;
+                    t[0] = ra / (store[0] + a.loss);
                 }
-                for side in 0..sides {
-                    out[side] = self.outcome(side, cell, t[side], h[side], sink, dt);
-                    if pass == 0 {
-                        at[side] = 0.5 * (at[side] + out[side][0]);
-                    }
+                let mut changed = false;
+                for (side, half) in self.halves.iter().enumerate() {
+                    let answer = if side == 0 { &a } else { &b };
+                    out[side] = Self::outcome(half, cell, t[side], answer, sink);
+                    changed |= (out[side][0] - at[side]).abs() > CHANGED_C;
+                    at[side] = 0.5 * (at[side] + out[side][0]);
+                }
+                if pass == 0 && !changed {
+                    break;
                 }
             }
-            let mut heat = 0.0;
-            for side in 0..sides {
-                let half = &mut self.halves[side];
+            let mut flux = 0.0;
+            for (side, half) in self.halves.iter_mut().enumerate() {
                 half.t[cell] = t[side];
                 half.surface[cell] = out[side][0];
                 half.clay_t[cell] = out[side][1];
-                heat += share * out[side][2];
+                flux += share * out[side][2];
             }
             if wetted {
-                taken += heat;
+                taken += flux;
             } else {
-                self.lost += heat * area;
+                self.lost += flux * dt * area;
             }
         }
-        self.lost += taken * area;
-        taken * area
+        let joules = taken * dt * area;
+        self.lost += joules;
+        joules
     }
 
     /// Conduction along the blade and then across it, implicit.
@@ -582,7 +610,7 @@ impl<'a> Simulation<'a> {
                     * (p.pearlite + p.bainite - (1.0 - self.setup.austenite))
                     + crate::thermal::MARTENSITE_HEAT * p.martensite;
                 sum += self.mass[cell] * (half.content[cell] - free)
-                    + CLAY_CAPACITY * half.clay[cell] * half.clay_t[cell];
+                    + half.skin[cell].store * half.clay_t[cell];
             }
         }
         sum * area * share

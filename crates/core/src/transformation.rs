@@ -150,6 +150,16 @@ pub struct Kinetics {
     pearlite_start_c: f64,
 }
 
+/// 1 − e^−x: by its series where steps are short, which is nearly always.
+#[inline]
+fn share_turned(x: f64) -> f64 {
+    if x < 0.15 {
+        x * (1.0 - x * (0.5 - x * (1.0 / 6.0 - x * (1.0 / 24.0 - x / 120.0))))
+    } else {
+        1.0 - (-x).exp()
+    }
+}
+
 impl Kinetics {
     /// `dissolved` is the composition of the austenite, weight percent; `ae1_c` and `ae3_c` its
     /// critical temperatures; `grain` its ASTM number; `martensite_start_c` as from
@@ -266,7 +276,7 @@ impl Kinetics {
         }
         if to < self.martensite_start_c && to < spot.coldest {
             let before = spot.coldest.min(self.martensite_start_c);
-            let turned = spot.austenite * (1.0 - (-0.011 * (before - to)).exp());
+            let turned = spot.austenite * share_turned(0.011 * (before - to));
             spot.austenite -= turned;
             spot.martensite += turned;
             spot.coldest = to;
@@ -294,7 +304,7 @@ impl Kinetics {
         if total <= 0.0 {
             return 0.0;
         }
-        let turned = spot.austenite * (1.0 - (-total).exp());
+        let turned = spot.austenite * share_turned(total);
         spot.austenite -= turned;
         let share = |k: usize| turned * hazard[k] / total;
         let (ferrite, pearlite, bainite) = (share(0), share(1), share(2));
@@ -340,6 +350,13 @@ mod tests {
             t = next;
         }
         spot
+    }
+
+    #[test]
+    fn the_series_is_the_exponential() {
+        for x in [0.0, 1e-6, 0.01, 0.1, 0.149_999, 0.150_001, 2.0] {
+            assert!((share_turned(x) - (1.0 - f64::exp(-x))).abs() < 2e-8, "{x}");
+        }
     }
 
     #[test]

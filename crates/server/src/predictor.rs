@@ -230,35 +230,45 @@ pub enum Depth {
     Whole(f64),
 }
 
-/// Results by content, the least recently made given up first.
+/// Hash of everything that a result depends on.
+type Content = [u8; 32];
+
+/// Results by content, those made first given up first.
 struct Cache<T> {
     most: usize,
-    known: Mutex<(HashMap<[u8; 32], Arc<T>>, VecDeque<[u8; 32]>)>,
+    known: Mutex<Known<T>>,
+}
+
+struct Known<T> {
+    results: HashMap<Content, Arc<T>>,
+    order: VecDeque<Content>,
 }
 
 impl<T> Cache<T> {
     fn holding(most: usize) -> Self {
         Self {
             most,
-            known: Mutex::default(),
+            known: Mutex::new(Known {
+                results: HashMap::new(),
+                order: VecDeque::new(),
+            }),
         }
     }
 
-    fn get(&self, key: &[u8; 32]) -> Option<Arc<T>> {
-        self.known.lock().ok()?.0.get(key).cloned()
+    fn get(&self, key: &Content) -> Option<Arc<T>> {
+        self.known.lock().ok()?.results.get(key).cloned()
     }
 
-    fn put(&self, key: [u8; 32], value: Arc<T>) {
-        let Ok(mut guard) = self.known.lock() else {
+    fn put(&self, key: Content, value: Arc<T>) {
+        let Ok(mut known) = self.known.lock() else {
             return;
         };
-        let (known, order) = &mut *guard;
-        if known.insert(key, value).is_none() {
-            order.push_back(key);
+        if known.results.insert(key, value).is_none() {
+            known.order.push_back(key);
         }
-        while order.len() > self.most {
-            if let Some(oldest) = order.pop_front() {
-                known.remove(&oldest);
+        while known.order.len() > self.most {
+            if let Some(oldest) = known.order.pop_front() {
+                known.results.remove(&oldest);
             }
         }
     }
@@ -266,7 +276,7 @@ impl<T> Cache<T> {
 
 impl Asked {
     /// What the quench depends on, hashed: steel, blade, clay, fire, and the steps up to the quench.
-    fn quench_key(&self, step_mm: f64) -> [u8; 32] {
+    fn quench_key(&self, step_mm: f64) -> Content {
         let steps = self.plan.steps();
         let until = self.plan.last_quench().map_or(steps.len(), |i| i + 1);
         let Steel {
@@ -434,6 +444,7 @@ fn record_of(row: &RecordRow) -> Option<Record> {
         features: features(subject, when, &p, &slopes, Some(row.blade_id)),
         measured_hrc: values.mean(),
         readings: values.count(),
+        bracket_hrc: None,
     })
 }
 

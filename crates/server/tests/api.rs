@@ -326,6 +326,159 @@ async fn bad_questions_name_the_field(
 }
 
 #[sqlx::test(migrations = "../store/migrations")]
+async fn the_whole_blade_is_predicted(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let mut body = with("steel", json!("W2"));
+    body["steps"][0]["temperature_c"] = json!(795);
+    body["blade"]["spine_mm"] = json!(5);
+    let bare = me.post("/api/v1/predict", &body).await.ok();
+    let number = |of: &Value, path: &str| of.pointer(path).unwrap().as_f64().unwrap();
+    let line = bare["hamon"]["points"].as_array().unwrap();
+    assert!(line.len() > 20, "{}", bare["hamon"]);
+    for p in line {
+        assert!(number(p, "/low_mm") <= number(p, "/height_mm"));
+        assert!(number(p, "/height_mm") <= number(p, "/high_mm"));
+    }
+    assert!(number(&bare, "/hamon/band_mm") > 0.0 && bare["hamon"]["liveliness"].is_number());
+    assert!((0.0..=100.0).contains(&number(&bare, "/martensite_percent_middle")));
+    assert!(bare["bend"]["sori_mm"].is_number());
+    assert!(number(&bare, "/bend/tolerance_mm") > 0.0);
+    assert!((0.0..=1.0).contains(&number(&bare, "/bend/side_over_tolerance_probability")));
+    assert!(number(&bare, "/bend/side_mm_per_10_percent") >= 0.0);
+    assert!(number(&bare, "/crack/low") <= number(&bare, "/crack/probability"));
+    assert!((6.0..12.0).contains(&number(&bare, "/grain_astm")));
+    assert!(number(&bare, "/decarburization_mm") > 0.0);
+    assert!(number(&bare, "/soak/ready_after_s") > 60.0 && number(&bare, "/soak/soak_s") >= 60.0);
+    let about: Vec<&str> = bare["outcome_reasons"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|r| r["about"].as_str().unwrap())
+        .collect();
+    for what in [
+        "hamon",
+        "middle",
+        "bend",
+        "crack",
+        "grain",
+        "decarburization",
+        "soak",
+    ] {
+        assert!(about.contains(&what), "{what}");
+    }
+
+    // Clay as strokes on one face and a grid on the other.
+    body["clay"] = json!({
+        "left": [{ "points": [[0, 24], [180, 24]], "width_mm": 16, "thickness_mm": 3 }],
+        "right": { "grid": { "x0_mm": 0, "y0_mm": 16, "step_mm": 10,
+            "thickness_mm": vec![vec![3.0, 3.0]; 18] } },
+    });
+    let clayed = me.post("/api/v1/predict", &body).await.ok();
+    assert_ne!(clayed["hamon"], bare["hamon"]);
+
+    // A steel that hardens through has no line, and says why.
+    let none = me
+        .post("/api/v1/predict", &with("steel", json!("O1")))
+        .await
+        .ok();
+    assert!(none["hamon"]["none"].as_str().unwrap().contains("through"));
+
+    // Below Ac1 is allowed: nothing hardens, and it says so.
+    let cold = with("steps.0.temperature_c", json!(690));
+    let cold = me.post("/api/v1/predict", &cold).await.ok();
+    assert!(cold["hamon"]["none"].as_str().unwrap().contains("Ac1"));
+    assert!(number(&cold, "/martensite_percent_middle") < 1.0);
+}
+
+fn points() -> Value {
+    json!([[0, 0], [0, 30], [150, 32], [180, 12], [150, 0]])
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_blade_can_bring_its_own_outline(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let mut body = question();
+    body["blade"] = json!({ "spine_mm": 4, "edge_mm": 0.8 });
+    body["outline"] = points();
+    body["taper"] = json!([{ "x_mm": 0, "spine_mm": 5, "edge_mm": 0.8 }, { "x_mm": 180, "spine_mm": 2, "edge_mm": 0.5 }]);
+    body["furnace"] = json!("forge");
+    body["protection"] = json!("reducing_forge");
+    let got = me.post("/api/v1/predict", &body).await.ok();
+    assert!(got["hamon"].is_object());
+    body["outline"] = json!("M0 0 V30 H180 V0 Z");
+    assert_eq!(me.post("/api/v1/predict", &body).await.status, 200);
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_simulation_answers_with_maps(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let mut body = with("step_mm", json!(2));
+    body["points"] = json!([[90, 3], [90, 400]]);
+    let maps = me.post("/api/v1/simulate", &body).await.ok();
+    let cells: u64 = maps["columns"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|c| c["count"].as_u64().unwrap())
+        .sum();
+    assert!(cells > 1000);
+    for moment in maps["moments"].as_array().unwrap() {
+        assert_eq!(
+            moment["temperature_c"].as_array().unwrap().len() as u64,
+            cells
+        );
+    }
+    assert_eq!(maps["moments"][0]["temperature_c"][0], 815);
+    assert!(maps["histories"][0]["temperature_c"].is_array());
+    assert!(maps["histories"][1]["temperature_c"].is_null());
+    assert_eq!(maps["coarsened"], false);
+    assert_eq!(me.post("/api/v1/simulate", &body).await.ok(), maps);
+
+    // Too fine for so large a blade: coarser, and it says so.
+    let mut large = with("step_mm", json!(0.5));
+    large["blade"] = json!({ "length_mm": 900, "width_mm": 200, "spine_mm": 8, "edge_mm": 2 });
+    let maps = me.post("/api/v1/simulate", &large).await.ok();
+    assert_eq!(maps["coarsened"], true);
+    assert!(maps["step_mm"].as_f64().unwrap() > 2.0);
+    let nobody = Asker::nobody(&client);
+    assert_eq!(nobody.post("/api/v1/simulate", &body).await.status, 401);
+}
+
+#[rstest]
+#[case(with("blade.length_mm", json!(5000)), "blade.length_mm")]
+#[case(with("outline", json!([[0, 0], [180, 30], [180, 0], [0, 30]])), "outline")]
+#[case(with("outline", json!("M0 0 A 1e60 1e60 0 0 1 180 0 Z")), "outline")]
+#[case(with("taper", json!([{ "x_mm": 0, "spine_mm": 50, "edge_mm": 1 }])), "taper[0].spine_mm")]
+#[case(with("clay", json!({ "left": [{ "points": [[0, 20]], "width_mm": 5, "thickness_mm": 11 }] })), "clay.left.strokes[0].thickness_mm")]
+#[case(with("clay", json!({ "left": { "band": { "from_edge_mm": 10, "thickness_mm": 2, "colour": 1 } } })), "clay.left.band.colour")]
+#[case(with("steps.1.stages", json!([{ "medium": "water", "for_s": 0 }, { "medium": "fast_oil" }])), "steps[1].stages[0].for_s")]
+#[case(with("steps.1.stages.0.agitation", json!("wild")), "steps[1].stages[0].agitation")]
+#[case(with("steps.1.stages.0.litres", json!(0)), "steps[1].stages[0].litres")]
+#[case(with("steps.1.stages.0.edge_depth_mm", json!(-3)), "steps[1].stages[0].edge_depth_mm")]
+#[case(with("furnace", json!("campfire")), "furnace")]
+#[case(with("protection", json!("butter")), "protection")]
+#[case(with("together", json!(0)), "together")]
+#[case(with("raisers", json!(9)), "raisers")]
+#[case(with("step_mm", json!(0.01)), "step_mm")]
+#[sqlx::test(migrations = "../store/migrations")]
+async fn what_the_engine_cannot_take_is_named(
+    #[ignore] pool: PgPool,
+    #[case] body: Value,
+    #[case] field: &str,
+) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    for path in ["/api/v1/predict", "/api/v1/simulate"] {
+        let answer = me.post(path, &body).await;
+        assert_eq!(answer.status, 422, "{answer:?}");
+        assert!(answer.fields().contains(&field), "{answer:?}");
+    }
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
 async fn every_bad_field_is_named_at_once(pool: PgPool) {
     let client = server(pool).await;
     let me = Asker::shop(&client, "north").await;

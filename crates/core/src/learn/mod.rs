@@ -1,5 +1,7 @@
 //! Learning from the shop's own results: physics is the mean, the records correct it.
 
+pub mod cholesky;
+pub mod habit;
 pub mod kernel;
 pub mod model;
 pub mod record;

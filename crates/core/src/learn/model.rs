@@ -4,11 +4,13 @@
 //! regression, 5.4.1 for the marginal likelihood, 5.4.2 for leaving results out in closed form (here
 //! whole blades, since the readings of one blade tell of each other).
 
+use super::cholesky::{Cholesky, inverse_at};
 use super::kernel::{Part, Scales};
 use super::record::{Features, Record};
-use crate::interval::NINETY;
+use crate::interval::{NINETY, density, upper_tail};
 use nalgebra::{DMatrix, DVector};
 use std::collections::HashMap;
+use std::sync::OnceLock;
 use uuid::Uuid;
 
 /// Readings that a new result is assumed to be the mean of.
@@ -49,9 +51,12 @@ pub struct Lessons {
 pub struct Model {
     scales: Scales,
     records: Vec<Record>,
-    /// K⁻¹ of the residuals, and K⁻¹·residuals.
-    inverse: DMatrix<f64>,
-    weights: DVector<f64>,
+    /// Factor of the covariance of the residuals, and K⁻¹·residuals.
+    factor: Cholesky,
+    weights: Vec<f64>,
+    sites: Vec<Site>,
+    /// Leaving out every blade takes as long as learning: done once, when asked for.
+    lessons: OnceLock<Option<Lessons>>,
 }
 
 impl Default for Model {
@@ -59,35 +64,107 @@ impl Default for Model {
         Self {
             scales: Scales::default(),
             records: Vec::new(),
-            inverse: DMatrix::zeros(0, 0),
-            weights: DVector::zeros(0),
+            factor: Cholesky::default(),
+            weights: Vec::new(),
+            sites: Vec::new(),
+            lessons: OnceLock::new(),
         }
     }
 }
 
-fn covariance(records: &[Record], scales: &Scales) -> DMatrix<f64> {
+/// What a record says of the residual: as if it had been read with this much noise, HRC and HRC².
+#[derive(Debug, Clone, Copy)]
+struct Site {
+    residual: f64,
+    noise: f64,
+}
+
+impl Site {
+    /// A reading as it is; a bracket to begin with as anywhere between its ends.
+    fn of(record: &Record, scales: &Scales) -> Self {
+        let spread = record
+            .bracket_hrc
+            .map_or(0.0, |(low, high)| (high - low).powi(2) / 12.0);
+        Self {
+            residual: record.residual(),
+            noise: scales.noise(record.readings) + spread,
+        }
+    }
+
+    /// A bracket once the other records say `mean` and `variance` (of what will be read): its first two
+    /// moments (expectation propagation; Minka 2001). Evidence that agrees changes next to nothing.
+    fn between(low: f64, high: f64, mean: f64, variance: f64, noise: f64) -> Self {
+        let deviation = variance.sqrt();
+        let (a, b) = ((low - mean) / deviation, (high - mean) / deviation);
+        let mass = upper_tail(a) - upper_tail(b);
+        if mass < 1e-6 {
+            // Far outside: the nearer end, fairly sure.
+            let residual = if a > 0.0 { low } else { high };
+            return Self {
+                residual,
+                noise: noise + 0.05,
+            };
+        }
+        let slope = (density(a) - density(b)) / mass;
+        let bent = (a * density(a) - b * density(b)) / mass;
+        let left = variance * (1.0 + bent - slope * slope).clamp(1e-3, 1.0);
+        let precision = 1.0 / left - 1.0 / variance;
+        if precision < 1e-6 {
+            return Self {
+                residual: mean,
+                noise: noise + 1e6,
+            };
+        }
+        let middle = mean + deviation * slope;
+        Self {
+            residual: (middle / left - mean / variance) / precision,
+            noise: noise + 1.0 / precision,
+        }
+    }
+}
+
+/// Times the brackets are gone through.
+const BRACKET_ROUNDS: usize = 4;
+
+/// Lower half of the covariance of results, row by row.
+fn covariance(records: &[Record], scales: &Scales, sites: &[Site]) -> Vec<f64> {
     let n = records.len();
-    let mut k = DMatrix::zeros(n, n);
+    let mut k = vec![0.0; n * n];
     for i in 0..n {
         for j in 0..i {
-            let c = scales.covariance(&records[i].features, &records[j].features);
-            (k[(i, j)], k[(j, i)]) = (c, c);
+            k[i * n + j] = scales.covariance(&records[i].features, &records[j].features);
         }
-        k[(i, i)] = scales.variance(&records[i].features) + scales.noise(records[i].readings);
+        k[i * n + i] = scales.variance(&records[i].features) + sites[i].noise;
     }
     k
 }
 
+fn factored(records: &[Record], scales: &Scales, sites: &[Site]) -> Option<Cholesky> {
+    Cholesky::factor(covariance(records, scales, sites), records.len())
+}
+
+fn sites_of(records: &[Record], scales: &Scales) -> Vec<Site> {
+    records.iter().map(|r| Site::of(r, scales)).collect()
+}
+
+fn residuals(sites: &[Site]) -> Vec<f64> {
+    sites.iter().map(|s| s.residual).collect()
+}
+
+fn product(a: &[f64], b: &[f64]) -> f64 {
+    a.iter().zip(b).map(|(a, b)| a * b).sum()
+}
+
 /// Log marginal likelihood plus the log prior of the multipliers (log-normal about 1).
-fn evidence(records: &[Record], residuals: &DVector<f64>, logs: &[f64; 6]) -> f64 {
+fn evidence(records: &[Record], logs: &[f64; 6]) -> f64 {
     let scales = scaled(logs);
-    let Some(cholesky) = covariance(records, &scales).cholesky() else {
+    let sites = sites_of(records, &scales);
+    let Some(factor) = factored(records, &scales, &sites) else {
         return f64::NEG_INFINITY;
     };
-    let weights = cholesky.solve(residuals);
-    let log_det: f64 = cholesky.l_dirty().diagonal().iter().map(|d| d.ln()).sum();
+    let half = factor.forward(&residuals(&sites));
     let prior: f64 = logs.iter().map(|l| (l / 0.5).powi(2)).sum();
-    -0.5 * residuals.dot(&weights) - log_det - 0.5 * prior
+    -0.5 * product(&half, &half) - factor.half_log_det() - 0.5 * prior
 }
 
 fn scaled(logs: &[f64; 6]) -> Scales {
@@ -110,16 +187,15 @@ fn scaled(logs: &[f64; 6]) -> Scales {
 /// Climbs the evidence one multiplier at a time, with shrinking steps. Deterministic.
 fn tune(records: &[Record]) -> Scales {
     let newest = &records[records.len().saturating_sub(TUNING_RECORDS)..];
-    let residuals = DVector::from_iterator(newest.len(), newest.iter().map(Record::residual));
     let mut logs = [0.0; 6];
-    let mut best = evidence(newest, &residuals, &logs);
+    let mut best = evidence(newest, &logs);
     for step in [0.4, 0.2, 0.1] {
         for i in 0..logs.len() {
             for sign in [1.0, -1.0] {
                 loop {
                     let mut trial = logs;
                     trial[i] += sign * step;
-                    let value = evidence(newest, &residuals, &trial);
+                    let value = evidence(newest, &trial);
                     if value <= best + 1e-9 || trial[i].abs() > 2.0 {
                         break;
                     }
@@ -143,19 +219,47 @@ impl Model {
             return Self::default();
         }
         let scales = tune(&records);
-        let residuals = DVector::from_iterator(records.len(), records.iter().map(Record::residual));
         // The noise on the diagonal keeps the matrix positive definite; should rounding ever break
         // it, physics alone is the answer.
-        let Some(cholesky) = covariance(&records, &scales).cholesky() else {
-            return Self::default();
+        let mut sites = sites_of(&records, &scales);
+        let bracketed: Vec<usize> = (0..records.len())
+            .filter(|i| records[*i].bracket_hrc.is_some())
+            .collect();
+        let rounds = if bracketed.is_empty() {
+            0
+        } else {
+            BRACKET_ROUNDS
         };
-        let weights = cholesky.solve(&residuals);
-        Self {
-            scales,
-            records,
-            inverse: cholesky.inverse(),
-            weights,
+        for round in 0..=rounds {
+            let Some(factor) = factored(&records, &scales, &sites) else {
+                return Self::default();
+            };
+            let weights = factor.solve(&residuals(&sites));
+            if round == rounds {
+                return Self {
+                    scales,
+                    weights,
+                    factor,
+                    records,
+                    sites,
+                    lessons: OnceLock::new(),
+                };
+            }
+            for &i in &bracketed {
+                let mut one = vec![0.0; records.len()];
+                one[i] = 1.0;
+                let half = factor.forward(&one);
+                let left_out = 1.0 / product(&half, &half).max(1e-12);
+                let noise = scales.noise(records[i].readings);
+                let mean = sites[i].residual - weights[i] * left_out;
+                let variance = (left_out - sites[i].noise).max(1e-4) + noise;
+                if let Some((low, high)) = records[i].bracket_hrc {
+                    let physics = records[i].physics_hrc;
+                    sites[i] = Site::between(low - physics, high - physics, mean, variance, noise);
+                }
+            }
         }
+        Self::default()
     }
 
     /// The records learned from.
@@ -175,19 +279,17 @@ impl Model {
         (self.records.len(), same)
     }
 
-    fn against(&self, x: &Features) -> DVector<f64> {
-        DVector::from_iterator(
-            self.records.len(),
-            self.records
-                .iter()
-                .map(|r| self.scales.covariance(x, &r.features)),
-        )
+    fn against(&self, x: &Features) -> Vec<f64> {
+        let known = self.records.iter();
+        known
+            .map(|r| self.scales.covariance(x, &r.features))
+            .collect()
     }
 
     /// How far the records move physics at `x`, HRC.
     #[must_use]
     pub fn shift_hrc(&self, x: &Features) -> f64 {
-        self.against(x).dot(&self.weights)
+        product(&self.against(x), &self.weights)
     }
 
     /// Correction and width at `x`.
@@ -196,10 +298,10 @@ impl Model {
         let noise = self.scales.noise(NEW_READINGS);
         let before = Scales::default();
         let k = self.against(x);
-        let explained = k.dot(&(&self.inverse * &k));
-        let variance = (self.scales.variance(x) - explained).max(0.0) + noise;
+        let half = self.factor.forward(&k);
+        let variance = (self.scales.variance(x) - product(&half, &half)).max(0.0) + noise;
         Corrected {
-            shift_hrc: k.dot(&self.weights),
+            shift_hrc: product(&k, &self.weights),
             deviation_hrc: variance.sqrt(),
             deviation_before_hrc: (before.variance(x) + before.noise(NEW_READINGS)).sqrt(),
         }
@@ -244,6 +346,10 @@ impl Model {
     /// Each blade predicted from all the others; None without records.
     #[must_use]
     pub fn lessons(&self) -> Option<Lessons> {
+        self.lessons.get_or_init(|| self.leave_out()).clone()
+    }
+
+    fn leave_out(&self) -> Option<Lessons> {
         let n = self.records.len();
         if n == 0 {
             return None;
@@ -253,34 +359,50 @@ impl Model {
             groups.entry(record.features.blade).or_default().push(i);
         }
         let mut left_out = vec![(0.0, 0.0); n];
+        let columns = self.factor.inverse_columns();
         for members in groups.values() {
             let m = members.len();
-            let block = DMatrix::from_fn(m, m, |a, b| self.inverse[(members[a], members[b])]);
+            let block = DMatrix::from_fn(m, m, |a, b| inverse_at(&columns, members[a], members[b]));
             let Some(covariance) = block.try_inverse() else {
                 continue;
             };
             let weights = DVector::from_iterator(m, members.iter().map(|i| self.weights[*i]));
             let errors = &covariance * weights;
             for (a, i) in members.iter().enumerate() {
-                let record = &self.records[*i];
+                // The width is that of a reading, also where there was only a bracket.
+                let (record, site) = (&self.records[*i], self.sites[*i]);
+                let noise = self.scales.noise(record.readings);
                 left_out[*i] = (
-                    record.measured_hrc - errors[a],
-                    covariance[(a, a)].max(0.0).sqrt(),
+                    record.physics_hrc + site.residual - errors[a],
+                    (covariance[(a, a)] - site.noise + noise).max(0.0).sqrt(),
                 );
             }
         }
-        let mean = |values: &mut dyn Iterator<Item = f64>| values.sum::<f64>() / n as f64;
-        let pairs = || self.records.iter().zip(&left_out);
+        // Errors are of what was read; a bracket counts for the intervals only.
+        let read: Vec<(&Record, (f64, f64))> = self
+            .records
+            .iter()
+            .zip(left_out.iter().copied())
+            .filter(|(r, _)| r.bracket_hrc.is_none())
+            .collect();
+        let count = read.len().max(1) as f64;
+        let mean = |values: Vec<f64>| values.iter().sum::<f64>() / count;
+        let inside = self.records.iter().zip(&left_out).filter(|(r, p)| {
+            let (low, high) = r.bracket_hrc.unwrap_or((r.measured_hrc, r.measured_hrc));
+            low - p.0 <= NINETY * p.1 && p.0 - high <= NINETY * p.1
+        });
+        let coverage = inside.count() as f64 / n as f64;
         Some(Lessons {
             records: n,
-            before_rms_hrc: mean(&mut self.records.iter().map(|r| r.residual().powi(2))).sqrt(),
-            after_rms_hrc: mean(&mut pairs().map(|(r, p)| (r.measured_hrc - p.0).powi(2))).sqrt(),
-            bias_hrc: mean(&mut self.records.iter().map(Record::residual)),
-            coverage: mean(
-                &mut pairs().map(|(r, p)| {
-                    f64::from(u8::from((r.measured_hrc - p.0).abs() <= NINETY * p.1))
-                }),
-            ),
+            before_rms_hrc: mean(read.iter().map(|(r, _)| r.residual().powi(2)).collect()).sqrt(),
+            after_rms_hrc: mean(
+                read.iter()
+                    .map(|(r, p)| (r.measured_hrc - p.0).powi(2))
+                    .collect(),
+            )
+            .sqrt(),
+            bias_hrc: mean(read.iter().map(|(r, _)| r.residual()).collect()),
+            coverage,
             left_out,
         })
     }
@@ -325,6 +447,7 @@ mod tests {
                     features: f,
                     physics_hrc: 60.0,
                     readings: 3,
+                    bracket_hrc: None,
                 }
             })
             .collect()
@@ -373,13 +496,15 @@ mod tests {
         let mut rest = records.clone();
         let out = rest.remove(4);
         // The same scales, one blade fewer.
-        let residuals = DVector::from_iterator(rest.len(), rest.iter().map(Record::residual));
-        let cholesky = covariance(&rest, &model.scales).cholesky().unwrap();
+        let sites = sites_of(&rest, &model.scales);
+        let factor = factored(&rest, &model.scales, &sites).unwrap();
         let fewer = Model {
             scales: model.scales,
-            weights: cholesky.solve(&residuals),
-            inverse: cholesky.inverse(),
+            weights: factor.solve(&residuals(&sites)),
+            factor,
             records: rest,
+            sites,
+            lessons: OnceLock::new(),
         };
         let direct = out.physics_hrc + fewer.shift_hrc(&out.features);
         assert!((lessons.left_out[4].0 - direct).abs() < 1e-8);
@@ -394,6 +519,49 @@ mod tests {
             .map(|p| model.contribution(p, &x))
             .sum();
         assert!((sum - model.shift_hrc(&x)).abs() < 1e-9);
+    }
+
+    fn filed(n: u128, low: f64, high: f64) -> Vec<Record> {
+        (0..n)
+            .map(|i| Record {
+                features: features("1084", Some(i), Some(205.0)),
+                physics_hrc: 60.0,
+                measured_hrc: 0.5 * (low + high),
+                readings: 1,
+                bracket_hrc: Some((low, high)),
+            })
+            .collect()
+    }
+
+    #[test]
+    fn a_file_bracket_that_agrees_moves_little_and_one_that_does_not_moves_much() {
+        let x = features("1084", None, Some(205.0));
+        let agrees = Model::fit(filed(4, 57.0, 63.0)).correct(&x);
+        assert!(agrees.shift_hrc.abs() < 0.15, "{agrees:?}");
+        assert!(agrees.deviation_hrc < agrees.deviation_before_hrc);
+        let harder = Model::fit(filed(4, 62.0, 65.0)).correct(&x);
+        assert!((1.5..3.3).contains(&harder.shift_hrc), "{harder:?}");
+        let softer = Model::fit(filed(4, 50.0, 55.0)).correct(&x);
+        assert!(softer.shift_hrc < -2.5, "{softer:?}");
+        // What was read tells more than what was filed.
+        let read: Vec<Record> = filed(4, 62.0, 65.0)
+            .into_iter()
+            .map(|r| Record {
+                bracket_hrc: None,
+                readings: 3,
+                ..r
+            })
+            .collect();
+        assert!(Model::fit(read).correct(&x).deviation_hrc < harder.deviation_hrc);
+    }
+
+    #[test]
+    fn brackets_count_for_the_intervals() {
+        let mut records = shop(20, 9.0, 6);
+        records.extend(filed(10, 58.0, 62.0));
+        let lessons = Model::fit(records).lessons().unwrap();
+        assert_eq!(lessons.records, 30);
+        assert!(lessons.coverage > 0.8 && lessons.after_rms_hrc.is_finite());
     }
 
     #[test]

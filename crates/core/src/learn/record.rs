@@ -41,6 +41,9 @@ pub struct Record {
     pub measured_hrc: f64,
     /// How many readings the mean is of.
     pub readings: usize,
+    /// Only known to lie between these, HRC: one file skates, the next bites. `measured_hrc` is then
+    /// the middle.
+    pub bracket_hrc: Option<(f64, f64)>,
 }
 
 impl Record {
