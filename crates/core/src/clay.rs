@@ -348,6 +348,15 @@ impl Clay {
         }
     }
 
+    /// The clay as a caller would write it.
+    #[must_use]
+    pub fn draft(&self) -> ClayDraft {
+        ClayDraft {
+            left: self.left.clone(),
+            right: self.right.clone(),
+        }
+    }
+
     /// No clay anywhere.
     #[must_use]
     pub fn is_bare(&self) -> bool {

@@ -31,7 +31,7 @@ impl Modify for Security {
         firing::start, firing::of_blade, firing::get, firing::events, firing::happen,
         lessons::get,
         plan::get, plan::save, plan::usual,
-        predict::predict, predict::simulate, predict::health, predict::outline,
+        predict::predict, predict::simulate, advise::clay, advise::water, predict::health, predict::outline,
         reading::list, reading::create, reading::withdraw,
         station::list, station::create, station::rename,
         steel::list, steel::get, steel::create, steel::update,

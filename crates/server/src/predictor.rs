@@ -201,7 +201,10 @@ impl Predictor {
     }
 
     /// Runs a simulation off the async threads; it is told to stop when nobody waits for it any more.
-    async fn stoppable<T: Send + 'static>(
+    ///
+    /// # Errors
+    /// The computation broke off.
+    pub async fn stoppable<T: Send + 'static>(
         &self,
         work: impl FnOnce(&AtomicBool) -> Result<T, Stopped> + Send + 'static,
     ) -> Result<T, Problem> {

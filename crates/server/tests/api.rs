@@ -447,6 +447,39 @@ async fn a_simulation_answers_with_maps(pool: PgPool) {
     assert_eq!(nobody.post("/api/v1/simulate", &body).await.status, 401);
 }
 
+#[sqlx::test(migrations = "../store/migrations")]
+async fn clay_and_water_are_advised_for_a_wanted_line(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let mut of = with("steel", json!("1095"));
+    of["blade"]["spine_mm"] = json!(5.5);
+    of["steps"][1]["stages"] = json!([{ "medium": "water" }]);
+    let ask = json!({ "of": of, "wanted": [[0, 10], [180, 12]], "brush_mm": 10 });
+    let got = me.post("/api/v1/advise/clay", &ask).await.ok();
+    assert!(got["off_mm"].as_f64().unwrap() < 2.0, "{}", got["text"]);
+    // The clay it gives can be sent back as it is, and its line is the wanted one.
+    of["clay"] = got["clay"].clone();
+    let predicted = me.post("/api/v1/predict", &of).await.ok();
+    let height = predicted["hamon"]["height_mm"].as_f64().unwrap();
+    assert!((9.0..13.5).contains(&height), "{height}");
+    let bad = json!({ "of": of, "wanted": [[90, 10], [20, 12]], "thinnest_mm": 5, "thickest_mm": 2 });
+    let answer = me.post("/api/v1/advise/clay", &bad).await;
+    assert_eq!(answer.fields(), ["thinnest_mm", "wanted"]);
+
+    let of = with("steel", json!("W2"));
+    let ask = json!({ "of": of, "wanted_mm": 18 });
+    let got = me.post("/api/v1/advise/water", &ask).await.ok();
+    assert!(got["text"].as_str().unwrap().contains("18.0 mm"), "{got}");
+    let mut deep = ask.clone();
+    deep["of"]["steel"] = json!("O1");
+    let none = me.post("/api/v1/advise/water", &deep).await.ok();
+    assert!(none["seconds"].is_null());
+    let mut wrong = ask;
+    wrong["of"]["steel"] = json!("x");
+    let answer = me.post("/api/v1/advise/water", &wrong).await;
+    assert_eq!(answer.fields(), ["of.steel"]);
+}
+
 #[rstest]
 #[case(with("blade.length_mm", json!(5000)), "blade.length_mm")]
 #[case(with("outline", json!([[0, 0], [180, 30], [180, 0], [0, 30]])), "outline")]

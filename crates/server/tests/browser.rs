@@ -178,6 +178,32 @@ async fn an_empty_shop_reaches_a_plan(pool: PgPool) {
     stage.end().await;
 }
 
+/// The quench of a blade is seen: where it is hard, where the line sits, and second by second.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn the_quench_is_seen(pool: PgPool) {
+    let stage = Stage::set(&pool, 1280, 800).await;
+    stage.demo().await;
+    stage.click("a", "K-112").await;
+    stage.until(HARDNESS, |t| number(t).is_some()).await;
+    for gauge in ["Hamon above edge", "Bend", "Grain", "Crack"] {
+        stage.see_text("b", gauge).await;
+    }
+    stage.click("label", "Hardness").await;
+    stage.see(".blade-drawing .spot").await;
+    stage.click("label", "Hamon").await;
+    stage.see(".hamon polyline").await;
+    stage.until(".said", |t| t.starts_with("Band")).await;
+    stage.click("label", "Bend").await;
+    stage.until(".said", |t| t.starts_with("Off straight")).await;
+    stage.click("label", "Through the quench").await;
+    stage.see(".scrubber input").await;
+    stage.click("button", "Run it").await;
+    stage.see_text("button", "Again").await;
+    let end = |t: &str| number(t).is_some_and(|s| s > 20.0);
+    stage.until(".scrubber .num", end).await;
+    stage.end().await;
+}
+
 /// Takes the pictures in `docs/screenshots/`; run by `scripts/screenshots`.
 #[sqlx::test(migrations = "../store/migrations")]
 #[ignore = "writes docs/screenshots"]
@@ -192,6 +218,17 @@ async fn take_screenshots(pool: PgPool) {
     stage.click("a", "K-112").await;
     stage.until(HARDNESS, |t| number(t).is_some()).await;
     stage.picture("plan.png").await;
+    stage.click("label", "Hamon").await;
+    stage.see(".hamon polyline").await;
+    stage.picture("hamon.png").await;
+    stage.click("label", "Through the quench").await;
+    stage.see(".scrubber input").await;
+    stage.click("button", "Run it").await;
+    stage
+        .until(".scrubber .num", |t| number(t).is_some_and(|s| s >= 1.5))
+        .await;
+    stage.click("button", "Hold").await;
+    stage.picture("quench.png").await;
     stage.click("a", "Ready").await;
     stage.until(HARDNESS, |t| number(t).is_some()).await;
     stage.picture("ready.png").await;

@@ -4,6 +4,40 @@
  */
 
 export interface paths {
+    "/api/v1/advise/clay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The clay whose simulated line comes nearest to a wanted one. */
+        post: operations["post_advise_clay"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/advise/water": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Seconds in water, before fast oil, that put the line at a wanted height. */
+        post: operations["post_advise_water"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/blades": {
         parameters: {
             query?: never;
@@ -835,6 +869,24 @@ export interface components {
             /** @description Position of the step. */
             step: number;
         };
+        /** @description The clay that comes nearest. */
+        ClayAdvice: {
+            /** @description Where it begins above the edge: [x, mm]. */
+            border: number[][];
+            clay?: components["schemas"]["ClayDraft"] | null;
+            /**
+             * Format: double
+             * @description How far its line is from the wanted one, root mean square, mm.
+             */
+            off_mm?: number | null;
+            /** @description In a sentence. */
+            text: string;
+            /**
+             * Format: double
+             * @description How thick, mm.
+             */
+            thickness_mm?: number | null;
+        };
         /** @description Clay on both faces, as written by a caller. */
         ClayDraft: {
             /**
@@ -844,6 +896,28 @@ export interface components {
             left: components["schemas"]["Face"];
             /** @default null */
             right: components["schemas"]["Face"] | null;
+        };
+        /** @description A wanted line, and what it is wanted on. */
+        ClayQuestion: {
+            /**
+             * Format: double
+             * @description Width of the brush, 2 to 40 mm; 8 when left out.
+             */
+            brush_mm?: number | null;
+            /** @description Steel, blade and steps, as for a prediction. */
+            of: components["schemas"]["PredictBody"];
+            /**
+             * Format: double
+             * @description Thickest, 0.2 to 10 mm; 4 when left out.
+             */
+            thickest_mm?: number | null;
+            /**
+             * Format: double
+             * @description Thinnest clay that can be laid on, 0.2 to 10 mm; 0.8 when left out.
+             */
+            thinnest_mm?: number | null;
+            /** @description Height of the line above the edge, [x, mm] from heel to tip; one point for the same everywhere. */
+            wanted: number[][];
         };
         /** @description An event as stored. */
         Event: {
@@ -2214,6 +2288,26 @@ export interface components {
             /** @description The sentence. */
             text: string;
         };
+        /** @description Seconds in water before fast oil. */
+        WaterAdvice: {
+            /**
+             * Format: double
+             * @description Seconds; none when no time puts the line there.
+             */
+            seconds?: number | null;
+            /** @description In a sentence. */
+            text: string;
+        };
+        /** @description A wanted height of the line. */
+        WaterQuestion: {
+            /** @description Steel, blade and heat, as for a prediction. */
+            of: components["schemas"]["PredictBody"];
+            /**
+             * Format: double
+             * @description Mean height of the line above the edge, 0.5 to 300 mm.
+             */
+            wanted_mm: number;
+        };
         /**
          * @description When a hardness was read.
          * @enum {string}
@@ -2249,6 +2343,160 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    post_advise_clay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClayQuestion"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClayAdvice"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_advise_water: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WaterQuestion"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaterAdvice"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_blades: {
         parameters: {
             query?: never;

@@ -1,6 +1,7 @@
 //! Thin routes, one file per noun.
 
 pub mod account;
+pub mod advise;
 pub mod blade;
 pub mod exchange;
 pub mod firing;
@@ -38,6 +39,8 @@ pub fn all() -> Vec<rocket::Route> {
         plan::usual,
         predict::predict,
         predict::simulate,
+        advise::clay,
+        advise::water,
         predict::health,
         predict::outline,
         reading::list,

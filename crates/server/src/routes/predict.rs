@@ -145,7 +145,7 @@ impl PredictBody {
     }
 
     /// Checks everything and looks up what the shop has.
-    async fn check(
+    pub async fn check(
         &self,
         pool: &PgPool,
         workshop: WorkshopId,

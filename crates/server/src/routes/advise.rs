@@ -1,0 +1,207 @@
+//! What to do for a wanted hamon: the clay, or the seconds in water. Nothing is stored.
+
+use crate::auth::SignedIn;
+use crate::body::Body;
+use crate::predictor::{Asked, Predictor};
+use crate::problem::{Problem, Problems};
+use crate::routes::predict::PredictBody;
+use rocket::serde::json::Json;
+use rocket::{State, post};
+use serde::{Deserialize, Serialize};
+use std::sync::Arc;
+use vatten_core::clay::{ClayDraft, MAX_MM};
+use vatten_core::fault::{Checker, Faults};
+use vatten_core::outcome::{Brush, clay_for, seconds_in_water};
+use vatten_store::PgPool;
+
+/// A wanted line, and what it is wanted on.
+#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ClayQuestion {
+    /// Steel, blade and steps, as for a prediction.
+    pub of: PredictBody,
+    /// Height of the line above the edge, [x, mm] from heel to tip; one point for the same everywhere.
+    pub wanted: Vec<[f64; 2]>,
+    /// Thinnest clay that can be laid on, 0.2 to 10 mm; 0.8 when left out.
+    #[schema(minimum = 0.2, maximum = 10)]
+    pub thinnest_mm: Option<f64>,
+    /// Thickest, 0.2 to 10 mm; 4 when left out.
+    #[schema(minimum = 0.2, maximum = 10)]
+    pub thickest_mm: Option<f64>,
+    /// Width of the brush, 2 to 40 mm; 8 when left out.
+    #[schema(minimum = 2, maximum = 40)]
+    pub brush_mm: Option<f64>,
+}
+
+/// The clay that comes nearest.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct ClayAdvice {
+    /// The clay, the same on both faces; none when no clay gives a line.
+    pub clay: Option<ClayDraft>,
+    /// Where it begins above the edge: [x, mm].
+    pub border: Vec<[f64; 2]>,
+    /// How thick, mm.
+    pub thickness_mm: Option<f64>,
+    /// How far its line is from the wanted one, root mean square, mm.
+    pub off_mm: Option<f64>,
+    /// In a sentence.
+    pub text: String,
+}
+
+/// A wanted height of the line.
+#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct WaterQuestion {
+    /// Steel, blade and heat, as for a prediction.
+    pub of: PredictBody,
+    /// Mean height of the line above the edge, 0.5 to 300 mm.
+    #[schema(minimum = 0.5, maximum = 300)]
+    pub wanted_mm: f64,
+}
+
+/// Seconds in water before fast oil.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct WaterAdvice {
+    /// Seconds; none when no time puts the line there.
+    pub seconds: Option<f64>,
+    /// In a sentence.
+    pub text: String,
+}
+
+/// Most points of a wanted line.
+const MAX_POINTS: usize = 200;
+
+fn within(c: &mut Checker, field: &str, value: f64, (low, high): (f64, f64)) {
+    if !(low..=high).contains(&value) {
+        c.refuse_allowing(
+            field,
+            format!("{value} mm is not possible."),
+            format!("{low} to {high} mm"),
+        );
+    }
+}
+
+/// The faults of a question under `of`.
+async fn asked(pool: &PgPool, me: &SignedIn, of: &PredictBody) -> Result<Asked, Problem> {
+    match of.check(pool, me.workshop, 2.0).await {
+        Ok((asked, _, _)) => Ok(asked),
+        Err(problem) if problem.status == 422 => Err(Faults(problem.fields).under("of").into()),
+        Err(problem) => Err(problem),
+    }
+}
+
+/// The clay whose simulated line comes nearest to a wanted one.
+#[utoipa::path(context_path = "/api/v1", tag = "predict", request_body = ClayQuestion,
+    responses((status = 200, body = ClayAdvice), Problems))]
+#[post("/advise/clay", data = "<body>")]
+pub async fn clay(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+    body: Body<ClayQuestion>,
+) -> Result<Json<ClayAdvice>, Problem> {
+    let q = body.0;
+    let mut c = Checker::default();
+    let (thin, thick) = (q.thinnest_mm.unwrap_or(0.8), q.thickest_mm.unwrap_or(4.0));
+    within(&mut c, "thinnest_mm", thin, (0.2, MAX_MM));
+    within(&mut c, "thickest_mm", thick, (0.2, MAX_MM));
+    if thin > thick {
+        c.refuse("thinnest_mm", "The thinnest clay is thicker than the thickest.");
+    }
+    let width = q.brush_mm.unwrap_or(8.0);
+    within(&mut c, "brush_mm", width, (2.0, 40.0));
+    if q.wanted.is_empty() || q.wanted.len() > MAX_POINTS {
+        c.refuse_allowing(
+            "wanted",
+            "A line needs at least one point.",
+            format!("1 to {MAX_POINTS} points"),
+        );
+    }
+    for (i, [x, height]) in q.wanted.iter().enumerate().take(MAX_POINTS) {
+        within(&mut c, &format!("wanted[{i}][0]"), *x, (-1500.0, 1500.0));
+        within(&mut c, &format!("wanted[{i}][1]"), *height, (0.5, 300.0));
+    }
+    if q.wanted.windows(2).any(|w| w[1][0] <= w[0][0]) {
+        c.refuse("wanted", "The points must run from heel to tip.");
+    }
+    c.finish(Some(()))?;
+    let asked = asked(pool, &me, &q.of).await?;
+    let brush = Brush {
+        thickness_mm: (thin, thick),
+        width_mm: width,
+    };
+    let line = q.wanted;
+    let found = predictor
+        .stoppable(move |stop| {
+            let height = |x: f64| {
+                let i = line.partition_point(|p| p[0] <= x);
+                match (i.checked_sub(1).map(|i| line[i]), line.get(i)) {
+                    (Some(a), Some(b)) => a[1] + (b[1] - a[1]) * (x - a[0]) / (b[0] - a[0]),
+                    (Some(only), None) => only[1],
+                    (None, Some(only)) => only[1],
+                    (None, None) => 0.0,
+                }
+            };
+            let Asked {
+                work, plan, steel, ..
+            } = &asked;
+            clay_for(work, plan, steel, &height, brush, Some(stop))
+        })
+        .await?;
+    Ok(Json(match found {
+        Some(found) => ClayAdvice {
+            clay: Some(found.clay.draft()),
+            border: found.border.iter().map(|b| [b.0, b.1]).collect(),
+            thickness_mm: Some(found.thickness_mm),
+            off_mm: Some(found.off_mm),
+            text: format!(
+                "{:.1} mm of clay on both faces brings the line within {:.1} mm of what you want. Let it dry overnight, or an hour at 200 °C.",
+                found.thickness_mm, found.off_mm
+            ),
+        },
+        None => ClayAdvice {
+            clay: None,
+            border: Vec::new(),
+            thickness_mm: None,
+            off_mm: None,
+            text: "No clay gives a line here: this steel in this quench hardens through, or not at all."
+                .to_owned(),
+        },
+    }))
+}
+
+/// Seconds in water, before fast oil, that put the line at a wanted height.
+#[utoipa::path(context_path = "/api/v1", tag = "predict", request_body = WaterQuestion,
+    responses((status = 200, body = WaterAdvice), Problems))]
+#[post("/advise/water", data = "<body>")]
+pub async fn water(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+    body: Body<WaterQuestion>,
+) -> Result<Json<WaterAdvice>, Problem> {
+    let WaterQuestion { of, wanted_mm } = body.0;
+    let mut c = Checker::default();
+    within(&mut c, "wanted_mm", wanted_mm, (0.5, 300.0));
+    c.finish(Some(()))?;
+    let asked = asked(pool, &me, &of).await?;
+    let seconds = predictor
+        .stoppable(move |stop| {
+            let Asked {
+                work, plan, steel, ..
+            } = &asked;
+            seconds_in_water(work, plan, steel, wanted_mm, Some(stop))
+        })
+        .await?;
+    Ok(Json(WaterAdvice {
+        seconds,
+        text: match seconds {
+            Some(s) => format!(
+                "{s:.1} s in water, then fast oil, puts the line {wanted_mm:.1} mm above the edge. Water cracks more blades than oil: no sharp corners, no scratches, a full and even plunge."
+            ),
+            None => format!(
+                "No time in water before oil puts the line {wanted_mm:.1} mm above the edge of this blade."
+            ),
+        },
+    }))
+}
