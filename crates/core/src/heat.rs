@@ -108,7 +108,7 @@ impl Heat {
         Setup {
             step_mm,
             bend: true,
-            refine: if step_mm >= PREVIEW_MM { 0.6 } else { 1.0 },
+            refine: if step_mm >= PREVIEW_MM { 0.5 } else { 1.0 },
             ..self.setup(form, clay, stages)
         }
     }

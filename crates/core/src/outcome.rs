@@ -396,7 +396,8 @@ fn assemble(
     say(
         About::Soak,
         format!(
-            "The edge is at heat after {:.0} min, the thickest part after {:.0} min: count {:.0} min from then.",
+            "In {} the edge is at heat after {:.0} min, the thickest part after {:.0}: count the soak from then, {:.0} min or more.",
+            work.furnace.name(),
             soak.edge_s / 60.0,
             soak.ready_after_s / 60.0,
             soak.soak_s / 60.0

@@ -260,6 +260,15 @@ impl Bath {
     }
 }
 
+/// What a step did: heat the medium took, J; largest change, and coldest, hottest and mean, °C.
+struct Stepped {
+    taken: f64,
+    largest: f64,
+    low: f64,
+    high: f64,
+    mean: f64,
+}
+
 struct Simulation<'a> {
     setup: Setup<'a>,
     grid: Grid,
@@ -530,8 +539,8 @@ impl<'a> Simulation<'a> {
         }
     }
 
-    /// One step; returns the heat the medium took, J, and the largest change of temperature, °C.
-    fn step(&mut self, bath: &Bath, air: &Film, dry: &[bool], dt: f64) -> (f64, f64) {
+    /// One step.
+    fn step(&mut self, bath: &Bath, air: &Film, dry: &[bool], dt: f64) -> Stepped {
         let befores: Vec<Vec<f64>> = if self.halves.len() == 2 {
             self.halves.iter().map(|h| h.t.clone()).collect()
         } else {
@@ -539,7 +548,13 @@ impl<'a> Simulation<'a> {
             Vec::new()
         };
         let taken = self.faces(&bath.film, bath.now, air, dry, dt);
-        let mut largest = 0.0_f64;
+        let mut done = Stepped {
+            taken,
+            largest: 0.0,
+            low: f64::INFINITY,
+            high: f64::NEG_INFINITY,
+            mean: 0.0,
+        };
         for side in 0..self.halves.len() {
             let before = if befores.is_empty() {
                 std::mem::take(&mut self.before)
@@ -566,7 +581,10 @@ impl<'a> Simulation<'a> {
                     cooled
                 };
                 half.t[cell] = now;
-                largest = largest.max((now - was).abs());
+                done.largest = done.largest.max((now - was).abs());
+                done.low = done.low.min(now);
+                done.high = done.high.max(now);
+                done.mean += now;
             }
             if befores.is_empty() {
                 self.before = before;
@@ -575,7 +593,8 @@ impl<'a> Simulation<'a> {
         if let Some(beams) = &mut self.beams {
             beams.follow(&self.halves);
         }
-        (taken, largest)
+        done.mean /= (self.cells.len() * self.halves.len()).max(1) as f64;
+        done
     }
 
     fn frame(&self, time_s: f64) -> Frame {
@@ -614,20 +633,6 @@ impl<'a> Simulation<'a> {
             }
         }
         sum * area * share
-    }
-
-    /// Coldest, hottest and mean temperature, °C.
-    fn extremes(&self) -> (f64, f64, f64) {
-        let (mut low, mut high, mut sum) = (f64::INFINITY, f64::NEG_INFINITY, 0.0);
-        for half in &self.halves {
-            for &cell in &self.cells {
-                low = low.min(half.t[cell]);
-                high = high.max(half.t[cell]);
-                sum += half.t[cell];
-            }
-        }
-        let count = (self.cells.len() * self.halves.len()).max(1);
-        (low, high, sum / count as f64)
     }
 }
 
@@ -686,11 +691,16 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
                 return Err(Stopped);
             }
             let this = dt.min(ends - time).max(1e-6);
-            let (taken, largest) = s.step(&bath, &air, &dry, this);
+            let Stepped {
+                taken,
+                largest,
+                low,
+                high,
+                mean,
+            } = s.step(&bath, &air, &dry, this);
             bath.warm(taken);
             time += this;
             steps += 1;
-            let (low, high, mean) = s.extremes();
             if half_start.is_none() && mean < ms {
                 half_start = Some(time);
             }

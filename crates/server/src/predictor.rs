@@ -15,6 +15,7 @@ use vatten_core::fault::Faults;
 use vatten_core::hamon::hamon;
 use vatten_core::hardness::retained_austenite_percent;
 use vatten_core::heat::Heat;
+use vatten_core::heating::Furnace;
 use vatten_core::learn::{Model, Record};
 use vatten_core::map::Maps;
 use vatten_core::outcome::{Habits, Outcomes, outcomes};
@@ -470,6 +471,19 @@ fn learn(rows: &[RecordRow], names: StationNames) -> Learned {
         marks,
         ovens,
     }
+}
+
+/// The fire that a plan names, as far as the shop has said what it is; a kiln otherwise.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn fire(pool: &PgPool, id: WorkshopId, plan: &Plan) -> Result<Furnace, Problem> {
+    let Some(fire) = stations(plan).0 else {
+        return Ok(Furnace::Kiln);
+    };
+    let all = station::list(pool, id).await?;
+    let forge = all.iter().any(|s| s.id == fire && s.kind == "forge");
+    Ok(if forge { Furnace::Forge } else { Furnace::Kiln })
 }
 
 /// The tester readings will come from when none was said: the shop's only one.

@@ -407,6 +407,9 @@ async fn a_blade_can_bring_its_own_outline(pool: PgPool) {
     body["protection"] = json!("reducing_forge");
     let got = me.post("/api/v1/predict", &body).await.ok();
     assert!(got["hamon"].is_object());
+    let soak = got["outcome_reasons"].as_array().unwrap().iter();
+    let mut soak = soak.filter(|r| r["about"] == "soak");
+    assert!(soak.any(|r| r["text"].as_str().unwrap().contains("open forge")));
     body["outline"] = json!("M0 0 V30 H180 V0 Z");
     assert_eq!(me.post("/api/v1/predict", &body).await.status, 200);
 }
@@ -462,7 +465,8 @@ async fn clay_and_water_are_advised_for_a_wanted_line(pool: PgPool) {
     let predicted = me.post("/api/v1/predict", &of).await.ok();
     let height = predicted["hamon"]["height_mm"].as_f64().unwrap();
     assert!((9.0..13.5).contains(&height), "{height}");
-    let bad = json!({ "of": of, "wanted": [[90, 10], [20, 12]], "thinnest_mm": 5, "thickest_mm": 2 });
+    let bad =
+        json!({ "of": of, "wanted": [[90, 10], [20, 12]], "thinnest_mm": 5, "thickest_mm": 2 });
     let answer = me.post("/api/v1/advise/clay", &bad).await;
     assert_eq!(answer.fields(), ["thinnest_mm", "wanted"]);
 

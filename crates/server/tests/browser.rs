@@ -194,7 +194,9 @@ async fn the_quench_is_seen(pool: PgPool) {
     stage.see(".hamon polyline").await;
     stage.until(".said", |t| t.starts_with("Band")).await;
     stage.click("label", "Bend").await;
-    stage.until(".said", |t| t.starts_with("Off straight")).await;
+    stage
+        .until(".said", |t| t.starts_with("Off straight"))
+        .await;
     stage.click("label", "Through the quench").await;
     stage.see(".scrubber input").await;
     stage.click("button", "Run it").await;

@@ -1520,7 +1520,7 @@ export interface components {
             /** @description The blade. */
             blade?: components["schemas"]["BladeDraft"];
             clay?: components["schemas"]["ClayDraft"] | null;
-            /** @description Fire of the hardening heat: `kiln`, `forge`, `pipe` or `oven`; a kiln when left out. */
+            /** @description Fire of the hardening heat: `kiln`, `forge`, `pipe` or `oven`; as the plan's station when left out. */
             furnace?: string | null;
             outline?: components["schemas"]["OutlineDraft"] | null;
             /** @description Places [x, y] whose temperature history a simulation gives, mm; at most 40. */

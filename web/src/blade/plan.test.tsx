@@ -140,4 +140,15 @@ describe("the plan", () => {
     await userEvent.click(screen.getByRole("button", { name: "drop the last" }));
     expect(chosen().textContent).toContain("water 25 °C");
   });
+
+  it("says when the soak counts", async () => {
+    const soak = { about: "soak" as const, text: "Count from 7 min.", learned: false };
+    serve(({ path }) =>
+      path === "/api/v1/predict"
+        ? { body: { ...predicted(steps), outcome_reasons: [soak] } }
+        : undefined,
+    );
+    show(<PlanTab blade={blade} plan={plan} />);
+    expect(await screen.findByText("Count from 7 min.")).toBeTruthy();
+  });
 });

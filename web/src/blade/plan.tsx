@@ -450,6 +450,7 @@ export function PlanTab({ blade, plan }: Props) {
     forTarget?.temperature_c &&
     temper?.kind === "temper" &&
     Math.abs(forTarget.temperature_c - temper.temperature_c) >= 1;
+  const soak = prediction?.outcome_reasons?.find((r) => r.about === "soak")?.text;
   const others = Object.entries(errors).filter(([f]) => !f.startsWith(`steps[${at}].`));
   return (
     <>
@@ -559,6 +560,7 @@ export function PlanTab({ blade, plan }: Props) {
               )}
             </p>
           )}
+          {soak && <p className="advice">{soak}</p>}
           <Warnings prediction={prediction} locked={frozen} onFix={change} />
         </div>
         <Outcomes

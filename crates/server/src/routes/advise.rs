@@ -106,7 +106,10 @@ pub async fn clay(
     within(&mut c, "thinnest_mm", thin, (0.2, MAX_MM));
     within(&mut c, "thickest_mm", thick, (0.2, MAX_MM));
     if thin > thick {
-        c.refuse("thinnest_mm", "The thinnest clay is thicker than the thickest.");
+        c.refuse(
+            "thinnest_mm",
+            "The thinnest clay is thicker than the thickest.",
+        );
     }
     let width = q.brush_mm.unwrap_or(8.0);
     within(&mut c, "brush_mm", width, (2.0, 40.0));

@@ -2,7 +2,7 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::predictor::{Asked, Depth, Predictor, find_steel};
+use crate::predictor::{Asked, Depth, Predictor, find_steel, fire};
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::usual_stations;
 use rocket::serde::json::Json;
@@ -103,11 +103,14 @@ pub async fn predict_stored(
     plan: &Plan,
 ) -> Result<Prediction, Problem> {
     let steel = find_steel(pool, id, &blade.steel).await?;
+    let plan =
+        CorePlan::stored(plan.steps.clone()).with_stations(usual_stations(pool, id, None).await?);
+    let mut work = Work::plain(&blade.geometry()?);
+    work.furnace = fire(pool, id, &plan).await?;
     let asked = Asked {
-        plan: CorePlan::stored(plan.steps.clone())
-            .with_stations(usual_stations(pool, id, None).await?),
+        plan,
         steel,
-        work: Work::plain(&blade.geometry()?),
+        work,
         tester: crate::predictor::usual_tester(pool, id).await?,
         target: Some((blade.target_low_hrc, blade.target_high_hrc)),
     };

@@ -4,7 +4,7 @@ use crate::auth::SignedIn;
 use crate::body::Body;
 use crate::patient::Patient;
 use crate::predictor::{
-    Asked, Depth, Learned, Predictor, check_stations, read_steel, station_names, usual_tester,
+    Asked, Depth, Learned, Predictor, check_stations, fire, read_steel, station_names, usual_tester,
 };
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::usual_stations;
@@ -66,7 +66,7 @@ pub struct PredictBody {
     pub taper: Vec<Thickness>,
     /// Clay.
     pub clay: Option<ClayDraft>,
-    /// Fire of the hardening heat: `kiln`, `forge`, `pipe` or `oven`; a kiln when left out.
+    /// Fire of the hardening heat: `kiln`, `forge`, `pipe` or `oven`; as the plan's station when left out.
     pub furnace: Option<String>,
     /// What keeps the carbon in: `bare`, `reducing_forge`, `coating` or `foil`; bare when left out.
     pub protection: Option<String>,
@@ -190,11 +190,14 @@ impl PredictBody {
             (Some(steel), Some(work), Some(plan)) => Some((steel, work, plan)),
             _ => None,
         };
-        let (steel, work, plan) = c.finish(parts)?;
-        let at = usual_stations(pool, workshop, None).await?;
+        let (steel, mut work, plan) = c.finish(parts)?;
+        let plan = plan.with_stations(usual_stations(pool, workshop, None).await?);
+        if self.furnace.is_none() {
+            work.furnace = fire(pool, workshop, &plan).await?;
+        }
         let tester = self.tester_id.or(usual_tester(pool, workshop).await?);
         let asked = Asked {
-            plan: plan.with_stations(at),
+            plan,
             steel,
             work,
             tester,
