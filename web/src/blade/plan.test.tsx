@@ -2,7 +2,7 @@ import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import type { Plan, Step } from "../api/client";
-import { blade, plan, serve, show, steps } from "../testing/shop.test";
+import { blade, plan, predicted, serve, show, steps } from "../testing/shop.test";
 import { PlanTab } from "./plan";
 
 const path = () => screen.getByRole("listbox");
