@@ -13,7 +13,8 @@ use serde::{Deserialize, Serialize};
 pub const CAUSES: usize = 9;
 
 /// What speaks for a crack. Each is zero for a harmless quench.
-#[derive(Debug, Clone, Copy, PartialEq, Default)]
+#[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Causes {
     /// Carbon dissolved above 0.55 %, in tenths of a percent.
     pub carbon: f64,

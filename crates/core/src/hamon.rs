@@ -29,6 +29,33 @@ pub struct Line {
     pub band_mm: f64,
     /// How far the line departs from its own smooth course: root mean square, mm.
     pub liveliness: f64,
+    /// How much higher the records put it than the simulation, mm.
+    #[serde(default)]
+    pub learned_mm: f64,
+    /// How many times as wide the records make its band.
+    #[serde(default = "once")]
+    pub learned_wider: f64,
+}
+
+const fn once() -> f64 {
+    1.0
+}
+
+impl Line {
+    /// Height that the simulation alone gives at `x`, mm; beyond its ends that of the nearest place.
+    #[must_use]
+    pub fn simulated_mm(&self, x: f64) -> Option<f64> {
+        let i = self.points.partition_point(|p| p.x_mm <= x);
+        let height = match (i.checked_sub(1).map(|i| self.points[i]), self.points.get(i)) {
+            (Some(a), Some(b)) => {
+                a.height_mm + (b.height_mm - a.height_mm) * (x - a.x_mm) / (b.x_mm - a.x_mm)
+            }
+            (Some(only), None) => only.height_mm,
+            (None, Some(only)) => only.height_mm,
+            (None, None) => return None,
+        };
+        Some(height - self.learned_mm)
+    }
 }
 
 /// The line, or why there is none.
@@ -54,6 +81,7 @@ impl Hamon {
             return self;
         };
         line.band_mm *= wider;
+        (line.learned_mm, line.learned_wider) = (shift, wider);
         let half = spread_mm(line.band_mm, deviation);
         for p in &mut line.points {
             p.height_mm = (p.height_mm + shift).max(0.0);
@@ -185,6 +213,8 @@ pub fn hamon(q: &Quenched, length_mm: f64) -> Hamon {
             .collect(),
         band_mm,
         liveliness: departs.sqrt(),
+        learned_mm: 0.0,
+        learned_wider: 1.0,
     })
 }
 

@@ -14,6 +14,7 @@ pub mod decarburization;
 pub mod dissolution;
 pub mod fault;
 pub mod film;
+pub mod finding;
 pub mod firing;
 pub mod form;
 pub mod grain;

@@ -67,6 +67,9 @@ pub struct Outcomes {
     pub bend: BendOutcome,
     /// Risk of a crack.
     pub crack: Risk,
+    /// What speaks for one, so that what comes of it can be learned from.
+    #[serde(default)]
+    pub crack_causes: Causes,
     /// ASTM grain size number at the quench.
     pub grain_astm: f64,
     /// Depth of skin that loses carbon, mm.
@@ -425,6 +428,7 @@ fn assemble(
             side_ninety_mm: own.abs() + NINETY * spread,
         },
         crack: risk,
+        crack_causes: causes,
         grain_astm: number,
         decarburization_mm: skin,
         soak,

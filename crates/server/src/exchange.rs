@@ -11,6 +11,7 @@ use uuid::{NoContext, Timestamp, Uuid};
 use vatten_core::analysis::Analysis;
 use vatten_core::blade::{Blade as Geometry, BladeDraft};
 use vatten_core::fault::{Checker, Faults};
+use vatten_core::finding::Finding;
 use vatten_core::firing::{self as rules, Happening};
 use vatten_core::plan::{Plan as CorePlan, Step, StepDraft};
 use vatten_core::prediction::Prediction;
@@ -20,9 +21,10 @@ use vatten_core::steel::Steel;
 use vatten_core::units::{Hrc, Quantity};
 use vatten_core::work::Work;
 use vatten_store::blade::{NewBlade, SteelRef};
+use vatten_store::finding::NewFinding;
 use vatten_store::reading::NewReading;
 use vatten_store::{
-    PgPool, WorkshopId, archive, blade, firing, plan, reading, station, steel, workshop,
+    PgPool, WorkshopId, archive, blade, finding, firing, plan, reading, station, steel, workshop,
 };
 
 /// Name of the format.
@@ -156,6 +158,26 @@ pub struct FiringFile {
     /// Hardness readings.
     #[serde(default)]
     pub readings: Vec<ReadingFile>,
+    /// What else came of it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub findings: Vec<FindingFile>,
+}
+
+/// A finding in an exchange file.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct FindingFile {
+    /// What was found.
+    pub found: Finding,
+    /// Remark.
+    #[serde(default)]
+    pub note: String,
+    /// When.
+    #[serde(with = "time::serde::rfc3339")]
+    pub found_at: OffsetDateTime,
+    /// Withdrawn: kept, but not learned from.
+    #[serde(default)]
+    pub withdrawn: bool,
 }
 
 /// An event in an exchange file.
@@ -218,6 +240,7 @@ struct ReadyFiring {
     prediction: Option<Prediction>,
     events: Vec<EventFile>,
     readings: Vec<(NewReading, bool)>,
+    findings: Vec<(NewFinding, bool)>,
 }
 
 fn v7_at(at: OffsetDateTime) -> Uuid {
@@ -362,11 +385,14 @@ impl PlanFile {
         if let Err(refusal) = &state {
             c.refuse("firing.events", refusal.to_string());
         }
-        if !file.readings.is_empty() && state.is_ok_and(|s| !s.quenched) {
-            c.refuse(
-                "firing.readings",
-                "There are readings, but it was never quenched.",
-            );
+        let soft = state.is_ok_and(|s| !s.quenched);
+        for (field, empty) in [
+            ("firing.readings", file.readings.is_empty()),
+            ("firing.findings", file.findings.is_empty()),
+        ] {
+            if soft && !empty {
+                c.refuse(field, "There are results, but it was never quenched.");
+            }
         }
         let mut readings = Vec::new();
         for (i, r) in file.readings.iter().enumerate() {
@@ -393,11 +419,27 @@ impl PlanFile {
                 readings.push((new, r.withdrawn));
             }
         }
+        let mut findings = Vec::new();
+        for (i, f) in file.findings.iter().enumerate() {
+            let field = format!("firing.findings[{i}]");
+            let good = c.take(f.found.check().map_err(|e| e.under("found").under(&field)));
+            let note = c.take(text("note", &f.note, (0, 500)).map_err(|e| e.under(&field)));
+            if let (Some(()), Some(note)) = (good, note) {
+                let new = NewFinding {
+                    id: v7_at(f.found_at + shift),
+                    found: f.found.clone(),
+                    note,
+                    found_at: f.found_at + shift,
+                };
+                findings.push((new, f.withdrawn));
+            }
+        }
         let firing = Some(ReadyFiring {
             started_at: file.started_at + shift,
             prediction: file.prediction.clone(),
             events,
             readings,
+            findings,
         });
         c.finish(Some(ReadyPlan { plan, firing }))
     }
@@ -583,6 +625,12 @@ async fn store(
                 reading::withdraw(pool, id, blade_id, new.id).await?;
             }
         }
+        for (new, withdrawn) in fired.findings {
+            finding::create(pool, id, blade_id, &new).await?;
+            if withdrawn {
+                finding::withdraw(pool, id, blade_id, new.id).await?;
+            }
+        }
     }
     blade::set_dates(pool, id, blade_id, ready.entered_at, ready.finished_at).await?;
     Ok(())
@@ -611,6 +659,15 @@ pub async fn export(pool: &PgPool, id: WorkshopId) -> Result<ExchangeFile, Probl
             withdrawn: r.withdrawn,
         });
     }
+    let mut findings: HashMap<Uuid, Vec<FindingFile>> = HashMap::new();
+    for f in finding::all(pool, id).await? {
+        findings.entry(f.firing_id).or_default().push(FindingFile {
+            found: f.found,
+            note: f.note,
+            found_at: f.found_at,
+            withdrawn: f.withdrawn_at.is_some(),
+        });
+    }
     let mut plans: HashMap<Uuid, Vec<PlanFile>> = HashMap::new();
     for p in archive::plans(pool, id).await? {
         plans.entry(p.blade_id).or_default().push(PlanFile {
@@ -624,6 +681,7 @@ pub async fn export(pool: &PgPool, id: WorkshopId) -> Result<ExchangeFile, Probl
                 prediction: Some(prediction),
                 events: events.remove(&firing).unwrap_or_default(),
                 readings: readings.remove(&firing).unwrap_or_default(),
+                findings: findings.remove(&firing).unwrap_or_default(),
             }),
         });
     }

@@ -28,6 +28,7 @@ impl Modify for Security {
         account::sign_up, account::sign_in, account::who, account::sign_out,
         blade::rack, blade::finished, blade::create, blade::get, blade::update,
         exchange::export, exchange::import,
+        finding::list, finding::create, finding::withdraw,
         firing::start, firing::of_blade, firing::get, firing::events, firing::happen,
         lessons::get,
         plan::get, plan::save, plan::usual,

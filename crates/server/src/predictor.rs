@@ -12,10 +12,12 @@ use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::blade::{Blade, BladeDraft};
 use vatten_core::fault::Faults;
+use vatten_core::finding::Finding;
 use vatten_core::hamon::hamon;
 use vatten_core::hardness::retained_austenite_percent;
 use vatten_core::heat::Heat;
 use vatten_core::heating::Furnace;
+use vatten_core::learn::findings::Found;
 use vatten_core::learn::{Model, Record};
 use vatten_core::map::Maps;
 use vatten_core::outcome::{Habits, Outcomes, outcomes};
@@ -26,8 +28,9 @@ use vatten_core::quench::{Stopped, quench};
 use vatten_core::reading::{Values, When};
 use vatten_core::steel::Steel;
 use vatten_core::work::Work;
+use vatten_store::finding::LearnedFrom;
 use vatten_store::record::RecordRow;
-use vatten_store::{PgPool, WorkshopId, record, station, steel, workshop};
+use vatten_store::{PgPool, WorkshopId, finding, record, station, steel, workshop};
 
 /// Newest results that are learned from.
 const MAX_RECORDS: i64 = 2000;
@@ -45,6 +48,10 @@ pub struct Learned {
     pub marks: Vec<String>,
     /// Ovens and kilns in the records.
     pub ovens: Vec<Uuid>,
+    /// What was learned of everything but hardness.
+    pub habits: Habits,
+    /// Hash of what those were learned from.
+    pub habits_of: Content,
 }
 
 /// Shared by all requests.
@@ -104,8 +111,9 @@ impl Predictor {
             return Ok(learned);
         }
         let rows = record::list(pool, id, MAX_RECORDS).await?;
+        let findings = finding::list(pool, id, MAX_RECORDS).await?;
         let names = station_names(pool, id).await?;
-        let learned = Arc::new(self.run(move || learn(&rows, names)).await?);
+        let learned = Arc::new(self.run(move || learn(rows, &findings, names)).await?);
         if let Ok(mut models) = self.models.lock() {
             if models.len() >= MAX_MODELS
                 && let Some(any) = models.keys().next().copied()
@@ -130,7 +138,10 @@ impl Predictor {
     ) -> Result<Prediction, Problem> {
         let whole = match depth {
             Depth::Hardness => None,
-            Depth::Whole(step_mm) => Some(self.outcomes(asked.clone(), step_mm).await?),
+            Depth::Whole(step_mm) => {
+                let learned = Arc::clone(&learned);
+                Some(self.outcomes(asked.clone(), learned, step_mm).await?)
+            }
         };
         self.run(move || {
             let subject = Subject {
@@ -146,8 +157,14 @@ impl Predictor {
         .await
     }
 
-    async fn outcomes(&self, asked: Asked, step_mm: f64) -> Result<Arc<Outcomes>, Problem> {
+    async fn outcomes(
+        &self,
+        asked: Asked,
+        learned: Arc<Learned>,
+        step_mm: f64,
+    ) -> Result<Arc<Outcomes>, Problem> {
         let key = asked.quench_key(step_mm);
+        let key = Sha256::digest([key, learned.habits_of].concat()).into();
         if let Some(known) = self.quenches.get(&key) {
             return Ok(known);
         }
@@ -156,7 +173,7 @@ impl Predictor {
                 let Asked {
                     plan, steel, work, ..
                 } = &asked;
-                outcomes(work, plan, steel, &Habits::default(), step_mm, Some(stop))
+                outcomes(work, plan, steel, &learned.habits, step_mm, Some(stop))
             })
             .await?;
         let found = Arc::new(found.0);
@@ -452,24 +469,85 @@ fn record_of(row: &RecordRow) -> Option<Record> {
     })
 }
 
-fn learn(rows: &[RecordRow], names: StationNames) -> Learned {
+/// A file bracket as a record: as a reading would be, but only known to lie between two files.
+fn bracket_of(row: &LearnedFrom) -> Option<Record> {
+    let Finding::File {
+        stage,
+        low_hrc,
+        high_hrc,
+    } = &row.found
+    else {
+        return None;
+    };
+    let record = record_of(&RecordRow {
+        blade_id: row.blade_id,
+        mark: row.mark.clone(),
+        steel_key: row.steel_key.clone(),
+        house_steel: row.house_steel.clone(),
+        shape: row.shape.clone(),
+        lengths_mm: row.lengths_mm,
+        grind: row.grind.clone(),
+        done: row.done.clone(),
+        stage: stage.id().to_owned(),
+        values_hrc: vec![0.5 * (low_hrc + high_hrc)],
+        tester_id: None,
+    })?;
+    Some(Record {
+        bracket_hrc: Some((*low_hrc, *high_hrc)),
+        ..record
+    })
+}
+
+/// Key of the steel of a finding, as predictions have it.
+fn steel_key(row: &LearnedFrom) -> Option<String> {
+    let house = row.house_steel.as_ref().map(|h| h.0.to_string());
+    row.steel_key.clone().or(house)
+}
+
+fn habits(findings: &[LearnedFrom]) -> Habits {
+    let keys: Vec<Option<String>> = findings.iter().map(steel_key).collect();
+    Habits::learn(findings.iter().zip(&keys).filter_map(|(row, key)| {
+        let first = row.done.iter().rev().find_map(|step| match step {
+            Step::Quench { stages } => stages.first().map(|s| s.medium),
+            _ => None,
+        })?;
+        Some(Found {
+            blade: row.blade_id,
+            steel: key.as_deref()?,
+            medium: first,
+            predicted: row.prediction.outcomes.as_ref()?,
+            finding: &row.found,
+        })
+    }))
+}
+
+fn learn(rows: Vec<RecordRow>, findings: &[LearnedFrom], names: StationNames) -> Learned {
     let mut records = Vec::with_capacity(rows.len());
     let mut marks = Vec::with_capacity(rows.len());
     let mut ovens: Vec<Uuid> = Vec::new();
-    for row in rows {
-        if let Some(record) = record_of(row) {
-            ovens.extend(stations(&Plan::stored(row.done.clone())).1);
+    let read = rows
+        .iter()
+        .map(|row| (record_of(row), &row.mark, &row.done));
+    let filed = findings
+        .iter()
+        .map(|row| (bracket_of(row), &row.mark, &row.done));
+    for (record, mark, done) in read.chain(filed) {
+        if let Some(record) = record {
+            ovens.extend(stations(&Plan::stored(done.clone())).1);
             records.push(record);
-            marks.push(row.mark.clone());
+            marks.push(mark.clone());
         }
     }
     ovens.sort_unstable();
     ovens.dedup();
+    let found: Vec<_> = findings.iter().map(|f| (f.blade_id, &f.found)).collect();
     Learned {
         model: Model::fit(records),
         names,
         marks,
         ovens,
+        habits: habits(findings),
+        habits_of: Sha256::digest(format!("{found:?}")).into(),
     }
 }
 

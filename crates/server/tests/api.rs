@@ -899,6 +899,93 @@ async fn stations_and_settings(pool: PgPool) {
     );
 }
 
+#[sqlx::test(migrations = "../store/migrations")]
+async fn findings_are_kept_and_learned_from(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let mut thick = blade("w2");
+    thick["shape"] = json!("plain");
+    thick["spine_mm"] = json!(5);
+    thick["width_mm"] = json!(30);
+    thick["medium"] = json!("fast_oil");
+    let id = me.post("/api/v1/blades", &thick).await.id();
+    let findings = format!("/api/v1/blades/{id}/findings");
+    let crack = json!({ "found": { "kind": "crack", "cracked": false } });
+    assert_eq!(me.post(&findings, &crack).await.status, 409);
+
+    let firing = me.start(&id).await;
+    me.finish(&firing).await;
+    let line = &firing["prediction"]["hamon"];
+    let height = line["height_mm"].as_f64().unwrap();
+    let mut question = question();
+    question["steel"] = json!("W2");
+    question["blade"] = json!({ "shape": "plain", "length_mm": 120, "width_mm": 30, "spine_mm": 5, "edge_mm": 0.8 });
+    question["steps"] = me.get(&format!("/api/v1/blades/{id}/plan")).await.ok()["steps"].clone();
+    let before = me.post("/api/v1/predict", &question).await.ok();
+    assert_eq!(before["hamon"]["height_mm"], line["height_mm"]);
+
+    let low = json!({ "id": "01900000-0000-7000-8000-0000000000f1", "found": { "kind": "line",
+        "places": [[40, height - 3.0], [60, height - 3.0], [80, height - 3.0]] } });
+    let kept = me.post(&findings, &low).await.ok();
+    assert_eq!(me.post(&findings, &low).await.ok()["id"], kept["id"]);
+    let quenched = |of: &Value| of["hardness"]["as_quenched"]["middle"].as_f64().unwrap();
+    let said = quenched(&before);
+    for found in [
+        json!({ "kind": "side", "sag_mm": 0.1 }),
+        json!({ "kind": "crack", "cracked": false }),
+        json!({ "kind": "file", "stage": "as_quenched", "low_hrc": said - 8.0, "high_hrc": said - 3.0 }),
+    ] {
+        let body = json!({ "found": found, "note": "by hand" });
+        assert_eq!(me.post(&findings, &body).await.status, 200);
+    }
+    assert_eq!(me.get(&findings).await.ok().as_array().unwrap().len(), 4);
+
+    let after = me.post("/api/v1/predict", &question).await.ok();
+    let now = after["hamon"]["height_mm"].as_f64().unwrap();
+    assert!(now < height - 0.8, "{height} to {now}");
+    let lower = |r: &Value| r["learned"] == true && r["about"] == "hamon";
+    assert!(
+        after["outcome_reasons"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .any(lower)
+    );
+    assert!(after["crack"]["probability"].as_f64() < before["crack"]["probability"].as_f64());
+    // The files said softer than predicted.
+    assert!(quenched(&after) < said - 0.3);
+    assert_eq!(after["records_used"], 1);
+    let lessons = me.get("/api/v1/lessons").await.ok();
+    let others: Vec<&str> = lessons["others"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|o| o["outcome"].as_str().unwrap())
+        .collect();
+    assert_eq!(others, ["line", "side", "crack"]);
+
+    // Withdrawn: kept, not learned from. Exported and brought in again.
+    let one = format!("{findings}/{}", kept["id"].as_str().unwrap());
+    assert_eq!(me.delete(&one).await.status, 204);
+    let again = me.post("/api/v1/predict", &question).await.ok();
+    assert_eq!(again["hamon"]["height_mm"], before["hamon"]["height_mm"]);
+    let file = me.get("/api/v1/export").await.ok();
+    let other = Asker::shop(&client, "south").await;
+    assert_eq!(other.post("/api/v1/import", &file).await.status, 200);
+    let there = other.get("/api/v1/export").await.ok();
+    let of = |file: &Value| {
+        let all = file["blades"][0]["plans"][0]["firing"]["findings"].as_array();
+        all.map_or(0, Vec::len)
+    };
+    assert_eq!((of(&file), of(&there)), (4, 4));
+
+    let bad =
+        json!({ "found": { "kind": "file", "stage": "tempered", "low_hrc": 65, "high_hrc": 60 } });
+    assert_eq!(me.post(&findings, &bad).await.fields(), ["found.low_hrc"]);
+    let bad = json!({ "found": { "kind": "smell" } });
+    assert_eq!(me.post(&findings, &bad).await.status, 422);
+}
+
 /// Every route with an id in its path, from the description of the API, asked with another shop's ids.
 #[sqlx::test(migrations = "../store/migrations")]
 async fn no_route_crosses_shops(pool: PgPool) {
@@ -913,6 +1000,11 @@ async fn no_route_crosses_shops(pool: PgPool) {
     let read = json!({ "stage": "tempered", "values": [60] });
     let reading = south
         .post(&format!("/api/v1/blades/{blade_id}/readings"), &read)
+        .await
+        .id();
+    let found = json!({ "found": { "kind": "crack", "cracked": false } });
+    let finding = south
+        .post(&format!("/api/v1/blades/{blade_id}/findings"), &found)
         .await
         .id();
     let steel = south
@@ -947,7 +1039,10 @@ async fn no_route_crosses_shops(pool: PgPool) {
             "tokens" => token["token"]["id"].as_str().unwrap(),
             other => panic!("no id for {other}: add one to this test"),
         };
-        let real = path.replace("{id}", id).replace("{reading}", &reading);
+        let real = path
+            .replace("{id}", id)
+            .replace("{reading}", &reading)
+            .replace("{finding}", &finding);
         assert!(!real.contains('{'), "{real}");
         for (method, operation) in methods.as_object().unwrap() {
             let schema = operation["requestBody"]["content"]["application/json"]["schema"]["$ref"]
@@ -960,6 +1055,7 @@ async fn no_route_crosses_shops(pool: PgPool) {
                 "StartBody" => Some(json!({ "plan_version": 1 })),
                 "EventBody" => Some(json!({ "kind": "close" })),
                 "ReadingBody" => Some(read.clone()),
+                "FindingBody" => Some(found.clone()),
                 "SteelBody" => Some(json!({ "name": "S", "analysis": { "C": 0.8 }, "version": 1 })),
                 "Rename" => Some(json!({ "name": "mine now", "version": 1 })),
                 other => panic!("no body for {other}: add one to this test"),
@@ -998,6 +1094,8 @@ async fn no_route_crosses_shops(pool: PgPool) {
     assert_eq!(answer.fields(), ["steps[3].station_id"]);
     let reading_of_other = format!("/api/v1/blades/{mine}/readings/{reading}");
     assert_eq!(north.delete(&reading_of_other).await.status, 404);
+    let finding_of_other = format!("/api/v1/blades/{mine}/findings/{finding}");
+    assert_eq!(north.delete(&finding_of_other).await.status, 404);
     let again = json!({ "id": station, "kind": "oven", "name": "P" });
     assert_eq!(north.post("/api/v1/stations", &again).await.status, 404);
     assert_eq!(north.get("/api/v1/lessons").await.ok()["records"], 0);

@@ -6,6 +6,7 @@
 pub mod archive;
 pub mod blade;
 pub mod error;
+pub mod finding;
 pub mod firing;
 pub mod person;
 pub mod plan;

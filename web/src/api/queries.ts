@@ -40,6 +40,12 @@ export const useReadings = (id: string) =>
     queryFn: () => take(api.GET("/api/v1/blades/{id}/readings", { params: { path: { id } } })),
   });
 
+export const useFindings = (id: string) =>
+  useQuery({
+    queryKey: ["findings", id],
+    queryFn: () => take(api.GET("/api/v1/blades/{id}/findings", { params: { path: { id } } })),
+  });
+
 export const useSteels = () =>
   useQuery({
     queryKey: ["steels"],

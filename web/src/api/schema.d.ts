@@ -91,6 +91,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/blades/{id}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Findings of a blade in time order. */
+        get: operations["get_blades_id_findings"];
+        put?: never;
+        /** Keeps a finding. */
+        post: operations["post_blades_id_findings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/blades/{id}/findings/{finding}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraws a finding: kept and shown, but no longer learned from. */
+        delete: operations["delete_blades_id_findings_finding"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/blades/{id}/firings": {
         parameters: {
             query?: never;
@@ -838,6 +873,49 @@ export interface components {
              */
             target_low_hrc: number;
         };
+        /** @description What speaks for a crack. Each is zero for a harmless quench. */
+        Causes: {
+            /**
+             * Format: double
+             * @description Carbon dissolved above 0.55 %, in tenths of a percent.
+             */
+            carbon: number;
+            /**
+             * Format: double
+             * @description Martensite start below 220 °C, in tens of degrees.
+             */
+            low_start: number;
+            /**
+             * Format: double
+             * @description Heat above the window, in tens of degrees.
+             */
+            overheated: number;
+            /**
+             * Format: double
+             * @description Coarse scratches or sharp corners left: 0 to 2.
+             */
+            raisers: number;
+            /**
+             * Format: double
+             * @description Logarithm of spine over edge thickness, less 1.5: thin beside thick.
+             */
+            section: number;
+            /**
+             * Format: double
+             * @description Severity around the martensite start: logarithm of the heat transfer against slow oil's.
+             */
+            severity: number;
+            /**
+             * Format: double
+             * @description Logarithm of 1 + hours left untempered.
+             */
+            untempered: number;
+            /**
+             * Format: double
+             * @description A steel that hardens in oil or air put into water: 1.
+             */
+            wrong_medium: number;
+        };
         /**
          * Format: double
          * @description A temperature, °C, −200 (liquid nitrogen) to 1300 (beyond any blade steel's treatment).
@@ -1022,6 +1100,104 @@ export interface components {
             /** @description What is wrong, as a plain sentence. */
             message: string;
         };
+        /** @description One thing found. */
+        Finding: {
+            /**
+             * Format: double
+             * @description Width of the band from hard to soft, 0 to 100 mm, when measured.
+             */
+            band_mm?: number | null;
+            /** @enum {string} */
+            kind: "line";
+            /** @description Height above the edge by place: [x from the heel, mm], 1 to 60 places. */
+            places: number[][];
+        } | {
+            /** @enum {string} */
+            kind: "side";
+            /**
+             * Format: double
+             * @description −100 to 100 mm; 0 is straight.
+             */
+            sag_mm: number;
+        } | {
+            /** @description Whether it did. */
+            cracked: boolean;
+            /** @enum {string} */
+            kind: "crack";
+        } | {
+            /**
+             * Format: double
+             * @description Hardness of the file that bites, 0 to 70 HRC.
+             */
+            high_hrc: number;
+            /** @enum {string} */
+            kind: "file";
+            /**
+             * Format: double
+             * @description Hardness of the file that skates, 0 to 70 HRC.
+             */
+            low_hrc: number;
+            /** @description When. */
+            stage: components["schemas"]["When"];
+        };
+        /** @description A finding to be kept. */
+        FindingBody: {
+            /** @description What was found. */
+            found: components["schemas"]["Finding"];
+            /**
+             * Format: date-time
+             * @description When; now when left out.
+             */
+            found_at?: string | null;
+            /**
+             * Format: uuid
+             * @description Id made by the client (UUID version 7): the same finding sent twice is kept once.
+             */
+            id?: string | null;
+            /** @description Remark. */
+            note?: string;
+        };
+        /** @description A finding in an exchange file. */
+        FindingFile: {
+            /** @description What was found. */
+            found: components["schemas"]["Finding"];
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            found_at: string;
+            /** @description Remark. */
+            note?: string;
+            /** @description Withdrawn: kept, but not learned from. */
+            withdrawn?: boolean;
+        };
+        /** @description A finding as stored. */
+        FindingRow: {
+            /**
+             * Format: uuid
+             * @description The firing it belongs to.
+             */
+            firing_id: string;
+            /** @description What was found. */
+            found: components["schemas"]["Finding"];
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            found_at: string;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Remark. */
+            note: string;
+            /**
+             * Format: date-time
+             * @description Withdrawn since: kept, but not learned from.
+             */
+            withdrawn_at?: string | null;
+        };
         /** @description A firing with where it stands. */
         Firing: {
             /** @description What there is to do, in order. */
@@ -1069,6 +1245,8 @@ export interface components {
         FiringFile: {
             /** @description What happened, in order. */
             events?: components["schemas"]["EventFile"][];
+            /** @description What else came of it. */
+            findings?: components["schemas"]["FindingFile"][];
             prediction?: components["schemas"]["Prediction"] | null;
             /** @description Hardness readings. */
             readings?: components["schemas"]["ReadingFile"][];
@@ -1212,6 +1390,8 @@ export interface components {
              * @description Share of results inside their 90 % interval, 0 to 1.
              */
             coverage: number;
+            /** @description Outcomes other than hardness that something was recorded of. */
+            others: components["schemas"]["OtherLesson"][];
             /** @description Ovens. */
             ovens: components["schemas"]["OvenLesson"][];
             /** @description Every result, oldest first. */
@@ -1252,6 +1432,16 @@ export interface components {
              * @description Height over the blade: mean, mm.
              */
             height_mm: number;
+            /**
+             * Format: double
+             * @description How much higher the records put it than the simulation, mm.
+             */
+            learned_mm?: number;
+            /**
+             * Format: double
+             * @description How many times as wide the records make its band.
+             */
+            learned_wider?: number;
             /**
              * Format: double
              * @description How far the line departs from its own smooth course: root mean square, mm.
@@ -1385,6 +1575,29 @@ export interface components {
             /** @description What it is for. */
             name: string;
         };
+        /** @description How well another outcome is predicted. */
+        OtherLesson: {
+            /**
+             * Format: double
+             * @description The same with each blade predicted from all the others.
+             */
+            after_rms?: number | null;
+            /**
+             * Format: double
+             * @description Error of physics alone, root mean square: mm for the line, a logarithm for band and side. None
+             *     for cracks.
+             */
+            before_rms?: number | null;
+            /**
+             * Format: double
+             * @description Share inside the 90 % interval, 0 to 1.
+             */
+            coverage?: number | null;
+            /** @description `line`, `band`, `side` or `crack`. */
+            outcome: string;
+            /** @description Results counted. */
+            results: number;
+        };
         /** @description Everything that the quench of the whole blade decides. */
         Outcomes: {
             /** @description Bend. */
@@ -1396,6 +1609,8 @@ export interface components {
             coarsened_to_mm?: number | null;
             /** @description Risk of a crack. */
             crack: components["schemas"]["Risk"];
+            /** @description What speaks for one, so that what comes of it can be learned from. */
+            crack_causes?: components["schemas"]["Causes"];
             /**
              * Format: double
              * @description Depth of skin that loses carbon, mm.
@@ -2819,6 +3034,234 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Blade"];
                 };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_blades_id_findings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingRow"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_blades_id_findings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindingBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingRow"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_blades_id_findings_finding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                finding: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Nobody is signed in. */
             401: {

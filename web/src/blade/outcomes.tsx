@@ -9,6 +9,8 @@ interface Props {
   /** What was frozen when the blade was fired. */
   earlier?: Prediction;
   readings: Reading[];
+  /** Heights of the hamon as measured, mm. */
+  lines?: number[];
 }
 
 const about = (prediction: Prediction | undefined, what: Reason["about"]) =>
@@ -37,7 +39,7 @@ function values(readings: Reading[], stage: string): number[] {
 const percent = (share: number) => (share < 0.0095 ? "under 1 %" : `${Math.round(100 * share)} %`);
 
 /** What will come of the plan, how sure that is, and why. */
-export function Outcomes({ prediction, wanted, earlier, readings }: Props) {
+export function Outcomes({ prediction, wanted, earlier, readings, lines = [] }: Props) {
   const { about: length } = useUnits();
   const tempered = about(prediction, "tempered");
   const austenite = about(prediction, "retained_austenite");
@@ -93,6 +95,7 @@ export function Outcomes({ prediction, wanted, earlier, readings }: Props) {
             scale={[0, 30]}
             now={prediction.ranges.hamon_mm ?? undefined}
             earlier={earlier?.ranges?.hamon_mm ?? undefined}
+            recorded={lines}
             words={line ? length(line.height_mm) : "none"}
             sentence=""
             reasons={[...about(prediction, "hamon"), ...about(prediction, "middle")]}

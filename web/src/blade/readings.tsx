@@ -4,8 +4,9 @@ import { Button, Form } from "react-bootstrap";
 import { Link } from "react-router";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, type Plan, take } from "../api/client";
-import { useFirings, useReadings, useStations } from "../api/queries";
+import { useFindings, useFirings, useReadings, useStations } from "../api/queries";
 import { hrc } from "../words/names";
+import { Findings, lineHeights } from "./findings";
 import { Outcomes } from "./outcomes";
 import { usePrediction } from "./prediction";
 import { Choice, Text } from "./ready";
@@ -102,6 +103,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
     f.startsWith("values"),
   )?.[1];
   const frozen = firings.data?.[0]?.prediction;
+  const findings = useFindings(blade.id);
   const all = readings.data ?? [];
   const names = new Map((stations.data ?? []).map((s) => [s.id, s.name]));
   return (
@@ -199,6 +201,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             </li>
           ))}
         </ul>
+        {state?.quenched && <Findings blade={blade} />}
         {state?.tempered && !blade.firing_open && (
           <p>
             <Button variant="outline-primary" onClick={() => finish.mutate()}>
@@ -215,6 +218,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
           prediction={frozen ?? predicted.data}
           wanted={[blade.target_low_hrc, blade.target_high_hrc]}
           readings={all}
+          lines={lineHeights(findings.data ?? [])}
         />
       </div>
     </div>

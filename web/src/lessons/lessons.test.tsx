@@ -21,6 +21,11 @@ const lessons: LessonsView = {
   bias_hrc: -0.4,
   coverage: 0.92,
   ovens: [{ station_id: "o1", name: "Kitchen oven", runs_hot_c: 9.2 }],
+  others: [
+    { outcome: "line", results: 12, before_rms: 2.1, after_rms: 1.04, coverage: 0.9 },
+    { outcome: "side", results: 1, before_rms: 0.7, after_rms: 0.69, coverage: 1 },
+    { outcome: "crack", results: 4 },
+  ],
   points: [point("K-1", 60.2), point("K-2", 57), point("K-3", 61)],
 };
 
@@ -37,6 +42,16 @@ describe("the lessons", () => {
     expect(all.join(" ")).toContain("0.4 HRC lower");
     expect(all.join(" ")).toContain("92 %");
     expect(all.join(" ")).toContain("Kitchen oven seems to run 9 °C hot");
+  });
+
+  it("say how the other outcomes do", async () => {
+    answer(lessons);
+    show(<LessonsPage />);
+    expect(
+      await screen.findByText(/Height of the hamon: from 12 results, off by 2.1 mm/),
+    ).toBeTruthy();
+    expect(screen.getByText(/Sideways bend: from one result, off by a factor of 2.0/)).toBeTruthy();
+    expect(screen.getByText("Cracks: 4 results have moved the risk.")).toBeTruthy();
   });
 
   it("name the blade that did not fit, and only that", async () => {

@@ -65,6 +65,24 @@ function Plot({ lessons }: { lessons: LessonsView }) {
   );
 }
 
+const OTHERS: Record<string, string> = {
+  line: "Height of the hamon",
+  band: "Width of its band",
+  side: "Sideways bend",
+  crack: "Cracks",
+};
+
+/** How well an outcome other than hardness is predicted, in a sentence. */
+export function otherLesson(o: LessonsView["others"][0]): string {
+  const name = OTHERS[o.outcome] ?? o.outcome;
+  const of = o.results === 1 ? "one result" : `${o.results} results`;
+  if (o.outcome === "crack" || !o.after_rms) return `${name}: ${of} have moved the risk.`;
+  // Band and bend are compared by ratio.
+  const off = (rms: number) =>
+    o.outcome === "line" ? `${rms.toFixed(1)} mm` : `a factor of ${Math.exp(rms).toFixed(1)}`;
+  return `${name}: from ${of}, off by ${off(o.before_rms ?? 0)} by simulation alone, ${off(o.after_rms)} with your records; the intervals held ${Math.round(100 * (o.coverage ?? 0))} %.`;
+}
+
 /** What the records say: sentences first, the plot second. */
 export function LessonsPage() {
   const query = useLessons();
@@ -112,6 +130,9 @@ export function LessonsPage() {
                   </b>
                   . A thermometer in the tray would settle it.
                 </li>
+              ))}
+              {l.others.map((o) => (
+                <li key={o.outcome}>{otherLesson(o)}</li>
               ))}
             </ul>
             {odd.length > 0 && (

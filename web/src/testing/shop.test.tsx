@@ -267,7 +267,7 @@ const usual: Route = ({ method, path, body }) => {
   if (path === "/api/v1/blades") return { body: [blade] };
   if (path === `/api/v1/blades/${blade.id}`) return { body: blade };
   if (path.endsWith("/plan")) return { body: plan };
-  if (path.endsWith("/firings") || path.endsWith("/readings")) return { body: [] };
+  if (/\/(firings|readings|findings)$/.test(path)) return { body: [] };
   if (path === "/api/v1/steels") return { body: [steel] };
   if (path === "/api/v1/stations") {
     return {

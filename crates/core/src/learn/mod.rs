@@ -1,6 +1,7 @@
 //! Learning from the shop's own results: physics is the mean, the records correct it.
 
 pub mod cholesky;
+pub mod findings;
 pub mod habit;
 pub mod kernel;
 pub mod model;

@@ -9,6 +9,8 @@ use serde::Serialize;
 use std::sync::Arc;
 use uuid::Uuid;
 use vatten_core::interval::NINETY;
+use vatten_core::learn::habit::Habit;
+use vatten_core::outcome::Habits;
 use vatten_core::reading::When;
 use vatten_store::PgPool;
 
@@ -59,6 +61,52 @@ pub struct LessonsView {
     pub ovens: Vec<OvenLesson>,
     /// Every result, oldest first.
     pub points: Vec<LessonPoint>,
+    /// Outcomes other than hardness that something was recorded of.
+    pub others: Vec<OtherLesson>,
+}
+
+/// How well another outcome is predicted.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct OtherLesson {
+    /// `line`, `band`, `side` or `crack`.
+    pub outcome: String,
+    /// Results counted.
+    pub results: usize,
+    /// Error of physics alone, root mean square: mm for the line, a logarithm for band and side. None
+    /// for cracks.
+    pub before_rms: Option<f64>,
+    /// The same with each blade predicted from all the others.
+    pub after_rms: Option<f64>,
+    /// Share inside the 90 % interval, 0 to 1.
+    pub coverage: Option<f64>,
+}
+
+fn others(habits: &Habits) -> Vec<OtherLesson> {
+    let of = |outcome: &str, habit: &Habit| {
+        habit.honesty().map(|h| OtherLesson {
+            outcome: outcome.to_owned(),
+            results: h.results,
+            before_rms: Some(h.before_rms),
+            after_rms: Some(h.after_rms),
+            coverage: Some(h.coverage),
+        })
+    };
+    let crack = (habits.crack.outcomes > 0).then(|| OtherLesson {
+        outcome: "crack".to_owned(),
+        results: habits.crack.outcomes,
+        before_rms: None,
+        after_rms: None,
+        coverage: None,
+    });
+    [
+        of("line", &habits.line),
+        of("band", &habits.clarity),
+        of("side", &habits.sag),
+        crack,
+    ]
+    .into_iter()
+    .flatten()
+    .collect()
 }
 
 /// What the records say about the predictions so far.
@@ -75,6 +123,7 @@ pub async fn get(
             let lessons = learned.model.lessons();
             let points = lessons.iter().flat_map(|l| l.left_out.iter());
             LessonsView {
+                others: others(&learned.habits),
                 records: lessons.as_ref().map_or(0, |l| l.records),
                 before_rms_hrc: lessons.as_ref().map_or(0.0, |l| l.before_rms_hrc),
                 after_rms_hrc: lessons.as_ref().map_or(0.0, |l| l.after_rms_hrc),

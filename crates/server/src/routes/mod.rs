@@ -4,6 +4,7 @@ pub mod account;
 pub mod advise;
 pub mod blade;
 pub mod exchange;
+pub mod finding;
 pub mod firing;
 pub mod lessons;
 pub mod plan;
@@ -28,6 +29,9 @@ pub fn all() -> Vec<rocket::Route> {
         blade::update,
         exchange::export,
         exchange::import,
+        finding::list,
+        finding::create,
+        finding::withdraw,
         firing::start,
         firing::of_blade,
         firing::get,

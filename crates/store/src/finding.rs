@@ -1,0 +1,241 @@
+//! What came of a blade besides tested hardness.
+
+use crate::Error;
+use crate::workshop::{WorkshopId, records_changed};
+use serde::Serialize;
+use sqlx::PgPool;
+use sqlx::types::Json;
+use time::OffsetDateTime;
+use uuid::Uuid;
+use vatten_core::analysis::Analysis;
+use vatten_core::finding::Finding;
+use vatten_core::plan::Step;
+use vatten_core::prediction::Prediction;
+
+/// A finding as stored.
+#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+pub struct FindingRow {
+    /// Id.
+    pub id: Uuid,
+    /// The firing it belongs to.
+    pub firing_id: Uuid,
+    /// What was found.
+    pub found: Finding,
+    /// Remark.
+    pub note: String,
+    /// When.
+    #[serde(with = "time::serde::rfc3339")]
+    pub found_at: OffsetDateTime,
+    /// Withdrawn since: kept, but not learned from.
+    #[serde(with = "time::serde::rfc3339::option")]
+    pub withdrawn_at: Option<OffsetDateTime>,
+}
+
+/// A finding to be stored.
+#[derive(Debug, Clone, PartialEq)]
+pub struct NewFinding {
+    /// Id, made by the client.
+    pub id: Uuid,
+    /// What was found.
+    pub found: Finding,
+    /// Remark.
+    pub note: String,
+    /// When.
+    pub found_at: OffsetDateTime,
+}
+
+/// The findings of a blade in time order, withdrawn ones too.
+///
+/// # Errors
+/// [`Error::NotFound`] when the shop has no such blade.
+pub async fn of_blade(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+) -> Result<Vec<FindingRow>, Error> {
+    crate::blade::get(pool, workshop, blade_id).await?;
+    let rows = sqlx::query!(
+        r#"select id, firing_id, found as "found: Json<Finding>", note, found_at, withdrawn_at from finding
+           where workshop_id = $1 and blade_id = $2 order by found_at, id"#,
+        workshop.uuid(),
+        blade_id
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| FindingRow {
+            id: r.id,
+            firing_id: r.firing_id,
+            found: r.found.0,
+            note: r.note,
+            found_at: r.found_at,
+            withdrawn_at: r.withdrawn_at,
+        })
+        .collect())
+}
+
+/// Stores a finding with the latest firing of the blade; the same id again changes nothing.
+///
+/// # Errors
+/// [`Error::NotFound`]; [`Error::NotNow`] before any quench.
+pub async fn create(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+    new: &NewFinding,
+) -> Result<FindingRow, Error> {
+    let blade = crate::blade::get(pool, workshop, blade_id).await?;
+    let quenched = blade.firing_state.as_ref().is_some_and(|s| s.quenched);
+    let Some(firing_id) = blade.firing_id.filter(|_| quenched) else {
+        return Err(Error::not_now(
+            "found",
+            "This blade was not quenched yet, so nothing can have come of it. Fire it first.",
+        ));
+    };
+    let mut tx = pool.begin().await?;
+    sqlx::query!(
+        "insert into finding (id, workshop_id, blade_id, firing_id, found, note, found_at)
+         values ($1, $2, $3, $4, $5, $6, $7) on conflict (id) do nothing",
+        new.id,
+        workshop.uuid(),
+        blade_id,
+        firing_id,
+        Json(&new.found) as _,
+        new.note,
+        new.found_at
+    )
+    .execute(&mut *tx)
+    .await?;
+    records_changed(&mut tx, workshop).await?;
+    tx.commit().await?;
+    of_blade(pool, workshop, blade_id)
+        .await?
+        .into_iter()
+        .find(|r| r.id == new.id)
+        .ok_or(Error::NotFound)
+}
+
+/// Withdraws a finding: kept and shown, but no longer learned from.
+///
+/// # Errors
+/// [`Error::NotFound`].
+pub async fn withdraw(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+    id: Uuid,
+) -> Result<(), Error> {
+    let mut tx = pool.begin().await?;
+    let done = sqlx::query!(
+        "update finding set withdrawn_at = coalesce(withdrawn_at, now())
+         where workshop_id = $1 and blade_id = $2 and id = $3",
+        workshop.uuid(),
+        blade_id,
+        id
+    )
+    .execute(&mut *tx)
+    .await?;
+    if done.rows_affected() == 0 {
+        return Err(Error::NotFound);
+    }
+    records_changed(&mut tx, workshop).await?;
+    tx.commit().await?;
+    Ok(())
+}
+
+/// A finding with its blade, its treatment and what was predicted of it.
+#[derive(Debug, Clone)]
+pub struct LearnedFrom {
+    /// The blade.
+    pub blade_id: Uuid,
+    /// Its mark.
+    pub mark: String,
+    /// Built-in steel.
+    pub steel_key: Option<String>,
+    /// House steel: id, name and analysis.
+    pub house_steel: Option<(Uuid, String, Analysis)>,
+    /// Shape preset.
+    pub shape: String,
+    /// Length, width, spine and edge, mm.
+    pub lengths_mm: [f64; 4],
+    /// Grind.
+    pub grind: String,
+    /// The steps as really done.
+    pub done: Vec<Step>,
+    /// What was frozen.
+    pub prediction: Prediction,
+    /// What was found.
+    pub found: Finding,
+}
+
+/// The newest `limit` findings that count, oldest first.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn list(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    limit: i64,
+) -> Result<Vec<LearnedFrom>, Error> {
+    let rows = sqlx::query!(
+        r#"select r.blade_id, b.mark, b.steel_key, b.house_steel_id, s.name as "house_name?",
+               s.analysis as "analysis?: Json<Analysis>", b.shape, b.length_mm, b.width_mm, b.spine_mm,
+               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>",
+               f.prediction as "prediction: Json<Prediction>", r.found as "found: Json<Finding>"
+           from finding r
+           join blade b on b.workshop_id = r.workshop_id and b.id = r.blade_id
+           join firing f on f.workshop_id = r.workshop_id and f.id = r.firing_id
+           left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
+           where r.workshop_id = $1 and r.withdrawn_at is null
+           order by r.found_at desc, r.id desc limit $2"#,
+        workshop.uuid(),
+        limit
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .rev()
+        .map(|r| LearnedFrom {
+            blade_id: r.blade_id,
+            mark: r.mark,
+            steel_key: r.steel_key,
+            house_steel: match (r.house_steel_id, r.house_name, r.analysis) {
+                (Some(id), Some(name), Some(analysis)) => Some((id, name, analysis.0)),
+                _ => None,
+            },
+            shape: r.shape,
+            lengths_mm: [r.length_mm, r.width_mm, r.spine_mm, r.edge_mm],
+            grind: r.grind,
+            done: r.done.0,
+            prediction: r.prediction.0,
+            found: r.found.0,
+        })
+        .collect())
+}
+
+/// Every finding of the shop in time order, for the export: with its firing.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn all(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<FindingRow>, Error> {
+    let rows = sqlx::query!(
+        r#"select id, firing_id, found as "found: Json<Finding>", note, found_at, withdrawn_at from finding
+           where workshop_id = $1 order by found_at, id"#,
+        workshop.uuid()
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| FindingRow {
+            id: r.id,
+            firing_id: r.firing_id,
+            found: r.found.0,
+            note: r.note,
+            found_at: r.found_at,
+            withdrawn_at: r.withdrawn_at,
+        })
+        .collect())
+}
