@@ -4,7 +4,7 @@
 //! Batz and Mehl 1950), times what atmosphere and protection let through.
 
 use crate::fault::Faults;
-use crate::plan::Step;
+use crate::plan::{Step, heats};
 use serde::{Deserialize, Serialize};
 
 /// What surrounds the blade while hot.
@@ -64,32 +64,12 @@ const FROM_C: f64 = 700.0;
 /// Depth of skin that loses carbon, mm, over the heats of a plan up to the last quench.
 #[must_use]
 pub fn depth_mm(steps: &[Step], protection: Protection, kiln_c: f64) -> f64 {
-    let end = steps
-        .iter()
-        .rposition(|s| matches!(s, Step::Quench { .. }))
-        .unwrap_or(steps.len());
     let mut sum = 0.0;
-    for step in &steps[..end] {
-        let (temperature, time) = match step {
-            Step::Normalize {
-                temperature_c,
-                hold_s,
-            }
-            | Step::Anneal {
-                temperature_c,
-                hold_s,
-            } => (temperature_c, hold_s),
-            Step::Austenitize {
-                temperature_c,
-                soak_s,
-                ..
-            } => (temperature_c, soak_s),
-            _ => continue,
-        };
-        let t = temperature.value() + kiln_c;
+    for (set, seconds) in heats(steps) {
+        let t = set + kiln_c;
         if t >= FROM_C {
             // m² to mm²; half a minute on the way up counts as well.
-            sum += diffusivity(t) * 1e6 * (time.value() + 30.0);
+            sum += diffusivity(t) * 1e6 * (seconds + 30.0);
         }
     }
     1.3 * sum.sqrt() * protection.factor()

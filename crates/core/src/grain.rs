@@ -4,7 +4,7 @@
 //! shifted so that ten minutes at the steel's coarsening temperature reach about 30 µm. Every pass up
 //! through the critical range starts new grains, about half the size of the old, not below 7 µm.
 
-use crate::plan::Step;
+use crate::plan::{Step, heats};
 use crate::steel::Steel;
 
 /// Growth constant, µm⁴/s.
@@ -43,34 +43,14 @@ pub fn grown_um(grain_um: f64, temperature_c: f64, seconds: f64, coarsening_c: f
 pub fn at_quench_um(steps: &[Step], steel: &Steel, kiln_c: f64) -> f64 {
     let forged = matches!(steps.first(), Some(Step::Normalize { .. }));
     let mut grain = if forged { AS_FORGED_UM } else { AS_BOUGHT_UM };
-    let end = steps
-        .iter()
-        .rposition(|s| matches!(s, Step::Quench { .. }))
-        .unwrap_or(steps.len());
-    for step in &steps[..end] {
-        let (temperature, seconds) = match step {
-            Step::Normalize {
-                temperature_c,
-                hold_s,
-            }
-            | Step::Anneal {
-                temperature_c,
-                hold_s,
-            } => (temperature_c, hold_s),
-            Step::Austenitize {
-                temperature_c,
-                soak_s,
-                ..
-            } => (temperature_c, soak_s),
-            _ => continue,
-        };
-        let t = temperature.value() + kiln_c;
+    for (set, seconds) in heats(steps) {
+        let t = set + kiln_c;
         if t < steel.ac1_c {
             continue;
         }
         // Every heat goes up through critical anew: the blade cooled since the last.
         let fresh = (0.5 * grain).max(FINEST_UM.min(grain));
-        grain = grown_um(fresh, t, seconds.value(), steel.coarsening_c);
+        grain = grown_um(fresh, t, seconds, steel.coarsening_c);
     }
     grain
 }

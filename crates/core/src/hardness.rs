@@ -1,4 +1,4 @@
-//! Hardness of martensite, of mixtures, and conversion between the Rockwell C and Vickers scales.
+//! Hardness of martensite, and conversion between the Rockwell C and Vickers scales.
 
 use crate::interpolate::{Monotone, linear};
 use std::sync::LazyLock;
@@ -101,18 +101,8 @@ pub fn retained_austenite_percent(ms_c: f64, coldest_c: f64) -> f64 {
     100.0 * (-0.011 * (ms_c - coldest_c).max(0.0)).exp()
 }
 
-/// Fine pearlite as it forms in a quench that was too slow, HV (250 coarse to 400 very fine).
-pub const PEARLITE_HV: f64 = 320.0;
 /// Ferrite that never became austenite, HV.
 pub const FERRITE_HV: f64 = 160.0;
-
-/// Hardness of a mixture by volume, HRC: martensite (with its retained austenite) of `hard_hrc` in
-/// the fraction `martensite`, the rest of `soft_hv`. The rule of mixtures is taken in HV.
-#[must_use]
-pub fn mixture_hrc(hard_hrc: f64, martensite: f64, soft_hv: f64) -> f64 {
-    let f = martensite.clamp(0.0, 1.0);
-    hrc_of_hv(f * hv_of_hrc(hard_hrc) + (1.0 - f) * soft_hv)
-}
 
 #[cfg(test)]
 mod tests {
@@ -130,13 +120,6 @@ mod tests {
     #[test]
     fn nothing_transforms_above_martensite_start() {
         assert_eq!(retained_austenite_percent(10.0, 20.0), 100.0);
-    }
-
-    #[test]
-    fn a_mixture_lies_between_its_parts() {
-        let mixed = mixture_hrc(65.0, 0.5, PEARLITE_HV);
-        assert!(mixed > 32.0 && mixed < 65.0);
-        assert!((mixture_hrc(65.0, 1.0, PEARLITE_HV) - 65.0).abs() < 1e-9);
     }
 
     proptest! {

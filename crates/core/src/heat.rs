@@ -230,19 +230,13 @@ impl Section {
 mod tests {
     use super::*;
     use crate::medium::Medium;
-    use crate::physics::tests::{blade, plan};
+    use crate::physics::tests::{blade, nominal};
     use crate::quench::quench;
     use rstest::rstest;
 
     fn heat(steel: &str) -> Heat {
         let steel = Steel::built_in(steel).unwrap();
-        let json = format!(
-            r#"[{{"kind":"normalize","temperature_c":860,"times":3}},{{"kind":"austenitize","temperature_c":{},"soak_s":{}}},
-                {{"kind":"quench","stages":[{{"medium":"fast_oil"}}]}}]"#,
-            steel.austenitize.nominal.value(),
-            steel.soak.value()
-        );
-        Heat::of(&plan(&json), steel, 0.0)
+        Heat::of(&nominal(steel, "fast_oil"), steel, 0.0)
     }
 
     // What checks.csv says of plates, and common experience: how thick a plate each medium hardens.

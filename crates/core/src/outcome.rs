@@ -423,7 +423,8 @@ fn assemble(
         bend: BendOutcome {
             sori_mm: bend,
             side_mm_per_10_percent: side,
-            side_over_tolerance_probability: over.clamp(0.0, 1.0),
+            // Below one in a million the tail says nothing.
+            side_over_tolerance_probability: if over < 1e-6 { 0.0 } else { over.min(1.0) },
             tolerance_mm: tolerance,
             side_ninety_mm: own.abs() + NINETY * spread,
         },
@@ -581,18 +582,12 @@ pub fn clay_for(
 mod tests {
     use super::*;
     use crate::learn::habit::Seen;
-    use crate::physics::tests::{blade, plan};
+    use crate::physics::tests::{blade, nominal, plan};
     use rstest::rstest;
 
     fn quenched_in(steel: &str, medium: &str) -> (Plan, &'static Steel) {
         let steel = Steel::built_in(steel).unwrap();
-        let json = format!(
-            r#"[{{"kind":"normalize","temperature_c":860,"times":3}},{{"kind":"austenitize","temperature_c":{},"soak_s":{}}},
-                {{"kind":"quench","stages":[{{"medium":"{medium}"}}]}}]"#,
-            steel.austenitize.nominal.value(),
-            steel.soak.value()
-        );
-        (plan(&json), steel)
+        (nominal(steel, medium), steel)
     }
 
     fn run(steel: &str, medium: &str, work: &Work) -> Outcomes {

@@ -255,6 +255,16 @@ pub(crate) mod tests {
         Plan::parse(&serde_json::from_str::<Vec<_>>(json).unwrap()).unwrap()
     }
 
+    /// Normalized, the nominal soak of a steel, and a quench in one medium.
+    pub(crate) fn nominal(steel: &Steel, medium: &str) -> Plan {
+        plan(&format!(
+            r#"[{{"kind":"normalize","temperature_c":860,"times":3}},{{"kind":"austenitize","temperature_c":{},"soak_s":{}}},
+                {{"kind":"quench","stages":[{{"medium":"{medium}"}}]}}]"#,
+            steel.austenitize.nominal.value(),
+            steel.soak.value()
+        ))
+    }
+
     fn oil(temperature: f64, temper: f64) -> Plan {
         plan(&format!(
             r#"[{{"kind":"austenitize","temperature_c":{temperature},"soak_s":300}},

@@ -146,6 +146,31 @@ impl Step {
     }
 }
 
+/// Temperature (°C) and hold (s) of every heat before the last quench, in order: normalizing, annealing
+/// and austenitizing.
+pub fn heats(steps: &[Step]) -> impl Iterator<Item = (f64, f64)> {
+    let end = steps
+        .iter()
+        .rposition(|s| matches!(s, Step::Quench { .. }))
+        .unwrap_or(steps.len());
+    steps[..end].iter().filter_map(|step| match step {
+        Step::Normalize {
+            temperature_c,
+            hold_s,
+        }
+        | Step::Anneal {
+            temperature_c,
+            hold_s,
+        } => Some((temperature_c.value(), hold_s.value())),
+        Step::Austenitize {
+            temperature_c,
+            soak_s,
+            ..
+        } => Some((temperature_c.value(), soak_s.value())),
+        _ => None,
+    })
+}
+
 /// The stations a plan will use, when the shop has said so.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub struct Stations {

@@ -126,11 +126,6 @@ pub struct Quenched {
     pub energy_j: (f64, f64),
     /// Bend, when asked for.
     pub bend: Option<Bend>,
-    /// Fastest cooling met while the whole blade was above the martensite start, °C/s.
-    pub fastest_c_s: f64,
-    /// Largest difference of temperature within the blade when its first spot reached the martensite
-    /// start, °C.
-    pub spread_at_start_c: f64,
     /// When the mean of the blade passed the martensite start, s.
     pub half_start_s: f64,
 }
@@ -260,11 +255,10 @@ impl Bath {
     }
 }
 
-/// What a step did: heat the medium took, J; largest change, and coldest, hottest and mean, °C.
+/// What a step did: heat the medium took, J; largest change, hottest and mean, °C.
 struct Stepped {
     taken: f64,
     largest: f64,
-    low: f64,
     high: f64,
     mean: f64,
 }
@@ -551,7 +545,6 @@ impl<'a> Simulation<'a> {
         let mut done = Stepped {
             taken,
             largest: 0.0,
-            low: f64::INFINITY,
             high: f64::NEG_INFINITY,
             mean: 0.0,
         };
@@ -582,7 +575,6 @@ impl<'a> Simulation<'a> {
                 };
                 half.t[cell] = now;
                 done.largest = done.largest.max((now - was).abs());
-                done.low = done.low.min(now);
                 done.high = done.high.max(now);
                 done.mean += now;
             }
@@ -674,7 +666,7 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
     let (mut time, mut dt, mut steps) = (0.0, 1e-3 / setup.refine, 0);
     let mut frames = vec![s.frame(0.0)];
     let mut next_frame = 0.1;
-    let (mut fastest, mut spread, mut half_start) = (0.0_f64, None, None);
+    let mut half_start = None;
     let mut bath_end = ROOM_C;
     for (n, stage) in setup.stages.iter().enumerate() {
         let last = n + 1 == setup.stages.len();
@@ -694,7 +686,6 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
             let Stepped {
                 taken,
                 largest,
-                low,
                 high,
                 mean,
             } = s.step(&bath, &air, &dry, this);
@@ -703,12 +694,6 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
             steps += 1;
             if half_start.is_none() && mean < ms {
                 half_start = Some(time);
-            }
-            if spread.is_none() {
-                fastest = fastest.max(largest / this);
-                if low < ms {
-                    spread = Some(high - low);
-                }
             }
             if time >= next_frame && frames.len() < MAX_FRAMES {
                 frames.push(s.frame(time));
@@ -760,8 +745,6 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
         bath_end_c: bath_end,
         energy_j: energy,
         bend,
-        fastest_c_s: fastest,
-        spread_at_start_c: spread.unwrap_or(0.0),
         half_start_s: half_start.unwrap_or(time),
     })
 }

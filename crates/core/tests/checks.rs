@@ -4,6 +4,9 @@
 
 #![allow(clippy::unwrap_used, clippy::panic, reason = "tests")]
 
+mod reference;
+
+use reference::numbers;
 use rstest::rstest;
 use vatten_core::analysis::Analysis;
 use vatten_core::blade::{Blade, BladeDraft};
@@ -14,20 +17,6 @@ use vatten_core::plan::{Plan, StepDraft};
 use vatten_core::steel::Steel;
 use vatten_core::temper;
 use vatten_core::units::{Celsius, Quantity};
-
-/// Value and tolerance of a row of the reference file.
-fn reference(id: &str) -> (f64, f64) {
-    let text = include_str!("../data/checks.csv");
-    let mut reader = csv::ReaderBuilder::new()
-        .comment(Some(b'#'))
-        .from_reader(text.as_bytes());
-    let row = reader
-        .records()
-        .map(Result::unwrap)
-        .find(|row| &row[0] == id)
-        .unwrap_or_else(|| panic!("no row {id}"));
-    (row[3].parse().unwrap(), row[5].parse().unwrap())
-}
 
 fn tempered(steel: &str, steps: &str) -> f64 {
     let drafts: Vec<StepDraft> = serde_json::from_str(steps).unwrap();
@@ -78,7 +67,7 @@ fn grain_number(intercept_mm: f64) -> f64 {
     {"kind":"quench","stages":[{"medium":"plates"}]},{"kind":"sub_zero","temperature_c":-75,"hold_s":7200},
     {"kind":"temper","temperature_c":175,"hold_s":7200,"times":2}]"#))]
 fn reference_value(#[case] id: &str, #[case] got: f64) {
-    let (value, tolerance) = reference(id);
+    let (value, tolerance) = numbers(id);
     assert!(
         (got - value).abs() <= tolerance,
         "{id}: {got}, wanted {value} ± {tolerance}"

@@ -3,7 +3,10 @@
 
 #![allow(clippy::unwrap_used, clippy::panic, reason = "tests")]
 
+mod reference;
+
 use proptest::prelude::*;
+use reference::{numbers, row};
 use rstest::rstest;
 use vatten_core::blade::{Blade, BladeDraft};
 use vatten_core::clay::{Band, Clay, ClayDraft, Face};
@@ -111,26 +114,12 @@ fn water_then_oil() -> Vec<Stage> {
     ]
 }
 
-fn row(id: &str) -> (String, String) {
-    let text = include_str!("../data/checks.csv");
-    let mut reader = csv::ReaderBuilder::new()
-        .comment(Some(b'#'))
-        .from_reader(text.as_bytes());
-    let row = reader
-        .records()
-        .map(Result::unwrap)
-        .find(|row| &row[0] == id)
-        .unwrap_or_else(|| panic!("no row {id}"));
-    (row[3].to_owned(), row[5].to_owned())
-}
-
 #[rstest]
 #[case("nose_1084", "1084")]
 #[case("nose_o1", "o1")]
 fn the_nose_is_where_the_reference_has_it(#[case] id: &str, #[case] steel: &str) {
-    let (value, tolerance) = row(id);
+    let (value, tolerance) = numbers(id);
     let got = nominal(steel).0.pearlite_nose().0;
-    let (value, tolerance): (f64, f64) = (value.parse().unwrap(), tolerance.parse().unwrap());
     assert!((got - value).abs() <= tolerance, "{got} s");
 }
 
@@ -176,7 +165,7 @@ fn water_for_two_seconds_then_oil_puts_the_line_between_the_two() {
 
 #[test]
 fn heating_a_plate_in_a_kiln() {
-    let (value, tolerance) = row("heat_5mm_kiln");
+    let (value, tolerance) = numbers("heat_5mm_kiln");
     let load = Load {
         furnace: Furnace::Kiln,
         set_c: 815.0,
@@ -185,7 +174,6 @@ fn heating_a_plate_in_a_kiln() {
         blades: 1,
     };
     let got = time_to_heat_s(load, 723.0, 5.0);
-    let (value, tolerance): (f64, f64) = (value.parse().unwrap(), tolerance.parse().unwrap());
     assert!((got - value).abs() <= tolerance, "{got} s");
 }
 

@@ -29,7 +29,7 @@ use vatten_core::reading::{Values, When};
 use vatten_core::steel::Steel;
 use vatten_core::work::Work;
 use vatten_store::finding::LearnedFrom;
-use vatten_store::record::RecordRow;
+use vatten_store::record::{RecordRow, Treated};
 use vatten_store::{PgPool, WorkshopId, finding, record, station, steel, workshop};
 
 /// Newest results that are learned from.
@@ -427,8 +427,18 @@ pub async fn read_steel(
     }
 }
 
-/// The record a stored row amounts to, or none when it can no longer be understood.
-fn record_of(row: &RecordRow) -> Option<Record> {
+/// A result as it was told: read by a tester, or between two files.
+struct Told<'a> {
+    treated: &'a Treated,
+    stage: When,
+    values: Values,
+    tester: Option<Uuid>,
+    bracket_hrc: Option<(f64, f64)>,
+}
+
+/// The record a result amounts to, or none when it can no longer be understood.
+fn record_of(result: Told<'_>) -> Option<Record> {
+    let row = result.treated;
     let steel = match (&row.steel_key, &row.house_steel) {
         (Some(key), _) => Steel::built_in(key)?.clone(),
         (None, Some((id, name, analysis))) => Steel::from_analysis(&id.to_string(), name, analysis),
@@ -444,15 +454,14 @@ fn record_of(row: &RecordRow) -> Option<Record> {
         grind: Some(row.grind.clone()),
     })
     .ok()?;
-    let when = When::parse(&row.stage)?;
-    let values = Values::parse(&row.values_hrc).ok()?;
+    let when = result.stage;
     let plan = Plan::stored(row.done.clone());
     let work = Work::plain(&blade);
     let subject = Subject {
         plan: &plan,
         steel: &steel,
         work: &work,
-        tester: row.tester_id,
+        tester: result.tester,
     };
     let section = section(&plan, &steel, &work);
     let p = of_section(&plan, &steel, &section, Shift::default());
@@ -463,8 +472,18 @@ fn record_of(row: &RecordRow) -> Option<Record> {
             When::Tempered => p.tempered_hrc,
         },
         features: features(subject, when, &p, &slopes, Some(row.blade_id)),
-        measured_hrc: values.mean(),
-        readings: values.count(),
+        measured_hrc: result.values.mean(),
+        readings: result.values.count(),
+        bracket_hrc: result.bracket_hrc,
+    })
+}
+
+fn reading_of(row: &RecordRow) -> Option<Record> {
+    record_of(Told {
+        treated: &row.treated,
+        stage: When::parse(&row.stage)?,
+        values: Values::parse(&row.values_hrc).ok()?,
+        tester: row.tester_id,
         bracket_hrc: None,
     })
 }
@@ -475,44 +494,34 @@ fn bracket_of(row: &LearnedFrom) -> Option<Record> {
         stage,
         low_hrc,
         high_hrc,
-    } = &row.found
+    } = row.found
     else {
         return None;
     };
-    let record = record_of(&RecordRow {
-        blade_id: row.blade_id,
-        mark: row.mark.clone(),
-        steel_key: row.steel_key.clone(),
-        house_steel: row.house_steel.clone(),
-        shape: row.shape.clone(),
-        lengths_mm: row.lengths_mm,
-        grind: row.grind.clone(),
-        done: row.done.clone(),
-        stage: stage.id().to_owned(),
-        values_hrc: vec![0.5 * (low_hrc + high_hrc)],
-        tester_id: None,
-    })?;
-    Some(Record {
-        bracket_hrc: Some((*low_hrc, *high_hrc)),
-        ..record
+    record_of(Told {
+        treated: &row.treated,
+        stage,
+        values: Values::parse(&[0.5 * (low_hrc + high_hrc)]).ok()?,
+        tester: None,
+        bracket_hrc: Some((low_hrc, high_hrc)),
     })
 }
 
 /// Key of the steel of a finding, as predictions have it.
 fn steel_key(row: &LearnedFrom) -> Option<String> {
-    let house = row.house_steel.as_ref().map(|h| h.0.to_string());
-    row.steel_key.clone().or(house)
+    let house = row.treated.house_steel.as_ref().map(|h| h.0.to_string());
+    row.treated.steel_key.clone().or(house)
 }
 
 fn habits(findings: &[LearnedFrom]) -> Habits {
     let keys: Vec<Option<String>> = findings.iter().map(steel_key).collect();
     Habits::learn(findings.iter().zip(&keys).filter_map(|(row, key)| {
-        let first = row.done.iter().rev().find_map(|step| match step {
+        let first = row.treated.done.iter().rev().find_map(|step| match step {
             Step::Quench { stages } => stages.first().map(|s| s.medium),
             _ => None,
         })?;
         Some(Found {
-            blade: row.blade_id,
+            blade: row.treated.blade_id,
             steel: key.as_deref()?,
             medium: first,
             predicted: row.prediction.outcomes.as_ref()?,
@@ -525,22 +534,21 @@ fn learn(rows: Vec<RecordRow>, findings: &[LearnedFrom], names: StationNames) ->
     let mut records = Vec::with_capacity(rows.len());
     let mut marks = Vec::with_capacity(rows.len());
     let mut ovens: Vec<Uuid> = Vec::new();
-    let read = rows
-        .iter()
-        .map(|row| (record_of(row), &row.mark, &row.done));
-    let filed = findings
-        .iter()
-        .map(|row| (bracket_of(row), &row.mark, &row.done));
-    for (record, mark, done) in read.chain(filed) {
+    let read = rows.iter().map(|row| (reading_of(row), &row.treated));
+    let filed = findings.iter().map(|row| (bracket_of(row), &row.treated));
+    for (record, treated) in read.chain(filed) {
         if let Some(record) = record {
-            ovens.extend(stations(&Plan::stored(done.clone())).1);
+            ovens.extend(stations(&Plan::stored(treated.done.clone())).1);
             records.push(record);
-            marks.push(mark.clone());
+            marks.push(treated.mark.clone());
         }
     }
     ovens.sort_unstable();
     ovens.dedup();
-    let found: Vec<_> = findings.iter().map(|f| (f.blade_id, &f.found)).collect();
+    let found: Vec<_> = findings
+        .iter()
+        .map(|f| (f.treated.blade_id, &f.found))
+        .collect();
     Learned {
         model: Model::fit(records),
         names,

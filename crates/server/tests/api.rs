@@ -1132,7 +1132,9 @@ async fn nobody_gets_in_without_signing_in(pool: PgPool) {
     for (path, methods) in api["paths"].as_object().unwrap() {
         let real = path
             .replace("{id}", &Uuid::now_v7().to_string())
-            .replace("{reading}", &Uuid::now_v7().to_string());
+            .replace("{reading}", &Uuid::now_v7().to_string())
+            .replace("{finding}", &Uuid::now_v7().to_string());
+        assert!(!real.contains('{'), "{real}");
         for method in methods.as_object().unwrap().keys() {
             let open = ["/api/v1/health", "/api/v1/signup"].contains(&path.as_str())
                 || (path == "/api/v1/session" && method == "post");

@@ -1,6 +1,7 @@
 //! What came of a blade besides tested hardness.
 
 use crate::Error;
+use crate::record::{Treated, house};
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
 use sqlx::PgPool;
@@ -44,19 +45,15 @@ pub struct NewFinding {
     pub found_at: OffsetDateTime,
 }
 
-/// The findings of a blade in time order, withdrawn ones too.
-///
-/// # Errors
-/// [`Error::NotFound`] when the shop has no such blade.
-pub async fn of_blade(
+/// The findings of one blade, or of the whole shop, in time order.
+async fn rows(
     pool: &PgPool,
     workshop: WorkshopId,
-    blade_id: Uuid,
+    blade_id: Option<Uuid>,
 ) -> Result<Vec<FindingRow>, Error> {
-    crate::blade::get(pool, workshop, blade_id).await?;
     let rows = sqlx::query!(
         r#"select id, firing_id, found as "found: Json<Finding>", note, found_at, withdrawn_at from finding
-           where workshop_id = $1 and blade_id = $2 order by found_at, id"#,
+           where workshop_id = $1 and ($2::uuid is null or blade_id = $2) order by found_at, id"#,
         workshop.uuid(),
         blade_id
     )
@@ -73,6 +70,27 @@ pub async fn of_blade(
             withdrawn_at: r.withdrawn_at,
         })
         .collect())
+}
+
+/// The findings of a blade in time order, withdrawn ones too.
+///
+/// # Errors
+/// [`Error::NotFound`] when the shop has no such blade.
+pub async fn of_blade(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+) -> Result<Vec<FindingRow>, Error> {
+    crate::blade::get(pool, workshop, blade_id).await?;
+    rows(pool, workshop, Some(blade_id)).await
+}
+
+/// Every finding of the shop in time order, for the export.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn all(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<FindingRow>, Error> {
+    rows(pool, workshop, None).await
 }
 
 /// Stores a finding with the latest firing of the blade; the same id again changes nothing.
@@ -147,22 +165,8 @@ pub async fn withdraw(
 /// A finding with its blade, its treatment and what was predicted of it.
 #[derive(Debug, Clone)]
 pub struct LearnedFrom {
-    /// The blade.
-    pub blade_id: Uuid,
-    /// Its mark.
-    pub mark: String,
-    /// Built-in steel.
-    pub steel_key: Option<String>,
-    /// House steel: id, name and analysis.
-    pub house_steel: Option<(Uuid, String, Analysis)>,
-    /// Shape preset.
-    pub shape: String,
-    /// Length, width, spine and edge, mm.
-    pub lengths_mm: [f64; 4],
-    /// Grind.
-    pub grind: String,
-    /// The steps as really done.
-    pub done: Vec<Step>,
+    /// Blade and treatment.
+    pub treated: Treated,
     /// What was frozen.
     pub prediction: Prediction,
     /// What was found.
@@ -198,44 +202,18 @@ pub async fn list(
         .into_iter()
         .rev()
         .map(|r| LearnedFrom {
-            blade_id: r.blade_id,
-            mark: r.mark,
-            steel_key: r.steel_key,
-            house_steel: match (r.house_steel_id, r.house_name, r.analysis) {
-                (Some(id), Some(name), Some(analysis)) => Some((id, name, analysis.0)),
-                _ => None,
+            treated: Treated {
+                blade_id: r.blade_id,
+                mark: r.mark,
+                steel_key: r.steel_key,
+                house_steel: house(r.house_steel_id, r.house_name, r.analysis),
+                shape: r.shape,
+                lengths_mm: [r.length_mm, r.width_mm, r.spine_mm, r.edge_mm],
+                grind: r.grind,
+                done: r.done.0,
             },
-            shape: r.shape,
-            lengths_mm: [r.length_mm, r.width_mm, r.spine_mm, r.edge_mm],
-            grind: r.grind,
-            done: r.done.0,
             prediction: r.prediction.0,
             found: r.found.0,
-        })
-        .collect())
-}
-
-/// Every finding of the shop in time order, for the export: with its firing.
-///
-/// # Errors
-/// The database cannot be read.
-pub async fn all(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<FindingRow>, Error> {
-    let rows = sqlx::query!(
-        r#"select id, firing_id, found as "found: Json<Finding>", note, found_at, withdrawn_at from finding
-           where workshop_id = $1 order by found_at, id"#,
-        workshop.uuid()
-    )
-    .fetch_all(pool)
-    .await?;
-    Ok(rows
-        .into_iter()
-        .map(|r| FindingRow {
-            id: r.id,
-            firing_id: r.firing_id,
-            found: r.found.0,
-            note: r.note,
-            found_at: r.found_at,
-            withdrawn_at: r.withdrawn_at,
         })
         .collect())
 }

@@ -8,9 +8,9 @@ use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::plan::Step;
 
-/// One set of readings with its blade and treatment.
+/// A blade and what was really done to it.
 #[derive(Debug, Clone)]
-pub struct RecordRow {
+pub struct Treated {
     /// The blade.
     pub blade_id: Uuid,
     /// Its mark.
@@ -27,6 +27,22 @@ pub struct RecordRow {
     pub grind: String,
     /// The steps as really done.
     pub done: Vec<Step>,
+}
+
+/// Id, name and analysis of a house steel, when a row has one.
+pub(crate) fn house(
+    id: Option<Uuid>,
+    name: Option<String>,
+    analysis: Option<Json<Analysis>>,
+) -> Option<(Uuid, String, Analysis)> {
+    Some((id?, name?, analysis?.0))
+}
+
+/// One set of readings with its blade and treatment.
+#[derive(Debug, Clone)]
+pub struct RecordRow {
+    /// Blade and treatment.
+    pub treated: Treated,
     /// `as_quenched` or `tempered`.
     pub stage: String,
     /// Values, HRC.
@@ -63,17 +79,16 @@ pub async fn list(
         .into_iter()
         .rev()
         .map(|r| RecordRow {
-            blade_id: r.blade_id,
-            mark: r.mark,
-            steel_key: r.steel_key,
-            house_steel: match (r.house_steel_id, r.house_name, r.analysis) {
-                (Some(id), Some(name), Some(analysis)) => Some((id, name, analysis.0)),
-                _ => None,
+            treated: Treated {
+                blade_id: r.blade_id,
+                mark: r.mark,
+                steel_key: r.steel_key,
+                house_steel: house(r.house_steel_id, r.house_name, r.analysis),
+                shape: r.shape,
+                lengths_mm: [r.length_mm, r.width_mm, r.spine_mm, r.edge_mm],
+                grind: r.grind,
+                done: r.done.0,
             },
-            shape: r.shape,
-            lengths_mm: [r.length_mm, r.width_mm, r.spine_mm, r.edge_mm],
-            grind: r.grind,
-            done: r.done.0,
             stage: r.stage,
             values_hrc: r.values_hrc,
             tester_id: r.tester_id,
