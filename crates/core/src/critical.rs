@@ -6,8 +6,12 @@
 
 use crate::analysis::Analysis;
 
-/// The temperature at which iron stops being drawn by a magnet (Curie point), °C.
-pub const CURIE_C: f64 = 770.0;
+/// The temperature at which the magnet lets go, °C: the Curie point of iron, 770 °C, or lower where alloy
+/// takes Ac1 below that of plain steel and austenite forms first.
+#[must_use]
+pub fn non_magnetic_c(ac1_c: f64) -> f64 {
+    770.0 - (727.0 - ac1_c).clamp(0.0, 100.0)
+}
 
 /// Temperature where austenite begins to form on heating, °C. Andrews 1965.
 #[must_use]
@@ -80,6 +84,12 @@ mod tests {
     #[case(Analysis { chromium: 13.0, ..lean(0.4, 0.5) }, false)]
     fn range_of_the_formulas(#[case] analysis: Analysis, #[case] inside: bool) {
         assert_eq!(andrews_holds(&analysis), inside);
+    }
+
+    #[test]
+    fn the_magnet_lets_go_earlier_where_austenite_forms_earlier() {
+        assert_eq!(non_magnetic_c(730.0), 770.0);
+        assert_eq!(non_magnetic_c(700.0), 743.0);
     }
 
     #[test]

@@ -28,6 +28,7 @@ pub mod learn;
 pub mod map;
 pub mod medium;
 pub mod method;
+pub mod next;
 pub mod outcome;
 pub mod outline;
 pub mod physics;

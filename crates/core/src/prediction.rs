@@ -6,6 +6,7 @@ use crate::heat::{Heat, Section};
 use crate::interval::{About, Interval, NINETY, Reason};
 use crate::learn::kernel::Part;
 use crate::learn::{Corrected, Features, Model};
+use crate::next::{Next, propose};
 use crate::outcome::Outcomes;
 use crate::physics::{
     self, Physics, Sensitivity, Shift, Verdict, of_section, section, sensitivity,
@@ -109,6 +110,10 @@ pub struct Prediction {
     /// The temper for the wanted hardness, when one was asked for.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub temper_for_target: Option<TemperFor>,
+    /// The single change that helps most towards the wanted hardness, when one was asked for and one
+    /// helps.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub next: Option<Next>,
     /// Temper colour to expect, as a cross-check.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub temper_colour: Option<String>,
@@ -232,6 +237,8 @@ pub fn predict(
         (physics.tempered_hrc, ct),
     );
     let temper_for_target = target.map(|t| temper_for(subject, &section, model, t));
+    let advised_c = temper_for_target.as_ref().and_then(|t| t.temperature_c);
+    let next = target.and_then(|t| propose(subject, model, t, advised_c));
     if temper_for_target.is_some() {
         reasons.push(Reason::plain(
             About::TemperForTarget,
@@ -270,9 +277,10 @@ pub fn predict(
         dissolved_carbon_percent: dissolved_carbon(steel, &physics),
         levels: levels(steel, &physics),
         temper_for_target,
+        next,
         temper_colour: physics
-            .hottest_temper
-            .map(|t| temper::colour(t, chromium).to_owned()),
+            .temper_parameter
+            .map(|p| temper::colour(p, chromium).to_owned()),
         records_used: model.records().len(),
         reasons,
         warnings: warnings(plan, steel, work.blade(), &physics, reach_mm),
@@ -305,7 +313,7 @@ fn levels(steel: &Steel, physics: &Physics) -> Levels {
         ac1_c: Interval::normal(steel.ac1_c, ac1, free),
         upper_c: Interval::normal(steel.ac3_or_acm_c, upper, free),
         upper_is_ac3: steel.is_lean(),
-        curie_c: critical::CURIE_C,
+        curie_c: critical::non_magnetic_c(steel.ac1_c),
         martensite_start_c: Interval::normal(ms, start, free),
         // 5 % left: ln(0.05)/−0.011 below the start.
         martensite_finish_c: ms - 272.3,

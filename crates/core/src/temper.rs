@@ -4,6 +4,7 @@
 //! 223–249: P = T(20 + log10 t), T in kelvin and t in hours.
 
 use crate::interpolate::Monotone;
+use crate::interval::upper_tail;
 use crate::units::{Celsius, Quantity, Seconds};
 
 /// The constant of the parameter, for time in hours.
@@ -119,22 +120,93 @@ pub fn temperature_for(
     None
 }
 
-/// The colour a clean carbon-steel surface takes in an oven after two hours, straw to grey.
-/// Chromium steels show the same colours some 40 to 90 °C hotter.
+/// Temper colours of clean carbon steel after two hours: each up to its temperature, °C.
+const COLOURS: [(f64, &str); 8] = [
+    (180.0, "none yet"),
+    (205.0, "pale straw"),
+    (225.0, "straw"),
+    (245.0, "dark straw"),
+    (260.0, "bronze"),
+    (275.0, "purple"),
+    (300.0, "dark blue"),
+    (330.0, "light blue"),
+];
+/// Hours that the colours are given for.
+const COLOUR_HOURS: f64 = 2.0;
+
+/// Chromium steels show the same colours hotter, °C.
+fn chromium_shift_c(percent: f64) -> f64 {
+    7.0 * percent.clamp(0.0, 13.0)
+}
+
+/// The colour that a clean surface takes from tempers that amount to a Hollomon–Jaffe parameter: time
+/// and temperature both count.
 #[must_use]
-pub fn colour(temperature: Celsius, chromium_percent: f64) -> &'static str {
-    let shown = temperature.value() - 7.0 * chromium_percent.clamp(0.0, 13.0);
-    match shown {
-        t if t < 180.0 => "none yet",
-        t if t < 205.0 => "pale straw",
-        t if t < 225.0 => "straw",
-        t if t < 245.0 => "dark straw",
-        t if t < 260.0 => "bronze",
-        t if t < 275.0 => "purple",
-        t if t < 300.0 => "dark blue",
-        t if t < 330.0 => "light blue",
-        _ => "grey",
-    }
+pub fn colour(parameter: f64, chromium_percent: f64) -> &'static str {
+    let two_hours = parameter / (CONSTANT + COLOUR_HOURS.log10()) - 273.15;
+    let shown = two_hours - chromium_shift_c(chromium_percent);
+    COLOURS.iter().find(|c| shown < c.0).map_or("grey", |c| c.1)
+}
+
+/// What a colour that the belt left at the edge means.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Burn {
+    /// Hottest the skin was, °C.
+    pub peak_c: f64,
+    /// Hardness lost at the skin, HRC.
+    pub lost_hrc: f64,
+    /// How deep it is softer than before, mm.
+    pub depth_mm: f64,
+}
+
+/// Diffusivity of heat in hardened steel, m²/s.
+const HEAT_DIFFUSIVITY: f64 = 6.2e-6;
+
+/// A grinding burn of `colour` (as [`colour`] names them) that took `seconds` (0.05 to 60), on a blade
+/// tempered to the parameter `before`. The colour says how far it was tempered; heat that runs in for
+/// that time says how deep (Carslaw and Jaeger 1959, 2.5). None for a colour that is none.
+#[must_use]
+pub fn burn(
+    colour: &str,
+    seconds: f64,
+    curve: &TemperCurve,
+    before: f64,
+    chromium_percent: f64,
+) -> Option<Burn> {
+    let i = COLOURS.iter().position(|c| c.1 == colour);
+    let middle = match i {
+        Some(0) => return None,
+        Some(i) => 0.5 * (COLOURS[i - 1].0 + COLOURS[i].0),
+        None if colour == "grey" => 345.0,
+        None => return None,
+    };
+    let oven = Celsius::clamped(middle + chromium_shift_c(chromium_percent));
+    let reached = parameter(oven, COLOUR_HOURS);
+    let hours = seconds.clamp(0.05, 60.0) / 3600.0;
+    let brief = |p: f64| p / (CONSTANT + hours.log10()) - 273.15;
+    let (peak_c, harmless_c) = (brief(reached), brief(before));
+    let lost_hrc = (curve.drop_hrc(reached) - curve.drop_hrc(before)).max(0.0);
+    // Into the depth the temperature falls with erfc(x), x = d/2√(αt).
+    let share = (harmless_c - 20.0) / (peak_c - 20.0);
+    let depth_mm = if share >= 1.0 || lost_hrc <= 0.0 {
+        0.0
+    } else {
+        let (mut low, mut high) = (0.0, 3.0);
+        for _ in 0..40 {
+            let x = 0.5 * (low + high);
+            if 2.0 * upper_tail(x * std::f64::consts::SQRT_2) > share {
+                low = x;
+            } else {
+                high = x;
+            }
+        }
+        2e3 * low * (HEAT_DIFFUSIVITY * hours * 3600.0).sqrt()
+    };
+    Some(Burn {
+        peak_c,
+        lost_hrc,
+        depth_mm,
+    })
 }
 
 #[cfg(test)]
@@ -196,7 +268,30 @@ mod tests {
     #[case(290.0, 0.0, "dark blue")]
     #[case(200.0, 13.0, "none yet")]
     fn colours(#[case] t: f64, #[case] cr: f64, #[case] expected: &str) {
-        assert_eq!(colour(c(t), cr), expected);
+        assert_eq!(colour(parameter(c(t), 2.0), cr), expected);
+    }
+
+    #[test]
+    fn longer_at_the_same_heat_colours_further() {
+        assert_eq!(colour(parameter(c(200.0), 2.0), 0.0), "pale straw");
+        assert_eq!(colour(parameter(c(200.0), 8.0), 0.0), "straw");
+    }
+
+    #[test]
+    fn a_blue_edge_has_lost_hardness_to_a_depth() {
+        let steel = crate::steel::Steel::built_in("1084").unwrap();
+        let before = parameter(c(205.0), 4.0);
+        let at = |colour, seconds| burn(colour, seconds, &steel.curve, before, 0.0);
+        let blue = at("light blue", 1.0).unwrap();
+        assert!(blue.lost_hrc > 3.0 && blue.lost_hrc < 12.0, "{blue:?}");
+        assert!(blue.depth_mm > 0.1 && blue.depth_mm < 3.0, "{blue:?}");
+        // Quicker must have been hotter, and did not run as deep.
+        let flash = at("light blue", 0.1).unwrap();
+        assert!(flash.peak_c > blue.peak_c && flash.depth_mm < blue.depth_mm);
+        let straw = at("pale straw", 1.0).unwrap();
+        assert_eq!((straw.lost_hrc, straw.depth_mm), (0.0, 0.0));
+        assert!(at("none yet", 1.0).is_none() && at("green", 1.0).is_none());
+        assert!(at("grey", 1.0).unwrap().lost_hrc > blue.lost_hrc);
     }
 
     proptest! {

@@ -56,7 +56,7 @@ pub struct Learned {
 
 /// Shared by all requests.
 pub struct Predictor {
-    turns: Semaphore,
+    turns: Arc<Semaphore>,
     models: Mutex<HashMap<Uuid, (i64, Arc<Learned>)>>,
     quenches: Cache<Outcomes>,
     maps: Cache<String>,
@@ -66,7 +66,7 @@ impl Default for Predictor {
     fn default() -> Self {
         let cores = std::thread::available_parallelism().map_or(2, usize::from);
         Self {
-            turns: Semaphore::new(cores),
+            turns: Arc::new(Semaphore::new(cores)),
             models: Mutex::default(),
             quenches: Cache::holding(400),
             maps: Cache::holding(24),
@@ -90,7 +90,13 @@ impl Predictor {
         &self,
         work: impl FnOnce() -> T + Send + 'static,
     ) -> Result<T, Problem> {
-        let _turn = self.turns.acquire().await.map_err(|_| busy())?;
+        let turn = Arc::clone(&self.turns).acquire_owned();
+        let turn = turn.await.map_err(|_| busy())?;
+        // The turn ends with the work, not with the request that may have gone meanwhile.
+        let work = move || {
+            let _turn = turn;
+            work()
+        };
         tokio::task::spawn_blocking(work).await.map_err(|_| busy())
     }
 

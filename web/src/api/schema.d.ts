@@ -1575,6 +1575,23 @@ export interface components {
             /** @description What it is for. */
             name: string;
         };
+        /** @description A proposal. */
+        Next: {
+            /**
+             * Format: double
+             * @description Chance of ending inside the wanted window as planned, 0 to 1.
+             */
+            chance_now: number;
+            /**
+             * Format: double
+             * @description The same with the change.
+             */
+            chance_then: number;
+            /** @description The change. */
+            fix: components["schemas"]["Fix"];
+            /** @description In a sentence, with what it would teach. */
+            text: string;
+        };
         /** @description How well another outcome is predicted. */
         OtherLesson: {
             /**
@@ -1780,6 +1797,7 @@ export interface components {
             hardness: components["schemas"]["Hardness"];
             /** @description The lines of the heat path. */
             levels: components["schemas"]["Levels"];
+            next?: components["schemas"]["Next"] | null;
             /** @description Why. */
             reasons: components["schemas"]["Reason"][];
             /** @description How many records of the shop were learned from. */

@@ -151,4 +151,27 @@ describe("the plan", () => {
     show(<PlanTab blade={blade} plan={plan} />);
     expect(await screen.findByText("Count from 7 min.")).toBeTruthy();
   });
+
+  it("proposes the one change that helps most, with what it would teach", async () => {
+    const next = {
+      fix: {
+        label: "Soak 10 min",
+        change: { change: "set" as const, step: 1, field: "soak_s", value: 600 },
+      },
+      chance_now: 0.3,
+      chance_then: 0.6,
+      text: "Soak 10 min raises the chance.",
+    };
+    const asked = serve(({ path }) =>
+      path === "/api/v1/predict"
+        ? { body: { ...predicted(steps), temper_for_target: undefined, next } }
+        : undefined,
+    );
+    show(<PlanTab blade={blade} plan={plan} />);
+    await userEvent.click(await screen.findByRole("button", { name: "Soak 10 min" }));
+    await waitFor(() => {
+      const last = asked.filter((a) => a.path === "/api/v1/predict").at(-1);
+      expect(last?.body).toMatchObject({ steps: [{}, { soak_s: 600 }, {}, {}] });
+    });
+  });
 });

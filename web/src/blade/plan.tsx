@@ -450,6 +450,8 @@ export function PlanTab({ blade, plan }: Props) {
     forTarget?.temperature_c &&
     temper?.kind === "temper" &&
     Math.abs(forTarget.temperature_c - temper.temperature_c) >= 1;
+  // The temper for the wanted hardness is offered above already.
+  const next = prediction?.next;
   const soak = prediction?.outcome_reasons?.find((r) => r.about === "soak")?.text;
   const others = Object.entries(errors).filter(([f]) => !f.startsWith(`steps[${at}].`));
   return (
@@ -556,6 +558,16 @@ export function PlanTab({ blade, plan }: Props) {
                   }
                 >
                   Set {show("temperature", forTarget.temperature_c ?? 0)}
+                </Button>
+              )}
+            </p>
+          )}
+          {next && !offers && (
+            <p className="advice">
+              {next.text}
+              {!frozen && (
+                <Button variant="link" onClick={() => change((now) => apply(now, next.fix.change))}>
+                  {next.fix.label}
                 </Button>
               )}
             </p>

@@ -47,41 +47,48 @@ function Cells({ frame, maps, all }: { frame: Frame; maps: Maps; all: Piece[] })
   );
 }
 
-/** The line from hard to soft, with the band it lies in nine times out of ten. */
+/** Places of a line on the drawing: its height, and the ends of where it lies nine times out of ten. */
+function along(frame: Frame, maps: Maps) {
+  const points = "points" in maps.hamon ? maps.hamon.points : [];
+  return points.map((p) => {
+    const edge = frame.heights(p.x_mm)?.[0] ?? 0;
+    const at = (mm: number) => `${frame.x(p.x_mm).toFixed(1)},${frame.y(edge + mm).toFixed(1)}`;
+    return { ...p, edge, at: at(p.height_mm), low: at(p.low_mm), high: at(p.high_mm) };
+  });
+}
+
+/** Where the line lies nine times out of ten. */
+function Doubt({ frame, maps }: { frame: Frame; maps: Maps }) {
+  const points = along(frame, maps);
+  const ring = [...points.map((p) => p.low), ...points.map((p) => p.high).reverse()];
+  return <polygon className="doubt" points={ring.join(" ")} />;
+}
+
+/** The line from hard to soft, with its height at three places. */
 function LineOf({ frame, maps, blade }: { frame: Frame; maps: Maps; blade: Blade }) {
   const { about } = useUnits();
-  if (!("points" in maps.hamon)) return null;
-  const points = maps.hamon.points.map((p) => ({
-    ...p,
-    edge: frame.heights(p.x_mm)?.[0] ?? 0,
-  }));
-  const at = (of: "height_mm" | "low_mm" | "high_mm") =>
-    points.map((p) => `${frame.x(p.x_mm).toFixed(1)},${frame.y(p.edge + p[of]).toFixed(1)}`);
-  const marks = [0.2, 0.5, 0.8].map((share) =>
-    points.reduce(
-      (best, p) =>
-        Math.abs(p.x_mm - share * blade.length_mm) < Math.abs(best.x_mm - share * blade.length_mm)
-          ? p
-          : best,
-      points[0] as (typeof points)[0],
-    ),
-  );
+  const points = along(frame, maps);
+  const nearest = (x: number) =>
+    [...points].sort((a, b) => Math.abs(a.x_mm - x) - Math.abs(b.x_mm - x))[0];
   return (
     <g className="hamon">
-      <polygon points={[...at("low_mm"), ...at("high_mm").reverse()].join(" ")} />
-      <polyline points={at("height_mm").join(" ")} />
-      {marks.map((p, i) => (
-        <text
-          // biome-ignore lint/suspicious/noArrayIndexKey: three places in order
-          key={i}
-          className="note"
-          x={frame.x(p.x_mm)}
-          y={frame.y(p.edge + p.height_mm) - 5}
-          textAnchor="middle"
-        >
-          {about(p.height_mm)}
-        </text>
-      ))}
+      <polyline points={points.map((p) => p.at).join(" ")} />
+      {[0.2, 0.5, 0.8].map((share) => {
+        const p = nearest(share * blade.length_mm);
+        return (
+          p && (
+            <text
+              key={share}
+              className="note"
+              x={frame.x(p.x_mm)}
+              y={frame.y(p.edge + p.height_mm) - 5}
+              textAnchor="middle"
+            >
+              {about(p.height_mm)}
+            </text>
+          )
+        );
+      })}
     </g>
   );
 }
@@ -227,14 +234,21 @@ export function BladeView(props: {
         onPoint={setPointed}
         under={
           maps && view !== "bend"
-            ? (frame) => <Cells frame={frame} maps={maps} all={all} />
+            ? (frame) => (
+                <>
+                  <Cells frame={frame} maps={maps} all={all} />
+                  {view === "hamon" && <Doubt frame={frame} maps={maps} />}
+                </>
+              )
             : undefined
         }
         over={
           maps
             ? (frame) => (
                 <>
-                  {view === "hamon" && <LineOf frame={frame} maps={maps} blade={blade} />}
+                  {view === "hamon" && "points" in maps.hamon && (
+                    <LineOf frame={frame} maps={maps} blade={blade} />
+                  )}
                   {view === "bend" && <Curved frame={frame} maps={maps} outline={outline} />}
                   {view === "hardness" &&
                     spots(maps, frame, blade.length_mm).map((s) => (

@@ -104,6 +104,13 @@ export function LessonsPage() {
           prediction better. A handful is enough to see it move.
         </p>
       )}
+      {l && l.records === 0 && l.others.length > 0 && (
+        <ul className="sentences">
+          {l.others.map((o) => (
+            <li key={o.outcome}>{otherLesson(o)}</li>
+          ))}
+        </ul>
+      )}
       {l && l.records > 0 && (
         <div className="two">
           <div>
