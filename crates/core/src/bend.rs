@@ -50,6 +50,8 @@ struct Fibre {
 struct Station {
     x_mm: f64,
     fibres: Vec<Fibre>,
+    /// Each fibre left to itself, as of now.
+    free: Vec<Free>,
     plane: [f64; 3],
 }
 
@@ -174,13 +176,15 @@ impl Station {
             .collect();
         Some(Self {
             x_mm: grid.x_mm(column),
+            free: Vec::with_capacity(halves * cells.len()),
             fibres,
             plane: [0.0; 3],
         })
     }
 
     fn follow(&mut self, halves: &[Half], swelling: [f64; 2], sideways: bool) {
-        let mut free = Vec::with_capacity(self.fibres.len());
+        let mut free = std::mem::take(&mut self.free);
+        free.clear();
         for fibre in &mut self.fibres {
             let half = &halves[fibre.half];
             let (t, p) = (half.t[fibre.cell], &half.phases[fibre.cell]);
@@ -213,6 +217,7 @@ impl Station {
             fibre.stress = f.stress(elastic).0;
             fibre.plastic += elastic - fibre.stress / f.modulus;
         }
+        self.free = free;
     }
 
     /// Finds the plane that leaves no force and no moment. What the fibres store is convex in the

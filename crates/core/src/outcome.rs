@@ -13,7 +13,7 @@ use crate::interval::{About, Interval, NINETY, Reason, upper_tail};
 use crate::learn::habit::{self, Habit};
 use crate::medium::Medium;
 use crate::physics::stages;
-use crate::plan::{Plan, Stage};
+use crate::plan::{Plan, Stage, Step};
 use crate::quench::{Quenched, Setup, Stopped, quench};
 use crate::steel::{Hardening, Steel};
 use crate::thermal::DENSITY;
@@ -142,8 +142,8 @@ fn both(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<(Quenched, Quench
 
 /// What speaks for a crack in this quench.
 #[must_use]
-pub fn causes(work: &Work, steel: &Steel, heat: &Heat, stages: &[Stage], q: &Quenched) -> Causes {
-    let (blade, d) = (work.blade(), &heat.dissolved);
+pub fn causes(work: &Work, plan: &Plan, steel: &Steel, heat: &Heat, q: &Quenched) -> Causes {
+    let (blade, d, stages) = (work.blade(), &heat.dissolved, stages(plan));
     let stage = stage_at(stages, q.half_start_s);
     let severity = stage.map_or(0.0, |s| {
         let film = Film::new(s.medium, s.bath_c, s.agitation.unwrap_or(Agitation::Moved));
@@ -162,8 +162,23 @@ pub fn causes(work: &Work, steel: &Steel, heat: &Heat, stages: &[Stage], q: &Que
         raisers: f64::from(work.raisers.min(3)),
         overheated: ((heat.temperature.value() - steel.austenitize.high.value()) / 10.0)
             .clamp(0.0, 20.0),
-        untempered: 0.0,
+        untempered: (1.0 + hours_untempered(plan)).ln() * d.austenite,
     }
+}
+
+/// Hours between the quench and the first temper by the plan: what sub-zero waits and holds, and a day
+/// where no temper follows at all.
+fn hours_untempered(plan: &Plan) -> f64 {
+    let after = plan.last_quench().map_or(0, |i| i + 1);
+    let mut hours = 0.0;
+    for step in &plan.steps()[after..] {
+        match step {
+            Step::Temper { .. } => return hours,
+            Step::SubZero { hold_s, wait_s, .. } => hours += hold_s.hours() + wait_s.hours(),
+            _ => {}
+        }
+    }
+    24.0
 }
 
 /// Where severity is judged: around the martensite start of blade steel, °C.
@@ -351,7 +366,7 @@ fn assemble(
     }
 
     // Crack.
-    let causes = causes(work, steel, heat, stages, even);
+    let causes = causes(work, plan, steel, heat, even);
     let risk = if heat.dissolved.austenite < 0.05 {
         Risk {
             probability: 0.0,
@@ -661,6 +676,24 @@ mod tests {
             ..plain
         };
         assert!(run("w2", "water", &rough).crack.probability > 1.5 * water.crack.probability);
+    }
+
+    #[test]
+    fn waiting_hard_and_untempered_is_a_risk_of_its_own() {
+        let after = |steps: &str| {
+            let plan = plan(&format!(
+                r#"[{{"kind":"austenitize","temperature_c":795,"soak_s":480}},{{"kind":"quench","stages":[{{"medium":"water"}}]}}{steps}]"#
+            ));
+            let work = Work::plain(&blade());
+            let steel = Steel::built_in("w2").unwrap();
+            let habits = Habits::default();
+            let found = outcomes(&work, &plan, steel, &habits, 3.0, None);
+            found.unwrap().0.crack.probability
+        };
+        let temper = r#",{"kind":"temper","temperature_c":200,"hold_s":7200}"#;
+        let cold = r#",{"kind":"sub_zero","temperature_c":-75,"hold_s":7200,"wait_s":36000}"#;
+        let (at_once, late, never) = (after(temper), after(&format!("{cold}{temper}")), after(""));
+        assert!(at_once < late && late < never, "{at_once} {late} {never}");
     }
 
     #[test]

@@ -279,7 +279,8 @@ struct Simulation<'a> {
     inertia: Vec<f64>,
     c: Vec<f64>,
     d: Vec<f64>,
-    before: Vec<f64>,
+    /// Temperatures of each half at the start of a step.
+    before: Vec<Vec<f64>>,
     lost: f64,
     beams: Option<Beams>,
 }
@@ -358,7 +359,7 @@ impl<'a> Simulation<'a> {
             inertia: vec![1.0; n],
             c: vec![0.0; n],
             d: vec![0.0; n],
-            before: vec![start; n],
+            before: vec![vec![start; n]; if even { 1 } else { 2 }],
             lost: 0.0,
             beams,
             grid,
@@ -535,12 +536,9 @@ impl<'a> Simulation<'a> {
 
     /// One step.
     fn step(&mut self, bath: &Bath, air: &Film, dry: &[bool], dt: f64) -> Stepped {
-        let befores: Vec<Vec<f64>> = if self.halves.len() == 2 {
-            self.halves.iter().map(|h| h.t.clone()).collect()
-        } else {
-            self.before.copy_from_slice(&self.halves[0].t);
-            Vec::new()
-        };
+        for (before, half) in self.before.iter_mut().zip(&self.halves) {
+            before.copy_from_slice(&half.t);
+        }
         let taken = self.faces(&bath.film, bath.now, air, dry, dt);
         let mut done = Stepped {
             taken,
@@ -549,11 +547,8 @@ impl<'a> Simulation<'a> {
             mean: 0.0,
         };
         for side in 0..self.halves.len() {
-            let before = if befores.is_empty() {
-                std::mem::take(&mut self.before)
-            } else {
-                befores[side].clone()
-            };
+            // Lent out for the loop, so that the rest of the simulation can be changed meanwhile.
+            let before = std::mem::take(&mut self.before[side]);
             for &cell in &self.cells {
                 self.inertia[cell] = self.mass[cell] * specific_heat(before[cell]) / dt;
             }
@@ -578,9 +573,7 @@ impl<'a> Simulation<'a> {
                 done.high = done.high.max(now);
                 done.mean += now;
             }
-            if befores.is_empty() {
-                self.before = before;
-            }
+            self.before[side] = before;
         }
         if let Some(beams) = &mut self.beams {
             beams.follow(&self.halves);
