@@ -7,9 +7,10 @@
 use crate::problem::Problem;
 use rocket::Request;
 use rocket::futures::stream::{self, BoxStream, StreamExt};
-use rocket::http::ContentType;
+use rocket::http::{ContentType, Status};
 use rocket::response::stream::ByteStream;
 use rocket::response::{self, Responder};
+use serde::Serialize;
 use std::future::Future;
 use std::pin::Pin;
 use std::sync::Arc;
@@ -24,6 +25,18 @@ type Wait = Pin<Box<dyn Future<Output = Result<Arc<String>, Problem>> + Send>>;
 pub struct Patient(BoxStream<'static, Vec<u8>>);
 
 impl Patient {
+    /// Answers with a value as JSON once it is there; otherwise as [`Patient::waiting_for`].
+    pub fn waiting_for_value<T: Serialize>(
+        value: impl Future<Output = Result<T, Problem>> + Send + 'static,
+    ) -> Self {
+        Self::waiting_for(async move {
+            let text = serde_json::to_string(&value.await?);
+            text.map(Arc::new).map_err(|_| {
+                Problem::new(Status::InternalServerError, "The result cannot be written.")
+            })
+        })
+    }
+
     /// Answers with what `result` ends in. Everything that can be wrong with the request must have been
     /// checked before: the status is sent first.
     pub fn waiting_for(

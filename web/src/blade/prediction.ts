@@ -74,9 +74,9 @@ export function usePrediction(blade: Geometry | undefined, steps: Step[] | undef
     placeholderData: keepPreviousData,
     retry: false,
     gcTime: 30_000,
-    queryFn: ({ signal }) => {
+    queryFn: async ({ signal }) => {
       const [b, s] = JSON.parse(asked) as [Geometry, Step[]];
-      return take<Prediction>(
+      const found = await take<Prediction>(
         api.POST("/api/v1/predict", {
           signal,
           body: {
@@ -86,6 +86,9 @@ export function usePrediction(blade: Geometry | undefined, steps: Step[] | undef
           },
         }),
       );
+      // The answer is begun before the computation ends: one that broke off says so in its place.
+      if (!("hardness" in found)) throw new Error("The computation broke off. Try again.");
+      return found;
     },
   });
 }

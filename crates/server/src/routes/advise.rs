@@ -2,10 +2,10 @@
 
 use crate::auth::SignedIn;
 use crate::body::Body;
+use crate::patient::Patient;
 use crate::predictor::{Asked, Predictor};
 use crate::problem::{Problem, Problems};
 use crate::routes::predict::PredictBody;
-use rocket::serde::json::Json;
 use rocket::{State, post};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
@@ -99,7 +99,7 @@ pub async fn clay(
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     body: Body<ClayQuestion>,
-) -> Result<Json<ClayAdvice>, Problem> {
+) -> Result<Patient, Problem> {
     let q = body.0;
     let mut c = Checker::default();
     let (thin, thick) = (q.thinnest_mm.unwrap_or(0.8), q.thickest_mm.unwrap_or(4.0));
@@ -134,24 +134,26 @@ pub async fn clay(
         width_mm: width,
     };
     let line = q.wanted;
-    let found = predictor
-        .stoppable(move |stop| {
-            let height = |x: f64| {
-                let i = line.partition_point(|p| p[0] <= x);
-                match (i.checked_sub(1).map(|i| line[i]), line.get(i)) {
-                    (Some(a), Some(b)) => a[1] + (b[1] - a[1]) * (x - a[0]) / (b[0] - a[0]),
-                    (Some(only), None) => only[1],
-                    (None, Some(only)) => only[1],
-                    (None, None) => 0.0,
-                }
-            };
-            let Asked {
-                work, plan, steel, ..
-            } = &asked;
-            clay_for(work, plan, steel, &height, brush, Some(stop))
-        })
-        .await?;
-    Ok(Json(match found {
+    let predictor = Arc::clone(predictor);
+    Ok(Patient::waiting_for_value(async move {
+        let found = predictor
+            .stoppable(move |stop| {
+                let height = |x: f64| {
+                    let i = line.partition_point(|p| p[0] <= x);
+                    match (i.checked_sub(1).map(|i| line[i]), line.get(i)) {
+                        (Some(a), Some(b)) => a[1] + (b[1] - a[1]) * (x - a[0]) / (b[0] - a[0]),
+                        (Some(only), None) => only[1],
+                        (None, Some(only)) => only[1],
+                        (None, None) => 0.0,
+                    }
+                };
+                let Asked {
+                    work, plan, steel, ..
+                } = &asked;
+                clay_for(work, plan, steel, &height, brush, Some(stop))
+            })
+            .await?;
+        Ok(match found {
         Some(found) => ClayAdvice {
             clay: Some(found.clay.draft()),
             border: found.border.iter().map(|b| [b.0, b.1]).collect(),
@@ -170,6 +172,7 @@ pub async fn clay(
             text: "No clay gives a line here: this steel in this quench hardens through, or not at all."
                 .to_owned(),
         },
+    })
     }))
 }
 
@@ -182,29 +185,32 @@ pub async fn water(
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     body: Body<WaterQuestion>,
-) -> Result<Json<WaterAdvice>, Problem> {
+) -> Result<Patient, Problem> {
     let WaterQuestion { of, wanted_mm } = body.0;
     let mut c = Checker::default();
     within(&mut c, "wanted_mm", wanted_mm, (0.5, 300.0));
     c.finish(Some(()))?;
     let asked = asked(pool, &me, &of).await?;
-    let seconds = predictor
-        .stoppable(move |stop| {
-            let Asked {
-                work, plan, steel, ..
-            } = &asked;
-            seconds_in_water(work, plan, steel, wanted_mm, Some(stop))
+    let predictor = Arc::clone(predictor);
+    Ok(Patient::waiting_for_value(async move {
+        let seconds = predictor
+            .stoppable(move |stop| {
+                let Asked {
+                    work, plan, steel, ..
+                } = &asked;
+                seconds_in_water(work, plan, steel, wanted_mm, Some(stop))
+            })
+            .await?;
+        Ok(WaterAdvice {
+            seconds,
+            text: match seconds {
+                Some(s) => format!(
+                    "{s:.1} s in water, then fast oil, puts the line {wanted_mm:.1} mm above the edge. Water cracks more blades than oil: no sharp corners, no scratches, a full and even plunge."
+                ),
+                None => format!(
+                    "No time in water before oil puts the line {wanted_mm:.1} mm above the edge of this blade."
+                ),
+            },
         })
-        .await?;
-    Ok(Json(WaterAdvice {
-        seconds,
-        text: match seconds {
-            Some(s) => format!(
-                "{s:.1} s in water, then fast oil, puts the line {wanted_mm:.1} mm above the edge. Water cracks more blades than oil: no sharp corners, no scratches, a full and even plunge."
-            ),
-            None => format!(
-                "No time in water before oil puts the line {wanted_mm:.1} mm above the edge of this blade."
-            ),
-        },
     }))
 }

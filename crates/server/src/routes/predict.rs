@@ -221,7 +221,7 @@ pub async fn predict(
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     body: Body<PredictBody>,
-) -> Result<Json<Prediction>, Problem> {
+) -> Result<Patient, Problem> {
     let (asked, names, step_mm) = body.0.check(pool, me.workshop, STEPS_MM.0).await?;
     let learned = if body.0.use_records.unwrap_or(true) {
         predictor.learned(pool, me.workshop).await?
@@ -231,8 +231,12 @@ pub async fn predict(
             ..Learned::default()
         })
     };
-    let found = predictor.predict(asked, learned, Depth::Whole(step_mm));
-    Ok(Json(found.await?))
+    let predictor = Arc::clone(predictor);
+    Ok(Patient::waiting_for_value(async move {
+        predictor
+            .predict(asked, learned, Depth::Whole(step_mm))
+            .await
+    }))
 }
 
 /// Simulates the last quench of a plan: maps and history for drawing. Nothing is stored.
