@@ -33,8 +33,8 @@ impl Drop for Group {
     }
 }
 
-/// Reads a child's output until a line has `mark`; gives the line.
-fn line_with(child: &mut Child, mark: &str) -> String {
+/// Reads a child's output until a line has `mark`; gives the line, or none when it ends before.
+fn find_line(child: &mut Child, mark: &str) -> Option<String> {
     let output = child.stdout.take().unwrap();
     let mut lines = BufReader::new(output).lines();
     let found = lines
@@ -43,7 +43,7 @@ fn line_with(child: &mut Child, mark: &str) -> String {
         .find(|line| line.contains(mark));
     // Keep reading, so that the child never waits for a full pipe.
     std::thread::spawn(move || lines.map_while(Result::ok).for_each(drop));
-    found.unwrap_or_else(|| panic!("no line with {mark}"))
+    found
 }
 
 /// Types over everything in a field, as a person would.
@@ -83,13 +83,20 @@ impl Stage {
                 .env("VATTEN_CONNECTIONS", "6")
                 .stdout(Stdio::piped()),
         );
-        line_with(&mut server.0, "Listening on");
-        let mut driver = Group::start(
-            Command::new("chromedriver")
-                .arg("--port=0")
-                .stdout(Stdio::piped()),
-        );
-        let line = line_with(&mut driver.0, "started successfully on port");
+        find_line(&mut server.0, "Listening on").expect("the server starts");
+        // It takes a free port for IPv4 and then wants the same one for IPv6, which another driver may
+        // hold by then: it is started again.
+        let (driver, line) = (0..8)
+            .find_map(|_| {
+                let mut driver = Group::start(
+                    Command::new("chromedriver")
+                        .arg("--port=0")
+                        .stdout(Stdio::piped()),
+                );
+                let line = find_line(&mut driver.0, "started successfully on port")?;
+                Some((driver, line))
+            })
+            .expect("chromedriver starts");
         let driver_port: u16 = line
             .rsplit(' ')
             .next()
