@@ -61,18 +61,32 @@ impl Protection {
 /// Below this the steel holds too little carbon in solution to lose any, °C.
 const FROM_C: f64 = 700.0;
 
-/// Depth of skin that loses carbon, mm, over the heats of a plan up to the last quench.
+/// Depth of skin that loses carbon, mm, over the heats of a plan up to the last quench. A coat or pouch
+/// of the plan protects the heats after it.
 #[must_use]
 pub fn depth_mm(steps: &[Step], protection: Protection, kiln_c: f64) -> f64 {
+    let end = steps
+        .iter()
+        .rposition(|s| matches!(s, Step::Quench { .. }))
+        .unwrap_or(steps.len());
+    let mut now = protection;
     let mut sum = 0.0;
-    for (set, seconds) in heats(steps) {
+    for step in &steps[..end] {
+        match step {
+            Step::Coat {} => now = Protection::Coating,
+            Step::Pouch {} => now = Protection::Foil,
+            _ => {}
+        }
+        let Some((set, seconds)) = heats(std::slice::from_ref(step)).next() else {
+            continue;
+        };
         let t = set + kiln_c;
         if t >= FROM_C {
             // m² to mm²; half a minute on the way up counts as well.
-            sum += diffusivity(t) * 1e6 * (seconds + 30.0);
+            sum += now.factor().powi(2) * diffusivity(t) * 1e6 * (seconds + 30.0);
         }
     }
-    1.3 * sum.sqrt() * protection.factor()
+    1.3 * sum.sqrt()
 }
 
 /// Diffusivity of carbon in austenite, m²/s.
@@ -98,6 +112,20 @@ mod tests {
     fn ten_minutes_in_a_bare_kiln_cost_a_tenth_of_a_millimetre() {
         let depth = depth_mm(&soak(10.0, 815.0), Protection::Bare, 0.0);
         assert!((0.03..0.15).contains(&depth), "{depth}");
+    }
+
+    #[test]
+    fn a_coat_of_the_plan_protects_what_comes_after_it() {
+        let steps = |head: &str, middle: &str| {
+            plan(&format!(
+                r#"[{head}{{"kind":"normalize","temperature_c":870,"hold_s":300}},{middle}{{"kind":"austenitize","temperature_c":815,"soak_s":600}},{{"kind":"quench","stages":[{{"medium":"fast_oil"}}]}}]"#
+            ))
+        };
+        let depth = |p: crate::plan::Plan| depth_mm(p.steps(), Protection::Bare, 0.0);
+        let bare = depth(steps("", ""));
+        let late = depth(steps("", r#"{"kind":"coat"},"#));
+        let early = depth(steps(r#"{"kind":"pouch"},"#, ""));
+        assert!(early < late && late < bare, "{early} {late} {bare}");
     }
 
     #[test]

@@ -51,6 +51,15 @@ const BRITTLE: &str = "Hard and brittle as glass until tempered: eye protection,
 const COLD: &str = "Cold burns: gloves. Never a closed container or closed room: the gas displaces air. Keep flame from alcohol.";
 const OVEN: &str =
     "An oven used for oily blades is not for food. Wipe the oil off first: it smokes.";
+const COATING: &str =
+    "Coating smokes as it melts on: mask and moving air. The alcohol it is wiped with burns.";
+const FOIL: &str =
+    "Foil edges cut: gloves. A scrap of paper inside burns the air up; fold twice all round.";
+const CLAY: &str =
+    "Clay must be bone dry: trapped steam throws it off. No dust in the breath when it is sanded.";
+const STRAIGHTEN: &str = "Only while it still bends easily: stop when it springs. Gloves, eyes; a cold hard blade snaps.";
+const TORCH: &str =
+    "Edge in water all the while. Flame, hot steel and carbon monoxide: gloves and air.";
 const AIR: &str = "It looks cold long before it is: gloves. Hang it where nobody brushes past.";
 
 fn medium_words(medium: Medium) -> (&'static str, &'static str) {
@@ -88,11 +97,13 @@ pub fn beats(steps: &[Step]) -> Vec<Beat> {
     let quench = steps.iter().rposition(|s| matches!(s, Step::Quench { .. }));
     for (i, step) in steps.iter().enumerate() {
         match step {
-            Step::Normalize { hold_s, .. } | Step::StressRelief { hold_s, .. } => {
-                let name = if matches!(step, Step::Normalize { .. }) {
-                    "Normalize"
-                } else {
-                    "Stress relief"
+            Step::Normalize { hold_s, .. }
+            | Step::Refine { hold_s, .. }
+            | Step::StressRelief { hold_s, .. } => {
+                let name = match step {
+                    Step::Normalize { .. } => "Normalize",
+                    Step::Refine { .. } => "Refine",
+                    _ => "Stress relief",
                 };
                 all.push(beat(
                     i,
@@ -144,6 +155,84 @@ pub fn beats(steps: &[Step]) -> Vec<Beat> {
                     HOT,
                     Mark::HoldEnds,
                 ));
+            }
+            Step::Coat {} => all.push(beat(
+                i,
+                "Coated",
+                "Coated: dry, ready for the fire",
+                None,
+                COATING,
+                Mark::None,
+            )),
+            Step::Pouch {} => all.push(beat(
+                i,
+                "Pouch closed",
+                "In the pouch: ready for the fire",
+                None,
+                FOIL,
+                Mark::None,
+            )),
+            Step::Clay { hold_s, .. } => {
+                let dry = Some(hold_s.value());
+                all.push(beat(
+                    i,
+                    "Clay is on",
+                    "Clay: drying",
+                    dry,
+                    CLAY,
+                    Mark::HoldBegins,
+                ));
+                all.push(beat(
+                    i,
+                    "Clay is dry",
+                    "Clay: dry",
+                    None,
+                    CLAY,
+                    Mark::HoldEnds,
+                ));
+            }
+            Step::Preheat { hold_s, .. } => {
+                all.push(beat(
+                    i,
+                    "In the fire",
+                    "Preheat: heating",
+                    None,
+                    HOT,
+                    Mark::None,
+                ));
+                let hold = Some(hold_s.value());
+                all.push(beat(
+                    i,
+                    "Even",
+                    "Preheat: hold",
+                    hold,
+                    HOT,
+                    Mark::HoldBegins,
+                ));
+            }
+            Step::Straighten {} => all.push(beat(
+                i,
+                "Straight",
+                "Straightened",
+                None,
+                STRAIGHTEN,
+                Mark::None,
+            )),
+            Step::Cool {
+                temperature_c,
+                hold_s,
+            } => {
+                let action = format!("Down to {:.0} °C", temperature_c.value());
+                let hold = (hold_s.value() > 0.0).then_some(hold_s.value());
+                all.push(beat(i, &action, "Cooled", hold, BRITTLE, Mark::None));
+            }
+            Step::TorchTemper { part, .. } => {
+                let action = format!("Torch off the {}", part.name());
+                let doing = format!("The {} is softened", part.name());
+                all.push(beat(i, &action, &doing, None, TORCH, Mark::None));
+            }
+            Step::Check { look } => {
+                all.push(beat(i, "Looked", look.question(), None, AIR, Mark::None));
             }
             Step::Austenitize { soak_s, .. } => {
                 all.push(beat(
@@ -438,8 +527,17 @@ fn set_time(step: &mut Step, time: Seconds) {
         Step::Normalize { hold_s, .. }
         | Step::Anneal { hold_s, .. }
         | Step::StressRelief { hold_s, .. }
+        | Step::Refine { hold_s, .. }
+        | Step::Clay { hold_s, .. }
+        | Step::Preheat { hold_s, .. }
+        | Step::Cool { hold_s, .. }
         | Step::SubZero { hold_s, .. }
         | Step::Temper { hold_s, .. } => *hold_s = time,
+        Step::Coat {}
+        | Step::Pouch {}
+        | Step::Straighten {}
+        | Step::TorchTemper { .. }
+        | Step::Check { .. } => {}
         Step::Austenitize { soak_s, .. } => *soak_s = time,
         Step::Quench { stages } => {
             // What is timed of a quench is how long its first stage lasted.
@@ -455,9 +553,15 @@ fn set_temperature(step: &mut Step, t: Celsius) {
         Step::Normalize { temperature_c, .. }
         | Step::Anneal { temperature_c, .. }
         | Step::StressRelief { temperature_c, .. }
+        | Step::Refine { temperature_c, .. }
+        | Step::Clay { temperature_c, .. }
+        | Step::Preheat { temperature_c, .. }
+        | Step::Cool { temperature_c, .. }
+        | Step::TorchTemper { temperature_c, .. }
         | Step::Austenitize { temperature_c, .. }
         | Step::SubZero { temperature_c, .. }
         | Step::Temper { temperature_c, .. } => *temperature_c = t,
+        Step::Coat {} | Step::Pouch {} | Step::Straighten {} | Step::Check { .. } => {}
         Step::Quench { stages } => {
             if let Some(stage) = stages.first_mut() {
                 let (low, high) = stage.medium.bath_range_c();

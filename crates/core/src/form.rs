@@ -3,6 +3,7 @@
 use crate::blade::Blade;
 use crate::fault::{Checker, Faults};
 use crate::outline::Outline;
+use crate::ready::Bevel;
 use serde::{Deserialize, Serialize};
 
 /// Thickness at one place along the blade, mm.
@@ -27,6 +28,21 @@ pub struct Form {
     blade: Blade,
     outline: Outline,
     taper: Vec<Thickness>,
+    bevels: Vec<Bevel>,
+}
+
+/// Between which of `places` (in order) `x` lies, and how far along: (before, after, 0 to 1).
+fn between<T: Copy>(places: &[T], x: f64, at: impl Fn(&T) -> f64) -> Option<(T, T, f64)> {
+    let (first, last) = (places.first()?, places.last()?);
+    if x <= at(first) {
+        return Some((*first, *first, 0.0));
+    }
+    if x >= at(last) {
+        return Some((*last, *last, 0.0));
+    }
+    let i = places.partition_point(|p| at(p) <= x);
+    let (a, b) = (places[i - 1], places[i]);
+    Some((a, b, (x - at(&a)) / (at(&b) - at(&a))))
 }
 
 impl Form {
@@ -37,19 +53,48 @@ impl Form {
             blade: *blade,
             outline: Outline::trusted(blade.outline()),
             taper: Vec::new(),
+            bevels: Vec::new(),
         }
     }
 
-    /// A blade with its own outline, and thickness along it where it changes (linear between places).
+    /// A blade with its own outline, thickness along it where it changes, and bevels that do not reach
+    /// the spine or differ from side to side (linear between places).
     ///
     /// # Errors
-    /// Faults at `taper[i]`: numbers out of range, places not in order, an edge thicker than the spine.
+    /// Faults at `taper[i]` and `bevels[i]`: numbers out of range, places not in order, an edge thicker
+    /// than the spine.
     pub fn parse(
         blade: &Blade,
         outline: Option<Outline>,
         taper: &[Thickness],
+        bevels: &[Bevel],
     ) -> Result<Self, Faults> {
         let mut c = Checker::default();
+        if bevels.len() > MAX_TAPER {
+            c.refuse_allowing(
+                "bevels",
+                "There are more places than can be held.",
+                format!("0 to {MAX_TAPER}"),
+            );
+        }
+        for (i, b) in bevels.iter().enumerate().take(MAX_TAPER) {
+            let field = |name: &str| format!("bevels[{i}].{name}");
+            if !(-1500.0..=1500.0).contains(&b.x_mm) {
+                c.refuse_allowing(field("x_mm"), "Out of reach.", "-1500 to 1500 mm");
+            }
+            for (name, value) in [("left_mm", b.left_mm), ("right_mm", b.right_mm)] {
+                if !(1.0..=300.0).contains(&value) {
+                    c.refuse_allowing(
+                        field(name),
+                        format!("A bevel {value} mm high is not possible."),
+                        "1 to 300 mm",
+                    );
+                }
+            }
+            if i > 0 && b.x_mm <= bevels[i - 1].x_mm {
+                c.refuse(field("x_mm"), "The places must run from heel to tip.");
+            }
+        }
         if taper.len() > MAX_TAPER {
             c.refuse_allowing(
                 "taper",
@@ -84,6 +129,7 @@ impl Form {
             blade: *blade,
             outline: outline.unwrap_or_else(|| Outline::trusted(blade.outline())),
             taper: taper.to_vec(),
+            bevels: bevels.to_vec(),
         }))
     }
 
@@ -106,42 +152,103 @@ impl Form {
             blade: self.blade,
             outline,
             taper: vec![thickness],
+            bevels: self.bevels.clone(),
         }
     }
 
     /// Thickness at spine and edge at `x`, mm.
     #[must_use]
     pub fn ends_mm(&self, x: f64) -> (f64, f64) {
-        let (Some(first), Some(last)) = (self.taper.first(), self.taper.last()) else {
-            return (self.blade.spine_mm, self.blade.edge_mm);
-        };
-        if x <= first.x_mm {
-            return (first.spine_mm, first.edge_mm);
-        }
-        if x >= last.x_mm {
-            return (last.spine_mm, last.edge_mm);
-        }
-        let i = self.taper.partition_point(|t| t.x_mm <= x);
-        let (a, b) = (self.taper[i - 1], self.taper[i]);
-        let part = (x - a.x_mm) / (b.x_mm - a.x_mm);
-        (
-            a.spine_mm + (b.spine_mm - a.spine_mm) * part,
-            a.edge_mm + (b.edge_mm - a.edge_mm) * part,
+        between(&self.taper, x, |t| t.x_mm).map_or(
+            (self.blade.spine_mm, self.blade.edge_mm),
+            |(a, b, part)| {
+                (
+                    a.spine_mm + (b.spine_mm - a.spine_mm) * part,
+                    a.edge_mm + (b.edge_mm - a.edge_mm) * part,
+                )
+            },
         )
     }
 
-    /// Thickness at `x`, at `share` of the way from edge (0) to spine (1), mm. The tang is a bar.
+    /// Height of the bevels on the left and right face at `x`, mm; none when they reach the spine.
     #[must_use]
-    pub fn thickness_mm(&self, x: f64, share: f64) -> f64 {
+    pub fn bevels_mm(&self, x: f64) -> Option<(f64, f64)> {
+        let (a, b, part) = between(&self.bevels, x, |b| b.x_mm)?;
+        Some((
+            a.left_mm + (b.left_mm - a.left_mm) * part,
+            a.right_mm + (b.right_mm - a.right_mm) * part,
+        ))
+    }
+
+    /// Largest difference of the bevels from side to side, mm; none when they were not measured.
+    #[must_use]
+    pub fn bevels_off_mm(&self) -> Option<f64> {
+        self.bevels
+            .iter()
+            .map(|b| (b.left_mm - b.right_mm).abs())
+            .reduce(f64::max)
+    }
+
+    /// How much thicker the left half is than the right, percent of the half, on the mean: a thicker
+    /// half cools as much slower.
+    #[must_use]
+    pub fn unevenness_percent(&self) -> f64 {
+        if self.bevels.is_empty() {
+            return 0.0;
+        }
+        let (mut sum, mut n) = (0.0, 0.0);
+        for i in 0..24 {
+            let x = (f64::from(i) + 0.5) / 24.0 * self.blade.length_mm;
+            let Some((edge, spine)) = self.outline.section(x) else {
+                continue;
+            };
+            for j in 0..12 {
+                let share = (f64::from(j) + 0.5) / 12.0;
+                let (left, right) = self.halves_mm(x, share, spine - edge);
+                sum += 200.0 * (left - right) / (left + right);
+                n += 1.0;
+            }
+        }
+        if n > 0.0 { sum / n } else { 0.0 }
+    }
+
+    /// The thinnest place of the edge, mm.
+    #[must_use]
+    pub fn thinnest_edge_mm(&self) -> f64 {
+        let along = self.taper.iter().map(|t| t.edge_mm);
+        along.reduce(f64::min).unwrap_or(self.blade.edge_mm)
+    }
+
+    /// Thickness of the left and right half at `x`, at `share` of the way from edge (0) to spine (1) of
+    /// a section `height` mm high, mm. The tang is a bar.
+    #[must_use]
+    pub fn halves_mm(&self, x: f64, share: f64, height: f64) -> (f64, f64) {
         let (spine, edge) = self.ends_mm(x);
-        if x < 0.0 || x > self.blade.length_mm.max(self.outline.tip_mm()) {
-            return spine;
-        }
         // A drawing blade has a tang at its far end too.
-        if x > self.blade.length_mm && self.outline.tip_mm() > 1.05 * self.blade.length_mm {
-            return spine;
+        let far = self.outline.tip_mm() > 1.05 * self.blade.length_mm;
+        if x < 0.0
+            || x > self.blade.length_mm.max(self.outline.tip_mm())
+            || (far && x > self.blade.length_mm)
+        {
+            return (0.5 * spine, 0.5 * spine);
         }
-        edge + (spine - edge) * self.blade.grind.rise(share)
+        let half = |bevel: f64| {
+            let up = if bevel < height {
+                (share * height / bevel.max(0.1)).min(1.0)
+            } else {
+                share
+            };
+            0.5 * (edge + (spine - edge) * self.blade.grind.rise(up))
+        };
+        let (left, right) = self.bevels_mm(x).unwrap_or((height, height));
+        (half(left), half(right))
+    }
+
+    /// Thickness there, mm.
+    #[must_use]
+    pub fn thickness_mm(&self, x: f64, share: f64, height: f64) -> f64 {
+        let (left, right) = self.halves_mm(x, share, height);
+        left + right
     }
 }
 
@@ -191,7 +298,8 @@ impl Grid {
                     let y = low + (j as f64 + 0.5) * step;
                     if y >= edge && y <= spine {
                         let share = (y - edge) / (spine - edge);
-                        thickness[i * rows + j] = form.thickness_mm(x, share).max(0.1);
+                        thickness[i * rows + j] =
+                            form.thickness_mm(x, share, spine - edge).max(0.1);
                     }
                 }
             }
@@ -238,9 +346,9 @@ mod tests {
     #[test]
     fn a_flat_grind_is_linear_and_the_tang_a_bar() {
         let form = Form::of(&blade());
-        assert!((form.thickness_mm(60.0, 0.0) - 0.8).abs() < 1e-9);
-        assert!((form.thickness_mm(60.0, 0.5) - 2.4).abs() < 1e-9);
-        assert_eq!(form.thickness_mm(-20.0, 0.1), 4.0);
+        assert!((form.thickness_mm(60.0, 0.0, 30.0) - 0.8).abs() < 1e-9);
+        assert!((form.thickness_mm(60.0, 0.5, 30.0) - 2.4).abs() < 1e-9);
+        assert_eq!(form.thickness_mm(-20.0, 0.1, 30.0), 4.0);
     }
 
     #[test]
@@ -250,11 +358,11 @@ mod tests {
             spine_mm,
             edge_mm: 0.8,
         };
-        let form = Form::parse(&blade(), None, &[at(0.0, 5.0), at(180.0, 2.0)]).unwrap();
-        assert!((form.thickness_mm(90.0, 1.0) - 3.5).abs() < 1e-9);
-        assert!((form.thickness_mm(500.0, 1.0) - 2.0).abs() < 1e-9);
+        let form = Form::parse(&blade(), None, &[at(0.0, 5.0), at(180.0, 2.0)], &[]).unwrap();
+        assert!((form.thickness_mm(90.0, 1.0, 30.0) - 3.5).abs() < 1e-9);
+        assert!((form.thickness_mm(500.0, 1.0, 30.0) - 2.0).abs() < 1e-9);
         let bad = [at(0.0, 5.0), at(-3.0, 30.0)];
-        let faults = Form::parse(&blade(), None, &bad).unwrap_err();
+        let faults = Form::parse(&blade(), None, &bad, &[]).unwrap_err();
         assert_eq!(faults.0.len(), 2, "{faults}");
         assert_eq!(faults.0[0].field, "taper[1].spine_mm");
     }

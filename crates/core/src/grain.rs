@@ -41,7 +41,17 @@ pub fn grown_um(grain_um: f64, temperature_c: f64, seconds: f64, coarsening_c: f
 /// Mean grain of the austenite at the last quench of a plan, µm, with the fire `kiln_c` hotter than set.
 #[must_use]
 pub fn at_quench_um(steps: &[Step], steel: &Steel, kiln_c: f64) -> f64 {
-    let forged = matches!(steps.first(), Some(Step::Normalize { .. }));
+    // What comes before the first heat, or only relieves stress, does not tell.
+    let first = steps.iter().find(|s| {
+        matches!(
+            s,
+            Step::Normalize { .. }
+                | Step::Refine { .. }
+                | Step::Anneal { .. }
+                | Step::Austenitize { .. }
+        )
+    });
+    let forged = matches!(first, Some(Step::Normalize { .. }));
     let mut grain = if forged { AS_FORGED_UM } else { AS_BOUGHT_UM };
     for (set, seconds) in heats(steps) {
         let t = set + kiln_c;

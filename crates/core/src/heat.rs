@@ -31,7 +31,9 @@ fn structure_before(steps: &[Step], steel: &Steel) -> Structure {
         .iter()
         .rev()
         .find_map(|step| match step {
-            Step::Normalize { .. } | Step::Quench { .. } => Some(Structure::Normalized),
+            Step::Normalize { .. } | Step::Refine { .. } | Step::Quench { .. } => {
+                Some(Structure::Normalized)
+            }
             Step::Anneal { .. } => Some(Structure::Spheroidized),
             _ => None,
         })

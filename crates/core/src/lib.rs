@@ -7,6 +7,7 @@
 pub mod analysis;
 pub mod bend;
 pub mod blade;
+pub mod check;
 pub mod clay;
 pub mod crack;
 pub mod critical;
@@ -38,6 +39,7 @@ pub mod probe;
 pub mod purpose;
 pub mod quench;
 pub mod reading;
+pub mod ready;
 pub mod shape;
 pub mod steel;
 pub mod temper;

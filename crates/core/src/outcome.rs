@@ -1,5 +1,6 @@
 //! What the whole blade does in the quench: hamon, bend, crack, grain, skin, and the soak before it.
 
+use crate::check::{Checked, checked};
 use crate::clay::Clay;
 use crate::crack::{self, Causes, Risk};
 use crate::decarburization;
@@ -78,6 +79,9 @@ pub struct Outcomes {
     pub soak: Soak,
     /// 90 % intervals.
     pub ranges: Ranges,
+    /// The checks before the fire, with what each costs on this blade.
+    #[serde(default)]
+    pub checks: Vec<Checked>,
     /// The grid was coarser than asked for, to keep within its limit: its step, mm.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub coarsened_to_mm: Option<f64>,
@@ -198,13 +202,24 @@ fn stage_at(stages: &[Stage], time: f64) -> Option<&Stage> {
         .or(stages.last())
 }
 
+/// Where the hardening heat starts from, °C: the preheat before it, or room temperature.
+fn preheated_c(plan: &Plan) -> f64 {
+    let before = &plan.steps()[..plan.last_quench().unwrap_or(0)];
+    let found = before.iter().rev().find_map(|s| match s {
+        Step::Preheat { temperature_c, .. } => Some(temperature_c.value()),
+        Step::Normalize { .. } | Step::Quench { .. } => Some(20.0),
+        _ => None,
+    });
+    found.unwrap_or(20.0)
+}
+
 /// When edge, spine and thickest part are at heat, and the soak to advise.
-fn soak(work: &Work, steel: &Steel, heat: &Heat, grid: &Grid) -> Soak {
+fn soak(work: &Work, plan: &Plan, steel: &Steel, heat: &Heat, grid: &Grid) -> Soak {
     let blade = work.blade();
     let load = Load {
         furnace: work.furnace,
         set_c: heat.temperature.value(),
-        start_c: 20.0,
+        start_c: preheated_c(plan),
         mass_kg: mass_kg(grid),
         blades: work.together,
     };
@@ -314,7 +329,8 @@ fn assemble(
         .section(x)
         .and_then(|(edge, spine)| even.cell_at(x, 0.5 * (edge + spine)))
         .map_or(0.0, |cell| 100.0 * even.hardened(cell));
-    let doubt = 4.0 + 0.18 * (middle * (100.0 - middle)).max(0.0).sqrt() * 2.0;
+    // Widest where half of it hardens.
+    let doubt = 4.0 + 0.36 * (middle * (100.0 - middle)).max(0.0).sqrt();
     say(
         About::Middle,
         format!(
@@ -330,7 +346,9 @@ fn assemble(
         _ => (0.0, 0.0),
     };
     let tolerance = tolerance_mm(length);
-    let own = even.bend.as_ref().map_or(0.0, |b| b.side_mm);
+    // What is known to be uneven: clay, and bevels that differ.
+    let bevels = 0.1 * side * work.form.unevenness_percent();
+    let own = even.bend.as_ref().map_or(0.0, |b| b.side_mm) + bevels;
     let spread = side * unevenness / 10.0 + 0.02;
     let over = upper_tail((tolerance - own) / spread) + upper_tail((tolerance + own) / spread);
     say(
@@ -360,7 +378,17 @@ fn assemble(
             About::Bend,
             format!(
                 "The clay differs from face to face: that alone bends it {:.1} mm sideways.",
-                own.abs()
+                (own - bevels).abs()
+            ),
+        );
+    }
+
+    if bevels.abs() >= 0.02 {
+        say(
+            About::Bend,
+            format!(
+                "The bevels differ from side to side: that alone bends it {:.1} mm sideways.",
+                bevels.abs()
             ),
         );
     }
@@ -410,7 +438,7 @@ fn assemble(
             }
         ),
     );
-    let soak = soak(work, steel, heat, &even.grid);
+    let soak = soak(work, plan, steel, heat, &even.grid);
     say(
         About::Soak,
         format!(
@@ -422,7 +450,7 @@ fn assemble(
         ),
     );
     let own_sori = 0.35 * bend.abs() + 0.25;
-    Outcomes {
+    let mut found = Outcomes {
         ranges: Ranges {
             grain_astm: Interval::normal(number, 0.6, (0.0, 14.0)),
             decarburization_mm: Interval::normal(skin, 0.3 * skin, (0.0, 10.0)),
@@ -450,7 +478,10 @@ fn assemble(
         soak,
         coarsened_to_mm: even.grid.coarsened.then_some(even.grid.step_mm),
         outcome_reasons: reasons,
-    }
+        checks: Vec::new(),
+    };
+    found.checks = checked(&work.checks, work, &found, &habits.crack);
+    found
 }
 
 /// Seconds in water, before oil, that put the line `wanted_mm` above the edge: 0.2 to 12 s, to a tenth.

@@ -4,7 +4,7 @@ use crate::blade::Blade;
 use crate::dissolution::{Dissolved, Structure};
 use crate::hardness;
 use crate::heat::{Heat, Section, solution};
-use crate::plan::{Plan, Stage, Step};
+use crate::plan::{Part, Plan, Stage, Step};
 use crate::steel::Steel;
 use crate::temper;
 use crate::units::{Celsius, Quantity, Seconds};
@@ -51,6 +51,8 @@ pub struct Physics {
     pub temper_parameter: Option<f64>,
     /// Hottest temper after the quench, if any.
     pub hottest_temper: Option<Celsius>,
+    /// The part softened by a torch, and its hardness, HRC.
+    pub torched: Option<(Part, f64)>,
 }
 
 /// Shifts of the real temperature against the set one, °C: how much hotter the kiln and the oven run.
@@ -113,7 +115,7 @@ pub fn of_section(plan: &Plan, steel: &Steel, section: &Section, shift: Shift) -
     };
 
     let ms = dissolved.martensite_start_c;
-    let warm = hardness::retained_austenite_percent(ms, 20.0);
+    let warm = hardness::retained_austenite_percent(ms, coolest_before_temper_c(&steps[quench..]));
     let mut retained = warm;
     let mut tempers: Vec<(Celsius, Seconds)> = Vec::new();
     for step in steps.iter().skip(quench + 1) {
@@ -151,6 +153,10 @@ pub fn of_section(plan: &Plan, steel: &Steel, section: &Section, shift: Shift) -
     let temper_parameter = temper::combined(&tempers);
     let share = martensite_at_reading;
     let tempered_hrc = after_tempers(as_quenched_hrc, share, steel, temper_parameter);
+    let torched = torched(&steps[quench..], &tempers, |p| {
+        let spine = section.spine.hrc(hard_hrc);
+        after_tempers(spine, martensite_at_spine, steel, p)
+    });
     Physics {
         as_quenched_hrc,
         tempered_hrc,
@@ -166,7 +172,45 @@ pub fn of_section(plan: &Plan, steel: &Steel, section: &Section, shift: Shift) -
             .iter()
             .map(|t| t.0)
             .max_by(|a, b| a.value().total_cmp(&b.value())),
+        torched,
     }
+}
+
+/// How far it cools before its first temper, °C: room temperature, or what the plan says.
+fn coolest_before_temper_c(after: &[Step]) -> f64 {
+    let first = after
+        .iter()
+        .position(|s| matches!(s, Step::Temper { .. }))
+        .unwrap_or(after.len());
+    after[..first]
+        .iter()
+        .filter_map(|s| match s {
+            Step::Cool { temperature_c, .. } => Some(temperature_c.value()),
+            _ => None,
+        })
+        .reduce(f64::min)
+        .map_or(20.0, |t| t.max(-196.0))
+}
+
+/// A torch holds its heat about this long.
+const TORCH_S: f64 = 30.0;
+
+/// The part that a torch softens last, and its hardness after that and the tempers.
+fn torched(
+    after: &[Step],
+    tempers: &[(Celsius, Seconds)],
+    hardness: impl Fn(Option<f64>) -> f64,
+) -> Option<(Part, f64)> {
+    let (part, t) = after.iter().rev().find_map(|s| match s {
+        Step::TorchTemper {
+            temperature_c,
+            part,
+        } => Some((*part, *temperature_c)),
+        _ => None,
+    })?;
+    let mut all = tempers.to_vec();
+    all.push((t, Seconds::clamped(TORCH_S)));
+    Some((part, hardness(temper::combined(&all))))
 }
 
 /// Hardness of what hardened: martensite of the dissolved carbon, less what the retained austenite
@@ -369,5 +413,35 @@ pub(crate) mod tests {
             // Stainless and air steels may harden again from about 370 °C; 380 °C stays below it.
             prop_assert!(hot.tempered_hrc <= cool.tempered_hrc + 0.05, "{} {}", hot.tempered_hrc, cool.tempered_hrc);
         }
+    }
+
+    #[test]
+    fn tempered_while_warm_to_the_hand_more_austenite_stays() {
+        let steel = Steel::built_in("52100").unwrap();
+        let with = |cool: &str| {
+            let p = plan(&format!(
+                r#"[{{"kind":"austenitize","temperature_c":845,"soak_s":900}},{{"kind":"quench","stages":[{{"medium":"medium_oil"}}]}},{cool}{{"kind":"temper","temperature_c":180,"hold_s":7200}}]"#
+            ));
+            physics(&p, steel, &blade(), Shift::default()).retained_percent
+        };
+        let (room, warm) = (with(""), with(r#"{"kind":"cool","temperature_c":65},"#));
+        assert!(warm > 1.2 * room, "{warm} {room}");
+        assert_eq!(with(r#"{"kind":"cool","temperature_c":20},"#), room);
+    }
+
+    #[test]
+    fn a_torch_softens_the_spine_and_not_where_it_is_read() {
+        let steel = Steel::built_in("1084").unwrap();
+        let with = |torch: &str| {
+            let p = plan(&format!(
+                r#"[{{"kind":"austenitize","temperature_c":815,"soak_s":300}},{{"kind":"quench","stages":[{{"medium":"fast_oil"}}]}},{{"kind":"temper","temperature_c":200,"hold_s":7200}}{torch}]"#
+            ));
+            physics(&p, steel, &blade(), Shift::default())
+        };
+        let torched = with(r#",{"kind":"torch_temper","temperature_c":450,"part":"spine"}"#);
+        let (part, hrc) = torched.torched.unwrap();
+        assert_eq!(part, Part::Spine);
+        assert!(hrc < torched.tempered_hrc - 8.0, "{hrc}");
+        assert_eq!(torched.tempered_hrc, with("").tempered_hrc);
     }
 }

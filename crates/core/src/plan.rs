@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
 /// Version of the stored form of [`Step`].
-pub const FORMAT: i32 = 1;
+pub const FORMAT: i32 = 2;
 /// Most steps in a plan.
 pub const MAX_STEPS: usize = 40;
 /// Most stages in one quench.
@@ -87,6 +87,31 @@ pub enum Step {
         /// Hold once at heat.
         hold_s: Seconds,
     },
+    /// Short even heat and cool in air, to start fine grains once more.
+    Refine {
+        /// Temperature.
+        temperature_c: Celsius,
+        /// Hold once at heat.
+        hold_s: Seconds,
+    },
+    /// Anti-scale coating, melted on before the hardening heat.
+    Coat {},
+    /// Into a closed pouch of stainless foil.
+    Pouch {},
+    /// Lay on the clay and dry it.
+    Clay {
+        /// Drying temperature.
+        temperature_c: Celsius,
+        /// Drying time.
+        hold_s: Seconds,
+    },
+    /// Even heat below critical before the hardening heat.
+    Preheat {
+        /// Temperature.
+        temperature_c: Celsius,
+        /// Hold once even.
+        hold_s: Seconds,
+    },
     /// Heat for hardening and soak.
     Austenitize {
         /// Temperature.
@@ -101,6 +126,15 @@ pub enum Step {
     Quench {
         /// The media in order.
         stages: Vec<Stage>,
+    },
+    /// Straighten: out of the bath while still above the martensite start, or clamped later.
+    Straighten {},
+    /// Let it cool before what follows; room temperature or still warm to the hand.
+    Cool {
+        /// Down to this.
+        temperature_c: Celsius,
+        /// Hold there.
+        hold_s: Seconds,
     },
     /// Cold treatment to turn retained austenite.
     SubZero {
@@ -124,7 +158,126 @@ pub enum Step {
         #[serde(default, skip_serializing_if = "Option::is_none")]
         station_id: Option<Uuid>,
     },
+    /// Soften a part with a torch, the edge in water.
+    TorchTemper {
+        /// What the part reaches.
+        temperature_c: Celsius,
+        /// Which part.
+        part: Part,
+    },
+    /// Stop and look.
+    Check {
+        /// At what.
+        look: Look,
+    },
 }
+
+/// What a torch softens.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Part {
+    /// The back of the blade.
+    Spine,
+    /// The tang and shoulders.
+    Tang,
+}
+
+/// What a check point looks at.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Look {
+    /// Straight along edge and spine?
+    Straight,
+    /// Any crack: a ping heard, a line in the grinding marks?
+    Cracked,
+    /// Hard under the file, once cold and the skin is off?
+    Hard,
+    /// Does the magnet still hold?
+    Magnet,
+    /// Temper colour as expected?
+    Colour,
+}
+
+impl Part {
+    /// The name shown.
+    #[must_use]
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Spine => "spine",
+            Self::Tang => "tang",
+        }
+    }
+
+    fn parse(text: Option<&str>) -> Result<Self, Faults> {
+        match text {
+            Some("spine") => Ok(Self::Spine),
+            Some("tang") => Ok(Self::Tang),
+            _ => Err(Faults::with_allowed(
+                "part",
+                "A torch softens one part.",
+                "spine, tang",
+            )),
+        }
+    }
+}
+
+impl Look {
+    /// Every look, with its identifier and its question.
+    pub const ALL: [(&'static str, Self, &'static str); 5] = [
+        ("straight", Self::Straight, "Straight along edge and spine?"),
+        (
+            "cracked",
+            Self::Cracked,
+            "Any crack: a ping heard, a line in the grinding marks?",
+        ),
+        (
+            "hard",
+            Self::Hard,
+            "Hard under the file, once cold and the skin is off?",
+        ),
+        ("magnet", Self::Magnet, "Does the magnet still hold?"),
+        ("colour", Self::Colour, "Temper colour as expected?"),
+    ];
+
+    /// The question.
+    #[must_use]
+    pub fn question(self) -> &'static str {
+        Self::ALL.iter().find(|l| l.1 == self).map_or("", |l| l.2)
+    }
+
+    fn parse(text: Option<&str>) -> Result<Self, Faults> {
+        let found = Self::ALL.iter().find(|l| Some(l.0) == text);
+        found.map(|l| l.1).ok_or_else(|| {
+            Faults::with_allowed(
+                "look",
+                "A check point looks at one thing.",
+                Self::ALL.map(|l| l.0).join(", "),
+            )
+        })
+    }
+}
+
+/// Every kind of step, in the order of the work.
+pub const KINDS: [&str; 16] = [
+    "anneal",
+    "stress_relief",
+    "normalize",
+    "refine",
+    "coat",
+    "pouch",
+    "clay",
+    "preheat",
+    "austenitize",
+    "quench",
+    "straighten",
+    "cool",
+    "sub_zero",
+    "temper",
+    "torch_temper",
+    "check",
+];
 
 fn no_wait() -> Seconds {
     Seconds::clamped(0.0)
@@ -138,10 +291,19 @@ impl Step {
             Self::Normalize { .. } => "normalize",
             Self::Anneal { .. } => "anneal",
             Self::StressRelief { .. } => "stress_relief",
+            Self::Refine { .. } => "refine",
+            Self::Coat {} => "coat",
+            Self::Pouch {} => "pouch",
+            Self::Clay { .. } => "clay",
+            Self::Preheat { .. } => "preheat",
             Self::Austenitize { .. } => "austenitize",
             Self::Quench { .. } => "quench",
+            Self::Straighten {} => "straighten",
+            Self::Cool { .. } => "cool",
             Self::SubZero { .. } => "sub_zero",
             Self::Temper { .. } => "temper",
+            Self::TorchTemper { .. } => "torch_temper",
+            Self::Check { .. } => "check",
         }
     }
 }
@@ -155,6 +317,10 @@ pub fn heats(steps: &[Step]) -> impl Iterator<Item = (f64, f64)> {
         .unwrap_or(steps.len());
     steps[..end].iter().filter_map(|step| match step {
         Step::Normalize {
+            temperature_c,
+            hold_s,
+        }
+        | Step::Refine {
             temperature_c,
             hold_s,
         }
@@ -185,12 +351,13 @@ pub struct Stations {
 #[serde(deny_unknown_fields)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct StepDraft {
-    /// `normalize`, `anneal`, `stress_relief`, `austenitize`, `quench`, `sub_zero` or `temper`.
+    /// `anneal`, `stress_relief`, `normalize`, `refine`, `coat`, `pouch`, `clay`, `preheat`,
+    /// `austenitize`, `quench`, `straighten`, `cool`, `sub_zero`, `temper`, `torch_temper` or `check`.
     pub kind: String,
-    /// Temperature, −200 to 1300 °C; every kind but `quench`.
+    /// Temperature, −200 to 1300 °C; every kind that heats or cools but `quench`.
     #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
     pub temperature_c: Option<f64>,
-    /// Hold, s; every kind but `austenitize` and `quench`.
+    /// Hold, s; every kind with a temperature but `austenitize` and `torch_temper`.
     #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
     pub hold_s: Option<f64>,
     /// Soak of `austenitize`, s.
@@ -206,6 +373,10 @@ pub struct StepDraft {
     pub stages: Option<Vec<StageDraft>>,
     /// Kiln or forge of `austenitize`, oven of `temper`.
     pub station_id: Option<Uuid>,
+    /// Part of `torch_temper`: `spine` or `tang`.
+    pub part: Option<String>,
+    /// Look of `check`: `straight`, `cracked`, `hard`, `magnet` or `colour`.
+    pub look: Option<String>,
 }
 
 /// A quench stage as written by a caller.
@@ -331,7 +502,12 @@ impl StepDraft {
         let mut c = Checker::default();
         let (takes, known): (&[&str], bool) = match self.kind.as_str() {
             "normalize" => (&["temperature_c", "hold_s", "times"], true),
-            "anneal" | "stress_relief" => (&["temperature_c", "hold_s"], true),
+            "anneal" | "stress_relief" | "refine" | "clay" | "preheat" | "cool" => {
+                (&["temperature_c", "hold_s"], true)
+            }
+            "coat" | "pouch" | "straighten" => (&[], true),
+            "torch_temper" => (&["temperature_c", "part"], true),
+            "check" => (&["look"], true),
             "austenitize" => (&["temperature_c", "soak_s", "station_id"], true),
             "quench" => (&["stages"], true),
             "sub_zero" => (&["temperature_c", "hold_s", "wait_s"], true),
@@ -342,7 +518,7 @@ impl StepDraft {
             return Err(Faults::with_allowed(
                 "kind",
                 format!("There is no step called {}.", self.kind),
-                "normalize, anneal, stress_relief, austenitize, quench, sub_zero, temper",
+                KINDS.join(", "),
             ));
         }
         for (field, given) in [
@@ -353,6 +529,8 @@ impl StepDraft {
             ("times", self.times.is_some()),
             ("stages", self.stages.is_some()),
             ("station_id", self.station_id.is_some()),
+            ("part", self.part.is_some()),
+            ("look", self.look.is_some()),
         ] {
             if given && !takes.contains(&field) {
                 c.refuse(
@@ -372,6 +550,25 @@ impl StepDraft {
             let stages = c.take(self.parse_stages());
             return c.finish(stages.map(|stages| Step::Quench { stages }));
         }
+        let plain = match self.kind.as_str() {
+            "coat" => Some(Step::Coat {}),
+            "pouch" => Some(Step::Pouch {}),
+            "straighten" => Some(Step::Straighten {}),
+            "check" => c
+                .take(Look::parse(self.look.as_deref()))
+                .map(|look| Step::Check { look }),
+            "torch_temper" => c
+                .take(Celsius::need("temperature_c", self.temperature_c))
+                .zip(c.take(Part::parse(self.part.as_deref())))
+                .map(|(temperature_c, part)| Step::TorchTemper {
+                    temperature_c,
+                    part,
+                }),
+            _ => None,
+        };
+        if plain.is_some() || matches!(self.kind.as_str(), "check" | "torch_temper") {
+            return c.finish(plain);
+        }
         let temperature = c.take(Celsius::need("temperature_c", self.temperature_c));
         let time_field = if self.kind == "austenitize" {
             "soak_s"
@@ -383,11 +580,11 @@ impl StepDraft {
         } else {
             self.hold_s
         };
-        // A normalizing heat needs no hold: the blade is taken out once it is even.
-        let time = if self.kind == "normalize" {
-            time.or(Some(60.0))
-        } else {
-            time
+        // These need no hold: the blade is taken out once it is even.
+        let time = match self.kind.as_str() {
+            "normalize" | "refine" => time.or(Some(60.0)),
+            "cool" => time.or(Some(0.0)),
+            _ => time,
         };
         let time = c.take(Seconds::need(time_field, time));
         if matches!(self.kind.as_str(), "temper") && time.is_some_and(|t| t.value() < 1.0) {
@@ -404,6 +601,22 @@ impl StepDraft {
                         hold_s: time,
                     },
                     "anneal" => Step::Anneal {
+                        temperature_c,
+                        hold_s: time,
+                    },
+                    "refine" => Step::Refine {
+                        temperature_c,
+                        hold_s: time,
+                    },
+                    "clay" => Step::Clay {
+                        temperature_c,
+                        hold_s: time,
+                    },
+                    "preheat" => Step::Preheat {
+                        temperature_c,
+                        hold_s: time,
+                    },
+                    "cool" => Step::Cool {
                         temperature_c,
                         hold_s: time,
                     },
@@ -568,6 +781,43 @@ mod tests {
         let faults = Plan::parse(&drafts(json)).unwrap_err();
         assert_eq!(faults.0[0].field, field, "{faults}");
         assert_eq!(faults.0.len(), 1, "{faults}");
+    }
+
+    #[test]
+    fn every_kind_of_step_is_read_and_reads_back() {
+        let all = drafts(
+            r#"[{"kind":"anneal","temperature_c":740,"hold_s":3600},{"kind":"stress_relief","temperature_c":650,"hold_s":3600},
+                {"kind":"normalize","temperature_c":860},{"kind":"refine","temperature_c":790},{"kind":"coat"},{"kind":"pouch"},
+                {"kind":"clay","temperature_c":200,"hold_s":3600},{"kind":"preheat","temperature_c":550,"hold_s":600},
+                {"kind":"austenitize","temperature_c":800,"soak_s":300},{"kind":"quench","stages":[{"medium":"fast_oil"}]},
+                {"kind":"straighten"},{"kind":"cool","temperature_c":50},{"kind":"sub_zero","temperature_c":-75,"hold_s":7200},
+                {"kind":"temper","temperature_c":200,"hold_s":7200},{"kind":"torch_temper","temperature_c":400,"part":"spine"},
+                {"kind":"check","look":"straight"}]"#,
+        );
+        let plan = Plan::parse(&all).unwrap();
+        let kinds: Vec<&str> = plan.steps().iter().map(Step::kind).collect();
+        assert_eq!(kinds, KINDS);
+        let text = serde_json::to_string(plan.steps()).unwrap();
+        assert_eq!(
+            serde_json::from_str::<Vec<Step>>(&text).unwrap(),
+            plan.steps()
+        );
+        let again: Vec<StepDraft> = serde_json::from_str(&text).unwrap();
+        assert_eq!(Plan::parse(&again).unwrap(), plan);
+    }
+
+    #[rstest]
+    #[case(r#"{"kind":"coat","temperature_c":200}"#, "temperature_c")]
+    #[case(r#"{"kind":"torch_temper","temperature_c":400,"part":"edge"}"#, "part")]
+    #[case(r#"{"kind":"torch_temper","part":"spine"}"#, "temperature_c")]
+    #[case(r#"{"kind":"check"}"#, "look")]
+    #[case(
+        r#"{"kind":"temper","temperature_c":200,"hold_s":60,"look":"hard"}"#,
+        "look"
+    )]
+    fn the_plain_kinds_take_only_their_own(#[case] json: &str, #[case] field: &str) {
+        let draft: StepDraft = serde_json::from_str(json).unwrap();
+        assert_eq!(draft.parse().unwrap_err().0[0].field, field);
     }
 
     #[test]

@@ -248,6 +248,15 @@ pub fn predict(
             ),
         ));
     }
+    if let Some((part, hrc)) = physics.torched {
+        reasons.push(Reason::plain(
+            About::Tempered,
+            format!(
+                "The torch leaves the {} at about {hrc:.0} HRC; where it is read nothing changes.",
+                part.name()
+            ),
+        ));
+    }
     // The martensite start is known to about ±15 °C, a sixth of the austenite left.
     let austenite = |percent: f64| Interval {
         middle: percent,
@@ -283,7 +292,7 @@ pub fn predict(
             .map(|p| temper::colour(p, chromium).to_owned()),
         records_used: model.records().len(),
         reasons,
-        warnings: warnings(plan, steel, work.blade(), &physics, reach_mm),
+        warnings: warnings(plan, steel, work, &physics, reach_mm),
         outcomes: None,
     }
 }

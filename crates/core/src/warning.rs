@@ -1,10 +1,11 @@
 //! What a plan risks, in a sentence, and the single change that would help.
 
-use crate::blade::Blade;
+use crate::hardness::retained_austenite_percent;
 use crate::physics::{Physics, Verdict};
 use crate::plan::{Plan, Step};
 use crate::steel::{Hardening, Steel, SubZero};
 use crate::units::{Celsius, Quantity, Seconds};
+use crate::work::Work;
 use serde::{Deserialize, Serialize};
 
 /// A change to a plan, small enough to be applied with one press.
@@ -163,15 +164,117 @@ impl Warnings<'_> {
     }
 }
 
+/// Sub-zero later than this after the quench loses what it should gain, s.
+const LATE_COLD_S: f64 = 3600.0;
+/// Clay dries in this, s.
+const DRY_S: f64 = 3600.0;
+
+fn take_out(step: usize) -> Option<Fix> {
+    Some(Fix {
+        label: "Take it out".to_owned(),
+        change: Change::Remove { step },
+    })
+}
+
+impl Warnings<'_> {
+    /// What surrounds the heats: clay, pouch, straightening, cooling, cold, torch.
+    fn around(
+        &mut self,
+        steps: &[Step],
+        quench: usize,
+        heat: Option<usize>,
+        work: &Work,
+        physics: &Physics,
+    ) {
+        let clayed = steps.iter().position(|s| matches!(s, Step::Clay { .. }));
+        if let (None, false, Some(heat)) = (clayed, work.clay.is_bare(), heat) {
+            let step = Step::Clay {
+                temperature_c: Celsius::clamped(200.0),
+                hold_s: Seconds::clamped(DRY_S),
+            };
+            let fix = Fix {
+                label: "Add clay and dry".to_owned(),
+                change: Change::Insert { at: heat, step },
+            };
+            let text = "Clay is laid out for this blade, but no step lays it on and dries it.";
+            self.say("clay_not_planned", Some(heat), text.to_owned(), Some(fix));
+        }
+        let tempered = |i: usize| {
+            steps[quench..i]
+                .iter()
+                .any(|s| matches!(s, Step::Temper { .. }))
+        };
+        for (i, step) in steps.iter().enumerate() {
+            match step {
+                Step::Clay { hold_s, .. } => {
+                    if work.clay.is_bare() {
+                        let text = "No clay is laid out yet: paint it under Clay, or the line is computed bare.";
+                        self.say("clay_not_painted", Some(i), text.to_owned(), take_out(i));
+                    } else if hold_s.value() < DRY_S {
+                        let text = "Clay wants an hour at 200 °C or a night in the air; steam under it throws it off.";
+                        let fix = Self::set(i, "hold_s", DRY_S, "Dry 1 h".to_owned());
+                        self.say("clay_wet", Some(i), text.to_owned(), fix);
+                    }
+                }
+                Step::Pouch {} if i < quench => {
+                    if let Some(Step::Quench { stages }) = steps.get(quench)
+                        && stages.first().is_some_and(|s| s.medium.is_liquid())
+                    {
+                        let text = "A pouch keeps the bath off the blade: cut it open on the way, or quench between plates.";
+                        self.say("pouch_in_bath", Some(i), text.to_owned(), None);
+                    }
+                }
+                Step::Straighten {} if i > quench && !tempered(i) => {
+                    let cold = steps[quench..i]
+                        .iter()
+                        .any(|s| matches!(s, Step::Cool { .. } | Step::SubZero { .. }));
+                    if cold {
+                        let text = "Cold and untempered it snaps before it bends: straighten on the way down, or clamped in the temper.";
+                        self.say("cold_straighten", Some(i), text.to_owned(), take_out(i));
+                    }
+                }
+                Step::Cool { temperature_c, .. } if i > quench && !tempered(i) => {
+                    let ms = physics.dissolved.martensite_start_c;
+                    let left = retained_austenite_percent(ms, temperature_c.value());
+                    let room = retained_austenite_percent(ms, 20.0);
+                    if left > room + 3.0 {
+                        let text = format!(
+                            "At {:.0} °C {left:.0} % austenite is left, at room temperature {room:.0} %. Tempering from warm is safer from cracks, and leaves it softer.",
+                            temperature_c.value()
+                        );
+                        let fix = Self::to_temperature(i, Celsius::clamped(20.0));
+                        self.say("tempered_warm", Some(i), text, fix);
+                    }
+                }
+                Step::SubZero { wait_s, .. } if i > quench && wait_s.value() > LATE_COLD_S => {
+                    let text = format!(
+                        "After {:.0} h the austenite has settled: sub-zero gains {:.0} % less than straight after the quench.",
+                        wait_s.hours(),
+                        100.0 * (1.0 - 0.5_f64.powf(wait_s.hours() / 24.0))
+                    );
+                    let fix = Self::set(i, "wait_s", 0.0, "At once".to_owned());
+                    self.say("waiting_for_cold", Some(i), text, fix);
+                }
+                Step::TorchTemper { .. } if i > quench && !tempered(i) => {
+                    let text = "A torch on an untempered blade cracks it: temper first.";
+                    self.say("torch_untempered", Some(i), text.to_owned(), None);
+                }
+                _ => {}
+            }
+        }
+    }
+}
+
 /// Everything to warn of in `plan`.
 #[must_use]
 pub fn warnings(
     plan: &Plan,
     steel: &Steel,
-    blade: &Blade,
+    work: &Work,
     physics: &Physics,
     reach_mm: f64,
 ) -> Vec<Warning> {
+    let blade = work.blade();
     let mut w = Warnings {
         steel,
         found: Vec::new(),
@@ -259,6 +362,7 @@ pub fn warnings(
             _ => {}
         }
     }
+    w.around(steps, quench, hardening_heat, work, physics);
     match physics.verdict {
         Verdict::SpineStaysSoft => {
             let text = format!(
@@ -329,6 +433,7 @@ pub fn warnings(
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::blade::Blade;
     use crate::physics::{
         Shift, physics,
         tests::{blade, plan},
@@ -339,7 +444,7 @@ mod tests {
         let (plan, steel) = (plan(json), Steel::built_in(steel).unwrap());
         let blade = Blade { edge_mm, ..blade() };
         let physics = physics(&plan, steel, &blade, Shift::default());
-        warnings(&plan, steel, &blade, &physics, 4.0)
+        warnings(&plan, steel, &Work::plain(&blade), &physics, 4.0)
             .into_iter()
             .map(|w| w.code)
             .collect()
@@ -364,6 +469,13 @@ mod tests {
     #[case("o1", format!("[{},{WATER},{SOFT}]", heat(800, 720)), 0.8, &["water_on_oil_steel"])]
     #[case("1084", format!(r#"[{{"kind":"normalize","temperature_c":815}},{{"kind":"normalize","temperature_c":870}},{},{OIL},{SOFT}]"#, heat(815, 300)), 0.8, &["rising_heats"])]
     #[case("1084", format!(r#"[{},{OIL},{{"kind":"temper","temperature_c":300,"hold_s":7200}}]"#, heat(815, 300)), 0.8, &["brittle_temper"])]
+    #[case("1084", format!(r#"[{{"kind":"clay","temperature_c":200,"hold_s":3600}},{},{OIL},{SOFT}]"#, heat(815, 300)), 0.8, &["clay_not_painted"])]
+    #[case("1084", format!(r#"[{{"kind":"pouch"}},{},{OIL},{SOFT}]"#, heat(815, 300)), 0.8, &["pouch_in_bath"])]
+    #[case("1084", format!(r#"[{},{OIL},{{"kind":"straighten"}},{SOFT}]"#, heat(815, 300)), 0.8, &[])]
+    #[case("1084", format!(r#"[{},{OIL},{{"kind":"cool","temperature_c":20}},{{"kind":"straighten"}},{SOFT}]"#, heat(815, 300)), 0.8, &["cold_straighten"])]
+    #[case("1084", format!(r#"[{},{OIL},{{"kind":"cool","temperature_c":90}},{SOFT}]"#, heat(815, 300)), 0.8, &["tempered_warm"])]
+    #[case("1084", format!(r#"[{},{OIL},{{"kind":"sub_zero","temperature_c":-75,"hold_s":7200,"wait_s":86400}},{SOFT}]"#, heat(815, 300)), 0.8, &["waiting_for_cold"])]
+    #[case("1084", format!(r#"[{},{OIL},{{"kind":"torch_temper","temperature_c":400,"part":"tang"}},{SOFT}]"#, heat(815, 300)), 0.8, &["torch_untempered"])]
     #[case("1018", format!("[{},{WATER},{SOFT}]", heat(880, 300)), 0.8, &["not_hardenable", "too_thick"])]
     fn each_thing_is_said_once(
         #[case] steel: &str,
@@ -395,5 +507,26 @@ mod tests {
             codes("1084", &format!("[{},{air},{SOFT}]", heat(815, 300)), 0.8),
             ["too_thick"]
         );
+    }
+
+    #[test]
+    fn clay_that_no_step_lays_on_is_missed_and_a_wet_one_warned_of() {
+        let steel = Steel::built_in("1084").unwrap();
+        let work = Work {
+            clay: crate::clay::Clay::band(14.0, 2.0),
+            ..Work::plain(&blade())
+        };
+        let codes = |json: String| {
+            let plan = plan(&json);
+            let physics = crate::physics::physics(&plan, steel, &blade(), Shift::default());
+            let found = warnings(&plan, steel, &work, &physics, 10.0);
+            found.iter().map(|w| w.code.clone()).collect::<Vec<_>>()
+        };
+        let rest = format!("{},{OIL},{SOFT}", heat(815, 300));
+        assert_eq!(codes(format!("[{rest}]")), ["clay_not_planned"]);
+        let clay =
+            |s: u32| format!(r#"[{{"kind":"clay","temperature_c":200,"hold_s":{s}}},{rest}]"#);
+        assert_eq!(codes(clay(600)), ["clay_wet"]);
+        assert!(codes(clay(7200)).is_empty());
     }
 }

@@ -1,6 +1,7 @@
 //! The blade as it goes into the fire: its form, its clay, and what is around it.
 
 use crate::blade::Blade;
+use crate::check::Answers;
 use crate::clay::Clay;
 use crate::decarburization::Protection;
 use crate::form::Form;
@@ -21,6 +22,8 @@ pub struct Work {
     pub together: u32,
     /// Coarse scratches, sharp corners, undrilled holes: how many kinds of stress raiser are left, 0 to 3.
     pub raisers: u8,
+    /// The checks before the fire, as answered.
+    pub checks: Answers,
 }
 
 impl Work {
@@ -34,6 +37,7 @@ impl Work {
             protection: Protection::default(),
             together: 1,
             raisers: 0,
+            checks: Answers::new(),
         }
     }
 

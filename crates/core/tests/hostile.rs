@@ -56,6 +56,13 @@ fn step() -> impl Strategy<Value = StepDraft> {
         Just("quench"),
         Just("sub_zero"),
         Just("temper"),
+        Just("refine"),
+        Just("coat"),
+        Just("clay"),
+        Just("preheat"),
+        Just("cool"),
+        Just("torch_temper"),
+        Just("check"),
         Just("dance"),
     ];
     let times = prop_oneof![Just(None), (0..20_u32).prop_map(Some)];
@@ -73,6 +80,8 @@ fn step() -> impl Strategy<Value = StepDraft> {
             times,
             stages,
             station_id: None,
+            part: None,
+            look: None,
         },
     )
 }
@@ -89,6 +98,18 @@ fn good_step() -> impl Strategy<Value = StepDraft> {
         (0.0..1300.0_f64, 0.0..1e5_f64).prop_map(move |(t, s)| StepDraft {
             hold_s: Some(s),
             ..of("anneal", t)
+        }),
+        (0.0..1300.0_f64, 0..4_usize).prop_map(move |(t, k)| StepDraft {
+            hold_s: Some(60.0),
+            ..of(["refine", "clay", "preheat", "cool"][k], t)
+        }),
+        (0..3_usize).prop_map(|k| StepDraft {
+            kind: ["coat", "pouch", "straighten"][k].to_owned(),
+            ..StepDraft::default()
+        }),
+        (0.0..1300.0_f64).prop_map(move |t| StepDraft {
+            part: Some("spine".to_owned()),
+            ..of("torch_temper", t)
         }),
         (-200.0..20.0_f64, 0.0..1e5_f64, 0.0..1e5_f64).prop_map(move |(t, s, w)| StepDraft {
             hold_s: Some(s),

@@ -3,6 +3,7 @@
 use crate::body::text;
 use crate::predictor::{Depth, Predictor, find_steel, station_names};
 use crate::problem::Problem;
+use crate::routes::clay::check_wanted;
 use crate::routes::firing::predict_stored;
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, HashMap, HashSet};
@@ -10,6 +11,7 @@ use time::{Duration, OffsetDateTime};
 use uuid::{NoContext, Timestamp, Uuid};
 use vatten_core::analysis::Analysis;
 use vatten_core::blade::{Blade as Geometry, BladeDraft};
+use vatten_core::clay::{Clay, ClayDraft};
 use vatten_core::fault::{Checker, Faults};
 use vatten_core::finding::Finding;
 use vatten_core::firing::{self as rules, Happening};
@@ -17,14 +19,15 @@ use vatten_core::plan::{Plan as CorePlan, Step, StepDraft};
 use vatten_core::prediction::Prediction;
 use vatten_core::purpose::Purpose;
 use vatten_core::reading::{Values, When};
+use vatten_core::ready::{Made, Ready as MadeReady};
 use vatten_core::steel::Steel;
 use vatten_core::units::{Hrc, Quantity};
-use vatten_core::work::Work;
 use vatten_store::blade::{NewBlade, SteelRef};
 use vatten_store::finding::NewFinding;
 use vatten_store::reading::NewReading;
 use vatten_store::{
-    PgPool, WorkshopId, archive, blade, finding, firing, plan, reading, station, steel, workshop,
+    PgPool, WorkshopId, archive, blade, clay, finding, firing, plan, reading, station, steel,
+    workshop,
 };
 
 /// Name of the format.
@@ -113,9 +116,30 @@ pub struct BladeFile {
     /// When it came off the rack.
     #[serde(default, with = "time::serde::rfc3339::option")]
     pub finished_at: Option<OffsetDateTime>,
+    /// What is known of it beyond its sizes.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub ready: MadeReady,
+    /// Its clay.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub clay: Option<ClayFile>,
     /// Plans, oldest first; all but the last were fired.
     #[serde(default)]
     pub plans: Vec<PlanFile>,
+}
+
+fn is_default<T: Default + PartialEq>(value: &T) -> bool {
+    *value == T::default()
+}
+
+/// Clay in an exchange file.
+#[derive(Debug, Clone, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ClayFile {
+    /// As painted.
+    pub clay: ClayDraft,
+    /// The line that is wanted: [x, height above the edge], mm.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub wanted: Vec<[f64; 2]>,
 }
 
 /// Geometry in an exchange file, mm.
@@ -152,6 +176,9 @@ pub struct FiringFile {
     /// What was predicted then; made anew when missing.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub prediction: Option<Prediction>,
+    /// The blade as it went into the fire; plain when missing.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub made: Made,
     /// What happened, in order.
     #[serde(default)]
     pub events: Vec<EventFile>,
@@ -227,6 +254,7 @@ struct Ready {
     new: NewBlade,
     entered_at: OffsetDateTime,
     finished_at: Option<OffsetDateTime>,
+    clay: Option<ClayFile>,
     plans: Vec<ReadyPlan>,
 }
 
@@ -238,6 +266,7 @@ struct ReadyPlan {
 struct ReadyFiring {
     started_at: OffsetDateTime,
     prediction: Option<Prediction>,
+    made: Made,
     events: Vec<EventFile>,
     readings: Vec<(NewReading, bool)>,
     findings: Vec<(NewFinding, bool)>,
@@ -279,6 +308,22 @@ impl BladeFile {
             })
             .map_err(|f| f.under("geometry")),
         );
+        if let Some(geometry) = &geometry {
+            let work = self.ready.work(geometry, None);
+            c.take(work.map_err(|f| f.under("ready")));
+            for (i, plan) in self.plans.iter().enumerate() {
+                let Some(firing) = &plan.firing else { continue };
+                let made = &firing.made;
+                let work = made.ready.work(geometry, made.clay.as_ref());
+                c.take(work.map_err(|f| f.under(&format!("plans[{i}].firing.made"))));
+            }
+        }
+        if let Some(file) = &self.clay {
+            c.take(Clay::parse(&file.clay).map_err(|f| f.under("clay.clay")));
+            let mut line = Checker::default();
+            check_wanted(&mut line, &file.wanted);
+            c.take(line.finish(Some(())).map_err(|f| f.under("clay")));
+        }
         let purpose = c.take(Purpose::parse("purpose", &self.purpose));
         let low = c.take(Hrc::check("target_low_hrc", self.target_low_hrc));
         let high = c.take(Hrc::check("target_high_hrc", self.target_high_hrc));
@@ -339,8 +384,10 @@ impl BladeFile {
                         geometry,
                         purpose,
                         target_hrc,
+                        ready: self.ready.clone(),
                         note,
                     },
+                    clay: self.clay.clone(),
                     entered_at: self.entered_at + shift,
                     finished_at: self.finished_at.map(|at| at + shift),
                     plans,
@@ -437,6 +484,7 @@ impl PlanFile {
         let firing = Some(ReadyFiring {
             started_at: file.started_at + shift,
             prediction: file.prediction.clone(),
+            made: file.made.clone(),
             events,
             readings,
             findings,
@@ -574,6 +622,9 @@ async fn store(
 ) -> Result<(), Problem> {
     let blade_id = v7_at(ready.entered_at);
     blade::create(pool, id, blade_id, &ready.new).await?;
+    if let Some(file) = &ready.clay {
+        clay::save(pool, id, blade_id, &file.clay, &file.wanted, 0).await?;
+    }
     for one in ready.plans {
         let draft = plan::save(pool, id, blade_id, &one.plan, 0).await?;
         let Some(fired) = one.firing else { continue };
@@ -581,15 +632,16 @@ async fn store(
             Some(prediction) => prediction,
             None if learn => {
                 let now = blade::get(pool, id, blade_id).await?;
-                predict_stored(pool, predictor, id, &now, &draft).await?
+                predict_stored(pool, predictor, id, &now, &fired.made, &draft).await?
             }
             None => {
                 let now = blade::get(pool, id, blade_id).await?;
+                let made = &fired.made;
                 let steel = find_steel(pool, id, &now.steel).await?;
                 let asked = crate::predictor::Asked {
                     plan: one.plan.clone(),
                     steel,
-                    work: Work::plain(&ready.new.geometry),
+                    work: made.ready.work(&ready.new.geometry, made.clay.as_ref())?,
                     tester: None,
                     target: Some(ready.new.target_hrc),
                 };
@@ -615,6 +667,7 @@ async fn store(
             firing_id,
             &draft,
             &prediction,
+            &fired.made,
             fired.started_at,
             &past,
         )
@@ -676,17 +729,28 @@ pub async fn export(pool: &PgPool, id: WorkshopId) -> Result<ExchangeFile, Probl
                 .iter()
                 .filter_map(|s| serde_json::to_value(s).ok())
                 .collect(),
-            firing: p.firing.map(|(firing, started_at, prediction)| FiringFile {
-                started_at,
-                prediction: Some(prediction),
-                events: events.remove(&firing).unwrap_or_default(),
-                readings: readings.remove(&firing).unwrap_or_default(),
-                findings: findings.remove(&firing).unwrap_or_default(),
+            firing: p.firing.map(|f| FiringFile {
+                started_at: f.started_at,
+                prediction: Some(f.prediction),
+                made: f.made,
+                events: events.remove(&f.id).unwrap_or_default(),
+                readings: readings.remove(&f.id).unwrap_or_default(),
+                findings: findings.remove(&f.id).unwrap_or_default(),
             }),
         });
     }
+    let mut clays: HashMap<Uuid, ClayFile> = HashMap::new();
+    for c in archive::clays(pool, id).await? {
+        let file = ClayFile {
+            clay: c.clay,
+            wanted: c.wanted,
+        };
+        clays.insert(c.blade_id, file);
+    }
     let blades = blade::all(pool, id).await?.into_iter().map(|b| BladeFile {
         plans: plans.remove(&b.id).unwrap_or_default(),
+        clay: clays.remove(&b.id),
+        ready: b.ready,
         mark: b.mark,
         name: b.name,
         steel: b.steel,

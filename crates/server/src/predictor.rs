@@ -30,6 +30,7 @@ use vatten_core::steel::Steel;
 use vatten_core::work::Work;
 use vatten_store::finding::LearnedFrom;
 use vatten_store::record::{RecordRow, Treated};
+use vatten_store::station::Station;
 use vatten_store::{PgPool, WorkshopId, finding, record, station, steel, workshop};
 
 /// Newest results that are learned from.
@@ -336,16 +337,18 @@ pub struct Asked {
     pub target: Option<(f64, f64)>,
 }
 
+/// Names of stations by id.
+#[must_use]
+pub fn names_of(all: &[Station]) -> StationNames {
+    all.iter().map(|s| (s.id, s.name.clone())).collect()
+}
+
 /// Names of the shop's stations by id.
 ///
 /// # Errors
 /// The database cannot be read.
 pub async fn station_names(pool: &PgPool, id: WorkshopId) -> Result<StationNames, Problem> {
-    Ok(station::list(pool, id)
-        .await?
-        .into_iter()
-        .map(|s| (s.id, s.name))
-        .collect())
+    Ok(names_of(&station::list(pool, id).await?))
 }
 
 /// Refuses a plan that names a station the shop does not have.
@@ -462,7 +465,12 @@ fn record_of(result: Told<'_>) -> Option<Record> {
     .ok()?;
     let when = result.stage;
     let plan = Plan::stored(row.done.clone());
-    let work = Work::plain(&blade);
+    // What no longer fits the rules is learned from as a plain blade.
+    let work = row
+        .made
+        .ready
+        .work(&blade, row.made.clay.as_ref())
+        .unwrap_or_else(|_| Work::plain(&blade));
     let subject = Subject {
         plan: &plan,
         steel: &steel,
@@ -566,29 +574,21 @@ fn learn(rows: Vec<RecordRow>, findings: &[LearnedFrom], names: StationNames) ->
 }
 
 /// The fire that a plan names, as far as the shop has said what it is; a kiln otherwise.
-///
-/// # Errors
-/// The database cannot be read.
-pub async fn fire(pool: &PgPool, id: WorkshopId, plan: &Plan) -> Result<Furnace, Problem> {
-    let Some(fire) = stations(plan).0 else {
-        return Ok(Furnace::Kiln);
-    };
-    let all = station::list(pool, id).await?;
-    let forge = all.iter().any(|s| s.id == fire && s.kind == "forge");
-    Ok(if forge { Furnace::Forge } else { Furnace::Kiln })
+#[must_use]
+pub fn fire(all: &[Station], plan: &Plan) -> Furnace {
+    let named = stations(plan).0;
+    let forge = all.iter().any(|s| Some(s.id) == named && s.kind == "forge");
+    if forge { Furnace::Forge } else { Furnace::Kiln }
 }
 
 /// The tester readings will come from when none was said: the shop's only one.
-///
-/// # Errors
-/// The database cannot be read.
-pub async fn usual_tester(pool: &PgPool, id: WorkshopId) -> Result<Option<Uuid>, Problem> {
-    let all = station::list(pool, id).await?;
+#[must_use]
+pub fn usual_tester(all: &[Station]) -> Option<Uuid> {
     let mut testers = all.iter().filter(|s| s.kind == "tester");
     let first = testers.next().map(|s| s.id);
-    Ok(if testers.next().is_none() {
+    if testers.next().is_none() {
         first
     } else {
         None
-    })
+    }
 }

@@ -1052,6 +1052,7 @@ async fn no_route_crosses_shops(pool: PgPool) {
                 "" => None,
                 "BladeBody" => Some(blade("1084")),
                 "PlanBody" => Some(json!({ "steps": question()["steps"], "version": 0 })),
+                "ClayBody" => Some(json!({ "clay": {}, "version": 0 })),
                 "StartBody" => Some(json!({ "plan_version": 1 })),
                 "EventBody" => Some(json!({ "kind": "close" })),
                 "ReadingBody" => Some(read.clone()),
@@ -1082,6 +1083,9 @@ async fn no_route_crosses_shops(pool: PgPool) {
         north.post("/api/v1/blades", &stolen).await.fields(),
         ["fire_id"]
     );
+    let mut theirs = question();
+    theirs["blade_id"] = json!(blade_id);
+    assert_eq!(north.post("/api/v1/predict", &theirs).await.status, 404);
     let mine = north.blade("1084").await;
     let mut steps = question()["steps"].clone();
     steps[3]["station_id"] = json!(station);

@@ -6,9 +6,11 @@ use sqlx::PgPool;
 use sqlx::types::Json;
 use time::OffsetDateTime;
 use uuid::Uuid;
+use vatten_core::clay::ClayDraft;
 use vatten_core::firing::Happening;
 use vatten_core::plan::Step;
 use vatten_core::prediction::Prediction;
+use vatten_core::ready::Made;
 
 /// A plan with its firing, if it was fired.
 #[derive(Debug)]
@@ -17,8 +19,32 @@ pub struct PlanRow {
     pub blade_id: Uuid,
     /// The steps.
     pub steps: Vec<Step>,
-    /// The firing: id, start, and what was predicted then.
-    pub firing: Option<(Uuid, OffsetDateTime, Prediction)>,
+    /// Its firing, if it was fired.
+    pub firing: Option<FiredRow>,
+}
+
+/// A firing of a plan.
+#[derive(Debug)]
+pub struct FiredRow {
+    /// Its id.
+    pub id: Uuid,
+    /// When it started.
+    pub started_at: OffsetDateTime,
+    /// What was predicted then.
+    pub prediction: Prediction,
+    /// The blade as it went into the fire.
+    pub made: Made,
+}
+
+/// Clay with its blade.
+#[derive(Debug)]
+pub struct ClayRow {
+    /// Its blade.
+    pub blade_id: Uuid,
+    /// As painted.
+    pub clay: ClayDraft,
+    /// The line that is wanted.
+    pub wanted: Vec<[f64; 2]>,
 }
 
 /// An event with its firing.
@@ -58,7 +84,8 @@ pub struct ReadingRow {
 pub async fn plans(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<PlanRow>, Error> {
     let rows = sqlx::query!(
         r#"select p.blade_id, p.steps as "steps: Json<Vec<Step>>", f.id as "firing_id?",
-               f.started_at as "started_at?", f.prediction as "prediction?: Json<Prediction>"
+               f.started_at as "started_at?", f.prediction as "prediction?: Json<Prediction>",
+               f.made as "made?: Json<Made>"
            from plan p
            left join firing f on f.workshop_id = p.workshop_id and f.plan_id = p.id
            where p.workshop_id = $1 order by p.blade_id, p.number"#,
@@ -71,10 +98,37 @@ pub async fn plans(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<PlanRow>, 
         .map(|r| PlanRow {
             blade_id: r.blade_id,
             steps: r.steps.0,
-            firing: match (r.firing_id, r.started_at, r.prediction) {
-                (Some(id), Some(at), Some(prediction)) => Some((id, at, prediction.0)),
+            firing: match (r.firing_id, r.started_at, r.prediction, r.made) {
+                (Some(id), Some(started_at), Some(prediction), Some(made)) => Some(FiredRow {
+                    id,
+                    started_at,
+                    prediction: prediction.0,
+                    made: made.0,
+                }),
                 _ => None,
             },
+        })
+        .collect())
+}
+
+/// The clay of every blade that has some.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn clays(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<ClayRow>, Error> {
+    let rows = sqlx::query!(
+        r#"select blade_id, clay as "clay: Json<ClayDraft>", wanted as "wanted: Json<Vec<[f64; 2]>>"
+           from clay where workshop_id = $1"#,
+        workshop.uuid()
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| ClayRow {
+            blade_id: r.blade_id,
+            clay: r.clay.0,
+            wanted: r.wanted.0,
         })
         .collect())
 }

@@ -8,6 +8,8 @@ use sqlx::types::Json;
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::firing::State;
+use vatten_core::outline::Outline;
+use vatten_core::ready::Ready;
 
 /// Which steel a blade is of.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -42,6 +44,8 @@ pub struct NewBlade {
     pub purpose: vatten_core::purpose::Purpose,
     /// Wanted hardness window, HRC.
     pub target_hrc: (f64, f64),
+    /// What is known of it beyond its sizes.
+    pub ready: Ready,
     /// Remark.
     pub note: String,
 }
@@ -102,6 +106,8 @@ pub struct Blade {
     pub untempered_since: Option<OffsetDateTime>,
     /// Outline for drawing, mm.
     pub outline: Vec<[f64; 2]>,
+    /// What is known of it beyond its sizes.
+    pub ready: Ready,
 }
 
 impl Blade {
@@ -147,6 +153,7 @@ struct Row {
     firing_state: Option<Json<State>>,
     firing_open: bool,
     untempered_since: Option<OffsetDateTime>,
+    ready: Json<Ready>,
 }
 
 macro_rules! blades {
@@ -159,7 +166,7 @@ macro_rules! blades {
                 p.id as "plan_id?", (p.frozen_at is not null) as "plan_frozen!",
                 f.id as "firing_id?", f.state as "firing_state?: Json<State>",
                 (f.id is not null and f.closed_at is null) as "firing_open!",
-                f.untempered_since as "untempered_since?"
+                f.untempered_since as "untempered_since?", b.ready as "ready: Json<Ready>"
             from blade b
             left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
             left join lateral (
@@ -181,9 +188,16 @@ impl From<Row> for Blade {
             .steel_key
             .as_deref()
             .and_then(vatten_core::steel::Steel::built_in);
-        let outline = vatten_core::shape::Shape::parse("shape", &row.shape)
-            .unwrap_or_default()
-            .outline(row.length_mm, row.width_mm);
+        let preset = || {
+            vatten_core::shape::Shape::parse("shape", &row.shape)
+                .unwrap_or_default()
+                .outline(row.length_mm, row.width_mm)
+        };
+        let own = row.ready.outline.as_ref().map(Outline::read);
+        let outline = match own {
+            Some(Ok(own)) => own.points().to_vec(),
+            _ => preset(),
+        };
         Self {
             steel: row
                 .steel_key
@@ -218,6 +232,7 @@ impl From<Row> for Blade {
             firing_open: row.firing_open,
             untempered_since: row.untempered_since,
             outline,
+            ready: row.ready.0,
         }
     }
 }
@@ -295,8 +310,9 @@ pub async fn create(
     let g = &new.geometry;
     sqlx::query!(
         "insert into blade (id, workshop_id, mark, name, steel_key, house_steel_id, shape, length_mm,
-            width_mm, spine_mm, edge_mm, grind, purpose, target_low_hrc, target_high_hrc, note)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)
+            width_mm, spine_mm, edge_mm, grind, purpose, target_low_hrc, target_high_hrc, note,
+            ready)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17)
          on conflict (id) do nothing",
         id,
         workshop.uuid(),
@@ -313,7 +329,8 @@ pub async fn create(
         new.purpose.id(),
         new.target_hrc.0,
         new.target_hrc.1,
-        new.note
+        new.note,
+        Json(&new.ready) as _
     )
     .execute(pool)
     .await?;
@@ -339,7 +356,7 @@ pub async fn update(
         "update blade set mark = $3, name = $4, steel_key = $5, house_steel_id = $6, shape = $7,
             length_mm = $8, width_mm = $9, spine_mm = $10, edge_mm = $11, grind = $12, purpose = $13,
             target_low_hrc = $14, target_high_hrc = $15, note = $16,
-            finished_at = case when $17 then coalesce(finished_at, now()) end,
+            finished_at = case when $17 then coalesce(finished_at, now()) end, ready = $19,
             version = version + 1, updated_at = now()
          where workshop_id = $1 and id = $2 and version = $18",
         workshop.uuid(),
@@ -359,7 +376,8 @@ pub async fn update(
         new.target_hrc.1,
         new.note,
         finished,
-        version
+        version,
+        Json(&new.ready) as _
     )
     .execute(&mut *tx)
     .await?;

@@ -12,6 +12,7 @@ use vatten_core::analysis::Analysis;
 use vatten_core::finding::Finding;
 use vatten_core::plan::Step;
 use vatten_core::prediction::Prediction;
+use vatten_core::ready::Made;
 
 /// A finding as stored.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
@@ -185,7 +186,7 @@ pub async fn list(
     let rows = sqlx::query!(
         r#"select r.blade_id, b.mark, b.steel_key, b.house_steel_id, s.name as "house_name?",
                s.analysis as "analysis?: Json<Analysis>", b.shape, b.length_mm, b.width_mm, b.spine_mm,
-               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>",
+               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", f.made as "made: Json<Made>",
                f.prediction as "prediction: Json<Prediction>", r.found as "found: Json<Finding>"
            from finding r
            join blade b on b.workshop_id = r.workshop_id and b.id = r.blade_id
@@ -211,6 +212,7 @@ pub async fn list(
                 lengths_mm: [r.length_mm, r.width_mm, r.spine_mm, r.edge_mm],
                 grind: r.grind,
                 done: r.done.0,
+                made: r.made.0,
             },
             prediction: r.prediction.0,
             found: r.found.0,

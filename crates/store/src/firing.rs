@@ -10,6 +10,7 @@ use uuid::Uuid;
 use vatten_core::firing::{self, Beat, Event as CoreEvent, Happening, Refusal, State};
 use vatten_core::plan::Step;
 use vatten_core::prediction::Prediction;
+use vatten_core::ready::Made;
 
 /// A firing with where it stands.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
@@ -166,6 +167,7 @@ pub async fn start(
     id: Uuid,
     plan: &crate::plan::Plan,
     prediction: &Prediction,
+    made: &Made,
     at: OffsetDateTime,
 ) -> Result<Firing, Error> {
     if let Ok(known) = get(pool, workshop, id).await {
@@ -186,8 +188,9 @@ pub async fn start(
         return Err(Error::Stale);
     }
     sqlx::query!(
-        "insert into firing (id, workshop_id, blade_id, plan_id, prediction, state, done, started_at)
-         values ($1, $2, $3, $4, $5, $6, $7, $8)",
+        "insert into firing (id, workshop_id, blade_id, plan_id, prediction, state, done, started_at,
+            made)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9)",
         id,
         workshop.uuid(),
         plan.blade_id,
@@ -195,7 +198,8 @@ pub async fn start(
         serde_json::to_value(prediction)?,
         serde_json::to_value(State::default())?,
         serde_json::to_value(&plan.steps)?,
-        at
+        at,
+        Json(made) as _
     )
     .execute(&mut *tx)
     .await?;
@@ -214,10 +218,11 @@ pub async fn restore(
     id: Uuid,
     plan: &crate::plan::Plan,
     prediction: &Prediction,
+    made: &Made,
     started_at: OffsetDateTime,
     past: &[(Uuid, Happening, OffsetDateTime)],
 ) -> Result<Firing, Error> {
-    start(pool, workshop, id, plan, prediction, started_at).await?;
+    start(pool, workshop, id, plan, prediction, made, started_at).await?;
     let events: Vec<CoreEvent> = past
         .iter()
         .map(|(_, what, at)| CoreEvent {

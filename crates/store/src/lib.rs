@@ -5,6 +5,7 @@
 
 pub mod archive;
 pub mod blade;
+pub mod clay;
 pub mod error;
 pub mod finding;
 pub mod firing;

@@ -7,6 +7,7 @@ use sqlx::types::Json;
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::plan::Step;
+use vatten_core::ready::Made;
 
 /// A blade and what was really done to it.
 #[derive(Debug, Clone)]
@@ -27,6 +28,8 @@ pub struct Treated {
     pub grind: String,
     /// The steps as really done.
     pub done: Vec<Step>,
+    /// The blade as it went into the fire.
+    pub made: Made,
 }
 
 /// Id, name and analysis of a house steel, when a row has one.
@@ -63,7 +66,7 @@ pub async fn list(
     let rows = sqlx::query!(
         r#"select r.blade_id, b.mark, b.steel_key, b.house_steel_id, s.name as "house_name?",
                s.analysis as "analysis?: Json<Analysis>", b.shape, b.length_mm, b.width_mm, b.spine_mm,
-               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", r.stage, r.values_hrc, r.tester_id
+               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", f.made as "made: Json<Made>", r.stage, r.values_hrc, r.tester_id
            from reading r
            join blade b on b.workshop_id = r.workshop_id and b.id = r.blade_id
            join firing f on f.workshop_id = r.workshop_id and f.id = r.firing_id
@@ -88,6 +91,7 @@ pub async fn list(
                 lengths_mm: [r.length_mm, r.width_mm, r.spine_mm, r.edge_mm],
                 grind: r.grind,
                 done: r.done.0,
+                made: r.made.0,
             },
             stage: r.stage,
             values_hrc: r.values_hrc,

@@ -14,6 +14,7 @@ use vatten_core::plan::{Plan, Stations};
 use vatten_core::prediction::{Prediction, StationNames, Subject, predict};
 use vatten_core::purpose::Purpose;
 use vatten_core::reading::{Values, When};
+use vatten_core::ready::{Made, Ready};
 use vatten_core::steel::Steel;
 use vatten_core::work::Work;
 use vatten_store::blade::{NewBlade, SteelRef};
@@ -49,6 +50,7 @@ fn new_blade(mark: &str) -> NewBlade {
         geometry: geometry(),
         purpose: Purpose::AllRound,
         target_hrc: (59.0, 61.0),
+        ready: Ready::default(),
         note: String::new(),
     }
 }
@@ -83,9 +85,17 @@ async fn fired(pool: &PgPool, shop: WorkshopId, mark: &str) -> (Uuid, Uuid) {
         .id;
     let draft = plan::save(pool, shop, id, &usual_plan(), 0).await.unwrap();
     let now = OffsetDateTime::now_utc();
-    let started = firing::start(pool, shop, Uuid::now_v7(), &draft, &prediction(), now)
-        .await
-        .unwrap();
+    let started = firing::start(
+        pool,
+        shop,
+        Uuid::now_v7(),
+        &draft,
+        &prediction(),
+        &Made::default(),
+        now,
+    )
+    .await
+    .unwrap();
     for beat in 0..beats(usual_plan().steps()).len() {
         let what = Happening::Confirm { beat };
         firing::happen(pool, shop, started.id, Uuid::now_v7(), &what, now, None)
@@ -333,12 +343,28 @@ async fn the_same_beat_from_two_hands_happens_once(pool: PgPool) {
         .unwrap();
     let now = OffsetDateTime::now_utc();
     let firing_id = Uuid::now_v7();
-    let started = firing::start(&pool, north, firing_id, &draft, &prediction(), now)
-        .await
-        .unwrap();
-    let again = firing::start(&pool, north, firing_id, &draft, &prediction(), now)
-        .await
-        .unwrap();
+    let started = firing::start(
+        &pool,
+        north,
+        firing_id,
+        &draft,
+        &prediction(),
+        &Made::default(),
+        now,
+    )
+    .await
+    .unwrap();
+    let again = firing::start(
+        &pool,
+        north,
+        firing_id,
+        &draft,
+        &prediction(),
+        &Made::default(),
+        now,
+    )
+    .await
+    .unwrap();
     assert_eq!(started.id, again.id, "the same firing sent twice is one");
     let what = Happening::Confirm { beat: 0 };
     let (a, b) = (Uuid::now_v7(), Uuid::now_v7());
@@ -363,7 +389,16 @@ async fn the_same_beat_from_two_hands_happens_once(pool: PgPool) {
     let next = plan::save(&pool, north, id, &usual_plan(), 0)
         .await
         .unwrap();
-    let second = firing::start(&pool, north, Uuid::now_v7(), &next, &prediction(), now).await;
+    let second = firing::start(
+        &pool,
+        north,
+        Uuid::now_v7(),
+        &next,
+        &prediction(),
+        &Made::default(),
+        now,
+    )
+    .await;
     assert!(matches!(second, Err(Error::NotNow(_))));
     assert_eq!(firing::of_blade(&pool, north, id).await.unwrap().len(), 1);
 }

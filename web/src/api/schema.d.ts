@@ -91,6 +91,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/blades/{id}/clay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The clay of a blade; bare with version 0 before any was painted. */
+        get: operations["get_blades_id_clay"];
+        /** Saves the clay of a blade. */
+        put: operations["put_blades_id_clay"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/blades/{id}/findings": {
         parameters: {
             query?: never;
@@ -593,6 +611,9 @@ export interface components {
              */
             W: number;
         };
+        BTreeMap: {
+            [key: string]: boolean;
+        };
         /** @description Clay from a height above the edge up to the spine. */
         Band: {
             /**
@@ -652,6 +673,24 @@ export interface components {
              */
             tolerance_mm: number;
         };
+        /** @description How high the bevels reach on the two faces at one place, mm above the edge. */
+        Bevel: {
+            /**
+             * Format: double
+             * @description On the left face, seen from above with the tip ahead, 1 to 300 mm.
+             */
+            left_mm: number;
+            /**
+             * Format: double
+             * @description On the right face, 1 to 300 mm.
+             */
+            right_mm: number;
+            /**
+             * Format: double
+             * @description From the heel, −1500 to 1500 mm.
+             */
+            x_mm: number;
+        };
         /** @description A blade with what the rack shows of it. */
         Blade: {
             /**
@@ -706,6 +745,8 @@ export interface components {
             plan_id?: string | null;
             /** @description Purpose. */
             purpose: string;
+            /** @description What is known of it beyond its sizes. */
+            ready: components["schemas"]["Ready"];
             /** @description Shape preset. */
             shape: string;
             /**
@@ -779,6 +820,7 @@ export interface components {
             note?: string;
             /** @description Purpose: `fine_edge`, `all_round`, `heavy` or `springy`. */
             purpose?: string | null;
+            ready?: components["schemas"]["Ready"] | null;
             /** @description Shape preset. */
             shape?: string | null;
             /**
@@ -809,6 +851,18 @@ export interface components {
              */
             width_mm?: number | null;
         };
+        /** @description Clay of a blade. */
+        BladeClay: {
+            /** @description As painted; bare when nothing was. */
+            clay: components["schemas"]["ClayDraft"];
+            /**
+             * Format: int64
+             * @description Goes up with every change; 0 before the first.
+             */
+            version: number;
+            /** @description The line that is wanted: [x, height above the edge], mm; may be empty. */
+            wanted: number[][];
+        };
         /** @description A blade as written by a caller, not yet checked. Lengths in mm. */
         BladeDraft: {
             /**
@@ -838,6 +892,7 @@ export interface components {
         };
         /** @description A blade in an exchange file. */
         BladeFile: {
+            clay?: components["schemas"]["ClayFile"] | null;
             /**
              * Format: date-time
              * @description When it was entered.
@@ -860,6 +915,8 @@ export interface components {
             plans?: components["schemas"]["PlanFile"][];
             /** @description Purpose. */
             purpose: string;
+            /** @description What is known of it beyond its sizes. */
+            ready?: components["schemas"]["Ready"];
             /** @description Designation of a built-in steel or id of a house steel. */
             steel: string;
             /**
@@ -947,6 +1004,24 @@ export interface components {
             /** @description Position of the step. */
             step: number;
         };
+        /**
+         * @description One thing to look at before the fire.
+         * @enum {string}
+         */
+        Check: "holes_drilled" | "mark_stamped" | "corners_chamfered" | "scratches_out" | "centre_scribed" | "bevels_match" | "edge_left_thick" | "degreased";
+        /** @description A check with how it stands and what it costs as it is, or would cost left undone. */
+        Checked: {
+            /** @description Which. */
+            check: components["schemas"]["Check"];
+            /** @description What failing costs on this blade, in a sentence. */
+            cost: string;
+            /** @description It was measured rather than said: it follows from the numbers of the blade. */
+            measured: boolean;
+            /** @description What is asked. */
+            question: string;
+            /** @description How it stands. */
+            standing: components["schemas"]["Standing"];
+        };
         /** @description The clay that comes nearest. */
         ClayAdvice: {
             /** @description Where it begins above the edge: [x, mm]. */
@@ -965,6 +1040,18 @@ export interface components {
              */
             thickness_mm?: number | null;
         };
+        /** @description Clay to be saved. */
+        ClayBody: {
+            /** @description As painted. */
+            clay?: components["schemas"]["ClayDraft"];
+            /**
+             * Format: int64
+             * @description Version it was read at; 0 before the first.
+             */
+            version?: number;
+            /** @description The line that is wanted: [x, height above the edge], mm, from heel to tip, at most 200 points. */
+            wanted?: number[][];
+        };
         /** @description Clay on both faces, as written by a caller. */
         ClayDraft: {
             /**
@@ -974,6 +1061,13 @@ export interface components {
             left: components["schemas"]["Face"];
             /** @default null */
             right: components["schemas"]["Face"] | null;
+        };
+        /** @description Clay in an exchange file. */
+        ClayFile: {
+            /** @description As painted. */
+            clay: components["schemas"]["ClayDraft"];
+            /** @description The line that is wanted: [x, height above the edge], mm. */
+            wanted?: number[][];
         };
         /** @description A wanted line, and what it is wanted on. */
         ClayQuestion: {
@@ -1247,6 +1341,8 @@ export interface components {
             events?: components["schemas"]["EventFile"][];
             /** @description What else came of it. */
             findings?: components["schemas"]["FindingFile"][];
+            /** @description The blade as it went into the fire; plain when missing. */
+            made?: components["schemas"]["Made"];
             prediction?: components["schemas"]["Prediction"] | null;
             /** @description Hardness readings. */
             readings?: components["schemas"]["ReadingFile"][];
@@ -1478,6 +1574,29 @@ export interface components {
          * @description The volume of a bath, litres.
          */
         Litres: number;
+        /**
+         * @description What a check point looks at.
+         * @enum {string}
+         */
+        Look: "straight" | "cracked" | "hard" | "magnet" | "colour";
+        /** @description A blade as it went into the fire, kept with the firing so that its results are learned from as it was. */
+        Made: {
+            /** @default null */
+            clay: components["schemas"]["ClayDraft"] | null;
+            /**
+             * @description What was known of it.
+             * @default {
+             *       "beside": 0,
+             *       "bevels": [],
+             *       "checks": {},
+             *       "order": "grind_first",
+             *       "outline": null,
+             *       "protection": "bare",
+             *       "taper": []
+             *     }
+             */
+            ready: components["schemas"]["Ready"];
+        };
         /** @description A new token with its secret, shown this once. */
         MadeToken: {
             /** @description What a script sends after `Authorization: Bearer`. */
@@ -1592,6 +1711,11 @@ export interface components {
             /** @description In a sentence, with what it would teach. */
             text: string;
         };
+        /**
+         * @description When the bevels are ground.
+         * @enum {string}
+         */
+        Order: "grind_first" | "harden_first";
         /** @description How well another outcome is predicted. */
         OtherLesson: {
             /**
@@ -1619,6 +1743,8 @@ export interface components {
         Outcomes: {
             /** @description Bend. */
             bend: components["schemas"]["BendOutcome"];
+            /** @description The checks before the fire, with what each costs on this blade. */
+            checks?: components["schemas"]["Checked"][];
             /**
              * Format: double
              * @description The grid was coarser than asked for, to keep within its limit: its step, mm.
@@ -1689,6 +1815,11 @@ export interface components {
              */
             y0_mm: number;
         };
+        /**
+         * @description What a torch softens.
+         * @enum {string}
+         */
+        Part: "spine" | "tang";
         /** @description Who is signed in. */
         Person: {
             /** @description Address. */
@@ -1749,11 +1880,18 @@ export interface components {
         };
         /** @description What to predict. */
         PredictBody: {
-            /** @description The blade. */
-            blade?: components["schemas"]["BladeDraft"];
+            /** @description Bevel heights along it; at most 60 places. */
+            bevels?: components["schemas"]["Bevel"][] | null;
+            blade?: components["schemas"]["BladeDraft"] | null;
+            /**
+             * Format: uuid
+             * @description A blade of the shop: everything that is left out below is as stored with it.
+             */
+            blade_id?: string | null;
             clay?: components["schemas"]["ClayDraft"] | null;
             /** @description Fire of the hardening heat: `kiln`, `forge`, `pipe` or `oven`; as the plan's station when left out. */
             furnace?: string | null;
+            order?: components["schemas"]["Order"] | null;
             outline?: components["schemas"]["OutlineDraft"] | null;
             /** @description Places [x, y] whose temperature history a simulation gives, mm; at most 40. */
             points?: number[][];
@@ -1764,6 +1902,7 @@ export interface components {
              * @description Kinds of stress raiser left (scratches, sharp corners, undrilled holes), 0 to 3.
              */
             raisers?: number | null;
+            ready?: components["schemas"]["Ready"] | null;
             /** @description Designation of a built-in steel, id of one of the shop's own, or `{"analysis": {"C": 0.84}}`. */
             steel?: Record<string, never>;
             /**
@@ -1774,7 +1913,7 @@ export interface components {
             /** @description The steps in order, 1 to 40. */
             steps?: components["schemas"]["StepDraft"][];
             /** @description Thickness along it, where it changes; at most 60 places. */
-            taper?: components["schemas"]["Thickness"][];
+            taper?: components["schemas"]["Thickness"][] | null;
             target_hrc?: components["schemas"]["TargetBody"] | null;
             /**
              * Format: uuid
@@ -1833,6 +1972,11 @@ export interface components {
             /** @description What kind of problem it is, in a few words. */
             title: string;
         };
+        /**
+         * @description What surrounds the blade while hot.
+         * @enum {string}
+         */
+        Protection: "bare" | "reducing_forge" | "coating" | "foil";
         /** @description 90 % intervals of the outcomes that are plain numbers. */
         Ranges: {
             /** @description Skin that loses carbon, mm. */
@@ -1928,6 +2072,42 @@ export interface components {
             values_hrc: number[];
             /** @description Kept, but not learned from. */
             withdrawn?: boolean;
+        };
+        /** @description Everything known of a blade beyond its plain sizes; each has a default. */
+        Ready: {
+            /**
+             * Format: int32
+             * @description Other blades heated with it, 0 to 49.
+             * @default 0
+             */
+            beside: number;
+            /**
+             * @description Bevel heights along it, at most 60 places; up to the spine when left out.
+             * @default []
+             */
+            bevels: components["schemas"]["Bevel"][];
+            /**
+             * @description The checks before the fire.
+             * @default {}
+             */
+            checks: components["schemas"]["BTreeMap"];
+            /**
+             * @description When it is ground.
+             * @default grind_first
+             */
+            order: components["schemas"]["Order"];
+            /** @default null */
+            outline: components["schemas"]["OutlineDraft"] | null;
+            /**
+             * @description What keeps its carbon in.
+             * @default bare
+             */
+            protection: components["schemas"]["Protection"];
+            /**
+             * @description Thickness along it, where it changes, at most 60 places.
+             * @default []
+             */
+            taper: components["schemas"]["Thickness"][];
         };
         /** @description One thing that moved a prediction, in plain words. */
         Reason: {
@@ -2108,6 +2288,11 @@ export interface components {
              */
             tip_length_mm?: number | null;
         };
+        /**
+         * @description How a check stands.
+         * @enum {string}
+         */
+        Standing: "good" | "open" | "bad";
         /** @description A firing to be started. */
         StartBody: {
             /**
@@ -2332,6 +2517,33 @@ export interface components {
             /** @description Temperature. */
             temperature_c: components["schemas"]["Celsius"];
         } | {
+            /** @description Hold once at heat. */
+            hold_s: components["schemas"]["Seconds"];
+            /** @enum {string} */
+            kind: "refine";
+            /** @description Temperature. */
+            temperature_c: components["schemas"]["Celsius"];
+        } | {
+            /** @enum {string} */
+            kind: "coat";
+        } | {
+            /** @enum {string} */
+            kind: "pouch";
+        } | {
+            /** @description Drying time. */
+            hold_s: components["schemas"]["Seconds"];
+            /** @enum {string} */
+            kind: "clay";
+            /** @description Drying temperature. */
+            temperature_c: components["schemas"]["Celsius"];
+        } | {
+            /** @description Hold once even. */
+            hold_s: components["schemas"]["Seconds"];
+            /** @enum {string} */
+            kind: "preheat";
+            /** @description Temperature. */
+            temperature_c: components["schemas"]["Celsius"];
+        } | {
             /** @enum {string} */
             kind: "austenitize";
             /** @description Soak, counted from back at heat. */
@@ -2348,6 +2560,16 @@ export interface components {
             kind: "quench";
             /** @description The media in order. */
             stages: components["schemas"]["Stage"][];
+        } | {
+            /** @enum {string} */
+            kind: "straighten";
+        } | {
+            /** @description Hold there. */
+            hold_s: components["schemas"]["Seconds"];
+            /** @enum {string} */
+            kind: "cool";
+            /** @description Down to this. */
+            temperature_c: components["schemas"]["Celsius"];
         } | {
             /** @description Hold. */
             hold_s: components["schemas"]["Seconds"];
@@ -2374,16 +2596,35 @@ export interface components {
              * @description How many tempers, cooled to room temperature between.
              */
             times: number;
+        } | {
+            /** @enum {string} */
+            kind: "torch_temper";
+            /** @description Which part. */
+            part: components["schemas"]["Part"];
+            /** @description What the part reaches. */
+            temperature_c: components["schemas"]["Celsius"];
+        } | {
+            /** @enum {string} */
+            kind: "check";
+            /** @description At what. */
+            look: components["schemas"]["Look"];
         };
         /** @description A step as written by a caller: every field that any kind may carry. */
         StepDraft: {
             /**
              * Format: double
-             * @description Hold, s; every kind but `austenitize` and `quench`.
+             * @description Hold, s; every kind with a temperature but `austenitize` and `torch_temper`.
              */
             hold_s?: number | null;
-            /** @description `normalize`, `anneal`, `stress_relief`, `austenitize`, `quench`, `sub_zero` or `temper`. */
+            /**
+             * @description `anneal`, `stress_relief`, `normalize`, `refine`, `coat`, `pouch`, `clay`, `preheat`,
+             *     `austenitize`, `quench`, `straighten`, `cool`, `sub_zero`, `temper`, `torch_temper` or `check`.
+             */
             kind: string;
+            /** @description Look of `check`: `straight`, `cracked`, `hard`, `magnet` or `colour`. */
+            look?: string | null;
+            /** @description Part of `torch_temper`: `spine` or `tang`. */
+            part?: string | null;
             /**
              * Format: double
              * @description Soak of `austenitize`, s.
@@ -2398,7 +2639,7 @@ export interface components {
             station_id?: string | null;
             /**
              * Format: double
-             * @description Temperature, −200 to 1300 °C; every kind but `quench`.
+             * @description Temperature, −200 to 1300 °C; every kind that heats or cools but `quench`.
              */
             temperature_c?: number | null;
             /**
@@ -3051,6 +3292,160 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Blade"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_blades_id_clay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BladeClay"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_blades_id_clay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClayBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BladeClay"];
                 };
             };
             /** @description Nobody is signed in. */

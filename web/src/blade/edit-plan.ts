@@ -15,14 +15,14 @@ export function replace(steps: Step[], at: number, step: Step): Step[] {
 
 export function temperatureOf(step: Step): number | null {
   if (step.kind === "quench") return step.stages[0]?.bath_c ?? null;
-  return step.temperature_c;
+  return "temperature_c" in step ? step.temperature_c : null;
 }
 
 export function withTemperature(step: Step, t: number): Step {
   if (step.kind === "quench") {
     return { ...step, stages: step.stages.map((s, i) => (i === 0 ? { ...s, bath_c: t } : s)) };
   }
-  return { ...step, temperature_c: within(t, TEMPERATURE) };
+  return "temperature_c" in step ? { ...step, temperature_c: within(t, TEMPERATURE) } : step;
 }
 
 export function timeOf(step: Step): number | null {
@@ -32,7 +32,7 @@ export function timeOf(step: Step): number | null {
     case "austenitize":
       return step.soak_s;
     default:
-      return step.hold_s;
+      return "hold_s" in step ? step.hold_s : null;
   }
 }
 
@@ -51,7 +51,7 @@ export function withTime(step: Step, seconds: number): Step {
     case "temper":
       return { ...step, hold_s: Math.max(60, s) };
     default:
-      return { ...step, hold_s: s };
+      return "hold_s" in step ? { ...step, hold_s: s } : step;
   }
 }
 
@@ -92,6 +92,22 @@ export function fresh(kind: Step["kind"], austenitize: number, normalize: number
       return { kind, temperature_c: 780, hold_s: 3600 };
     case "stress_relief":
       return { kind, temperature_c: 650, hold_s: 3600 };
+    case "refine":
+      return { kind, temperature_c: austenitize - 25, hold_s: 120 };
+    case "coat":
+    case "pouch":
+    case "straighten":
+      return { kind };
+    case "clay":
+      return { kind, temperature_c: 200, hold_s: 3600 };
+    case "preheat":
+      return { kind, temperature_c: 550, hold_s: 600 };
+    case "cool":
+      return { kind, temperature_c: 20, hold_s: 0 };
+    case "torch_temper":
+      return { kind, temperature_c: 400, part: "spine" };
+    case "check":
+      return { kind, look: "straight" };
     case "austenitize":
       return { kind, temperature_c: austenitize, soak_s: 300 };
     case "quench":

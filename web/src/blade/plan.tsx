@@ -16,7 +16,7 @@ import { BladeView } from "../drawing/blade-view";
 import { HeatPath, stepSentence } from "../drawing/heat-path";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
-import { capital, hrc, MEDIA, STEPS } from "../words/names";
+import { CAUTIONS, capital, hrc, LOOKS, MEDIA, PARTS, STEPS } from "../words/names";
 import {
   apply,
   fresh,
@@ -145,24 +145,69 @@ function StepEditor({ step, onChange, onRemove, onDouble, onAdd, errors, at }: E
         </>
       ) : (
         <>
-          <QuantityInput
-            label="Temperature"
-            hideLabel
-            kind="temperature"
-            value={step.temperature_c}
-            range={TEMPERATURE}
-            error={error("temperature_c")}
-            onChange={(t) => onChange(withTemperature(step, t))}
-          />
-          <QuantityInput
-            label={step.kind === "austenitize" ? "Soak, from back at heat" : "Hold"}
-            hideLabel
-            kind="time"
-            value={timeOf(step)}
-            range={TIME}
-            error={error(step.kind === "austenitize" ? "soak_s" : "hold_s")}
-            onChange={(s) => onChange(withTime(step, s))}
-          />
+          {"temperature_c" in step && (
+            <QuantityInput
+              label="Temperature"
+              hideLabel
+              kind="temperature"
+              value={step.temperature_c}
+              range={TEMPERATURE}
+              error={error("temperature_c")}
+              onChange={(t) => onChange(withTemperature(step, t))}
+            />
+          )}
+          {timeOf(step) !== null && (
+            <QuantityInput
+              label={step.kind === "austenitize" ? "Soak, from back at heat" : "Hold"}
+              hideLabel
+              kind="time"
+              value={timeOf(step) ?? 0}
+              range={TIME}
+              error={error(step.kind === "austenitize" ? "soak_s" : "hold_s")}
+              onChange={(s) => onChange(withTime(step, s))}
+            />
+          )}
+          {step.kind === "check" && (
+            <Form.Select
+              aria-label="Look at"
+              value={step.look}
+              onChange={(e) => onChange({ ...step, look: e.target.value as typeof step.look })}
+            >
+              {Object.entries(LOOKS).map(([id, name]) => (
+                <option key={id} value={id}>
+                  {name}
+                </option>
+              ))}
+            </Form.Select>
+          )}
+          {step.kind === "torch_temper" && (
+            <Form.Select
+              aria-label="Part"
+              value={step.part}
+              onChange={(e) => onChange({ ...step, part: e.target.value as typeof step.part })}
+            >
+              {Object.entries(PARTS).map(([id, name]) => (
+                <option key={id} value={id}>
+                  {name}
+                </option>
+              ))}
+            </Form.Select>
+          )}
+          {step.kind === "sub_zero" && (
+            <>
+              <span className="soft">after</span>
+              <QuantityInput
+                label="Wait after the quench"
+                hideLabel
+                kind="time"
+                value={step.wait_s ?? 0}
+                range={TIME}
+                error={error("wait_s")}
+                onChange={(wait_s) => onChange({ ...step, wait_s })}
+              />
+              <span className="soft">of waiting</span>
+            </>
+          )}
           {step.kind === "austenitize" && <span className="soft">from back at heat</span>}
           {step.kind === "temper" && (
             <span className="stage">
@@ -217,6 +262,7 @@ function StepEditor({ step, onChange, onRemove, onDouble, onAdd, errors, at }: E
           Remove
         </Button>
       </span>
+      {CAUTIONS[step.kind] && <p className="caution">{CAUTIONS[step.kind]}</p>}
     </div>
   );
 }

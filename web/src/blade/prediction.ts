@@ -14,6 +14,8 @@ export function useSettled<T>(value: T, milliseconds: number): T {
 
 export type Geometry = Pick<
   Blade,
+  | "id"
+  | "ready"
   | "steel"
   | "shape"
   | "length_mm"
@@ -28,6 +30,8 @@ export type Geometry = Pick<
 /** What the server wants to know of a blade. */
 function described(b: Geometry) {
   return {
+    blade_id: b.id,
+    ready: b.ready,
     steel: b.steel as unknown as Record<string, never>,
     blade: {
       shape: b.shape,

@@ -2,7 +2,7 @@ import { useEffect, useId, useRef, useState } from "react";
 import type { Prediction, Step } from "../api/client";
 import type { Kind } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
-import { MEDIA, STEPS } from "../words/names";
+import { LOOKS, MEDIA, PARTS, STEPS } from "../words/names";
 import { GLOW_EDGES, glow } from "./glow";
 import { axis, type Corner, layout, line, NARROW } from "./path-layout";
 
@@ -59,6 +59,21 @@ export function stepNumbers(step: Step, show: Show): [string, string] {
       const times = step.times > 1 ? `${step.times} × ` : "";
       return [show("temperature", step.temperature_c), `${times}${show("time", step.hold_s)}`];
     }
+    case "coat":
+      return ["anti-scale", ""];
+    case "pouch":
+      return ["steel foil", ""];
+    case "straighten":
+      return ["while it bends", ""];
+    case "check":
+      return [LOOKS[step.look], ""];
+    case "torch_temper":
+      return [show("temperature", step.temperature_c), PARTS[step.part]];
+    case "cool":
+      return [
+        `to ${show("temperature", step.temperature_c)}`,
+        step.hold_s > 0 ? show("time", step.hold_s) : "",
+      ];
     default:
       return [show("temperature", step.temperature_c), show("time", step.hold_s)];
   }

@@ -35,12 +35,6 @@ export function quenchColour(celsius: number, martensite: number): string {
   return celsius > 480 ? glow(celsius) : "#a3a7a1";
 }
 
-/** Thickness, thin to thick: pale to dark. */
-export function thicknessColour(mm: number, thickest: number): string {
-  const steps = ["#e4e6e2", "#cfd3cf", "#bac0bc", "#a5adaa", "#919a98", "#7f8886"];
-  return steps[Math.min(5, Math.floor((mm / Math.max(thickest, 0.1)) * 6))] as string;
-}
-
 /** Cuts every column into pieces of one colour: far fewer than cells. */
 export function pieces(maps: Maps, colour: (cell: number) => string): Piece[] {
   const all: Piece[] = [];

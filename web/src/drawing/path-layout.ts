@@ -26,6 +26,14 @@ function weight(step: Step): number {
       return 84;
     case "anneal":
       return 90;
+    case "check":
+    case "coat":
+    case "pouch":
+    case "straighten":
+    case "cool":
+      return 64;
+    case "torch_temper":
+      return 72;
     default:
       return 82;
   }
@@ -34,7 +42,40 @@ function weight(step: Step): number {
 function shape(step: Step, w: number, from: number): [number, number][] {
   const up = Math.min(18, w * 0.24);
   switch (step.kind) {
+    case "check":
+    case "coat":
+    case "pouch":
+      // It stays as warm as it was, and is at room temperature by the end.
+      return [
+        [w * 0.5, from > 320 ? from : Math.min(from, ROOM)],
+        [w, from > 320 ? from : ROOM],
+      ];
+    case "straighten":
+      return [[w, Math.max(ROOM, from * 0.7)]];
+    case "cool":
+      return [
+        [w * 0.6, step.temperature_c],
+        [w, step.temperature_c],
+      ];
+    case "clay":
+      return [
+        [up, step.temperature_c],
+        [w - up, step.temperature_c],
+        [w, ROOM],
+      ];
+    case "preheat":
+      return [
+        [up, step.temperature_c],
+        [w, step.temperature_c],
+      ];
+    case "torch_temper":
+      return [
+        [up, step.temperature_c],
+        [w * 0.5, step.temperature_c],
+        [w - 4, ROOM],
+      ];
     case "normalize":
+    case "refine":
     case "stress_relief":
       return [
         [up, step.temperature_c],

@@ -85,6 +85,15 @@ export const blade: Blade = {
   created_at: "2026-11-25T09:00:00Z",
   plan_frozen: false,
   firing_open: false,
+  ready: {
+    outline: null,
+    taper: [],
+    bevels: [],
+    protection: "bare",
+    beside: 0,
+    order: "grind_first",
+    checks: {},
+  },
   outline: [
     [0, 0],
     [0, 28],

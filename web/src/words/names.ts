@@ -57,14 +57,54 @@ export const GRINDS: Record<string, string> = {
   none: "not ground yet",
 };
 
+/** The kinds of step, in the order of the work. */
 export const STEPS: Record<Step["kind"], string> = {
-  normalize: "Normalize",
   anneal: "Anneal",
   stress_relief: "Stress relief",
+  normalize: "Normalize",
+  refine: "Refine",
+  coat: "Coat",
+  pouch: "Pouch",
+  clay: "Clay and dry",
+  preheat: "Preheat",
   austenitize: "Austenitize",
   quench: "Quench",
+  straighten: "Straighten",
+  cool: "Cool",
   sub_zero: "Sub-zero",
   temper: "Temper",
+  torch_temper: "Torch temper",
+  check: "Check",
+};
+
+export const PARTS: Record<"spine" | "tang", string> = { spine: "spine", tang: "tang" };
+
+export const LOOKS: Record<"straight" | "cracked" | "hard" | "magnet" | "colour", string> = {
+  straight: "straight?",
+  cracked: "cracked?",
+  hard: "hard?",
+  magnet: "magnet holds?",
+  colour: "temper colour?",
+};
+
+/** The caution of a step, where work can hurt; the firing view shows its own at each beat. */
+export const CAUTIONS: Partial<Record<Step["kind"], string>> = {
+  anneal: "Burns. Air the room: fires give off carbon monoxide.",
+  stress_relief: "Burns. Air the room: fires give off carbon monoxide.",
+  normalize: "Burns. Air the room: fires give off carbon monoxide.",
+  refine: "Burns. Air the room: fires give off carbon monoxide.",
+  coat: "Coating smokes as it melts on: mask and moving air.",
+  pouch: "Foil edges cut: gloves.",
+  clay: "Bone dry before the fire. No clay dust in the breath.",
+  preheat: "Burns. Air the room: fires give off carbon monoxide.",
+  austenitize: "Burns: gloves, face shield, dry floor. Air the room.",
+  quench:
+    "Hot oil flashes: metal tank, lid, extinguisher, no water in it. Glass-hard after: eye protection.",
+  straighten: "Only while it bends easily; a cold hard blade snaps.",
+  cool: "Hard and brittle as glass until tempered.",
+  sub_zero: "Cold burns. No closed container, no closed room, no flame near alcohol.",
+  temper: "An oven used for oily blades is not for food.",
+  torch_temper: "Edge in water. Flame and hot steam: gloves, eyes, air.",
 };
 
 export const STATION_KINDS: Record<string, string> = {

@@ -5,6 +5,7 @@ use crate::body::Body;
 use crate::patient::Patient;
 use crate::predictor::{Asked, Predictor};
 use crate::problem::{Problem, Problems};
+use crate::routes::clay::{MAX_WANTED, check_wanted};
 use crate::routes::predict::PredictBody;
 use rocket::{State, post};
 use serde::{Deserialize, Serialize};
@@ -68,9 +69,6 @@ pub struct WaterAdvice {
     pub text: String,
 }
 
-/// Most points of a wanted line.
-const MAX_POINTS: usize = 200;
-
 fn within(c: &mut Checker, field: &str, value: f64, (low, high): (f64, f64)) {
     if !(low..=high).contains(&value) {
         c.refuse_allowing(
@@ -113,20 +111,14 @@ pub async fn clay(
     }
     let width = q.brush_mm.unwrap_or(8.0);
     within(&mut c, "brush_mm", width, (2.0, 40.0));
-    if q.wanted.is_empty() || q.wanted.len() > MAX_POINTS {
+    if q.wanted.is_empty() {
         c.refuse_allowing(
             "wanted",
             "A line needs at least one point.",
-            format!("1 to {MAX_POINTS} points"),
+            format!("1 to {MAX_WANTED} points"),
         );
     }
-    for (i, [x, height]) in q.wanted.iter().enumerate().take(MAX_POINTS) {
-        within(&mut c, &format!("wanted[{i}][0]"), *x, (-1500.0, 1500.0));
-        within(&mut c, &format!("wanted[{i}][1]"), *height, (0.5, 300.0));
-    }
-    if q.wanted.windows(2).any(|w| w[1][0] <= w[0][0]) {
-        c.refuse("wanted", "The points must run from heel to tip.");
-    }
+    check_wanted(&mut c, &q.wanted);
     c.finish(Some(()))?;
     let asked = asked(pool, &me, &q.of).await?;
     let brush = Brush {

@@ -13,11 +13,14 @@ use vatten_core::blade::{Blade as Geometry, BladeDraft};
 use vatten_core::fault::{Checker, Faults};
 use vatten_core::medium::Medium;
 use vatten_core::method;
+use vatten_core::outline::{Outline, OutlineDraft};
 use vatten_core::plan::Stations;
 use vatten_core::purpose::Purpose;
+use vatten_core::ready::Ready;
 use vatten_core::steel::{Origin, Steel};
 use vatten_core::units::{Hrc, Quantity};
 use vatten_store::blade::{Blade, NewBlade, SteelRef};
+use vatten_store::station::Station;
 use vatten_store::{Error, PgPool, WorkshopId, blade, plan, station};
 
 /// A blade as a caller writes it.
@@ -58,6 +61,8 @@ pub struct BladeBody {
     /// Wanted hardness, highest; the purpose's usual when left out.
     #[schema(minimum = 0, maximum = 70)]
     pub target_high_hrc: Option<f64>,
+    /// What is known of it beyond its sizes; as it was when left out.
+    pub ready: Option<Ready>,
     /// Remark.
     #[serde(default)]
     #[schema(max_length = 2000)]
@@ -80,12 +85,21 @@ impl BladeBody {
         pool: &PgPool,
         id: WorkshopId,
         mark: String,
+        now: Option<&Ready>,
     ) -> Result<(NewBlade, Steel), Problem> {
         let mut c = Checker::default();
+        let mut ready = self.ready.clone().or(now.cloned()).unwrap_or_default();
+        let own = ready
+            .outline
+            .as_ref()
+            .and_then(|o| c.take(Outline::read(o).map_err(|f| f.under("ready"))));
+        // An outline of its own says how long and wide the blade is.
+        let size = own.as_ref().map(|o| (o.tip_mm(), o.width_mm()));
+        ready.outline = own.map(|o| OutlineDraft::Points(o.points().to_vec()));
         let geometry = c.take(Geometry::parse(&BladeDraft {
             shape: self.shape.clone(),
-            length_mm: self.length_mm,
-            width_mm: self.width_mm,
+            length_mm: size.map(|s| s.0).or(self.length_mm),
+            width_mm: size.map(|s| s.1).or(self.width_mm),
             spine_mm: self.spine_mm,
             edge_mm: self.edge_mm,
             grind: self.grind.clone(),
@@ -111,6 +125,9 @@ impl BladeBody {
                 "target_low_hrc",
                 "The lowest wanted hardness is above the highest.",
             );
+        }
+        if let Some(geometry) = &geometry {
+            c.take(ready.work(geometry, None).map_err(|f| f.under("ready")));
         }
         let mark = c.take(text("mark", &mark, (1, 20)));
         let note = c.take(text("note", &self.note, (0, 2000)));
@@ -155,6 +172,7 @@ impl BladeBody {
                         geometry,
                         purpose,
                         target_hrc,
+                        ready,
                         note,
                     },
                     steel,
@@ -167,12 +185,7 @@ impl BladeBody {
 }
 
 /// The stations of a plan when none was named: the shop's only fire and oven, if it has just one.
-pub async fn usual_stations(
-    pool: &PgPool,
-    id: WorkshopId,
-    fire: Option<Uuid>,
-) -> Result<Stations, Problem> {
-    let all = station::list(pool, id).await?;
+pub fn usual_stations(all: &[Station], fire: Option<Uuid>) -> Result<Stations, Faults> {
     let only = |kinds: &[&str]| {
         let mut found = all.iter().filter(|s| kinds.contains(&s.kind.as_str()));
         let first = found.next().map(|s| s.id);
@@ -182,7 +195,10 @@ pub async fn usual_stations(
         !all.iter()
             .any(|s| s.id == id && s.kind != "oven" && s.kind != "tester")
     }) {
-        return Err(Faults::one("fire_id", "The shop has no such forge or kiln.").into());
+        return Err(Faults::one(
+            "fire_id",
+            "The shop has no such forge or kiln.",
+        ));
     }
     Ok(Stations {
         kiln: fire.or_else(|| only(&["kiln", "forge"])),
@@ -249,9 +265,9 @@ pub async fn create(
         None => blade::next_mark(pool, me.workshop).await?,
     };
     let medium = parse_medium(body.medium.as_deref());
-    let (new, steel) = body.check(pool, me.workshop, mark).await?;
+    let (new, steel) = body.check(pool, me.workshop, mark, None).await?;
     let medium = medium?;
-    let at = usual_stations(pool, me.workshop, body.fire_id).await?;
+    let at = usual_stations(&station::list(pool, me.workshop).await?, body.fire_id)?;
     let made = blade::create(pool, me.workshop, id, &new).await?;
     if made.plan_id.is_none() {
         let (geometry, target) = (new.geometry, new.target_hrc);
@@ -287,7 +303,9 @@ pub async fn update(
     let body = body.0;
     let now = blade::get(pool, me.workshop, id.0).await?;
     let mark = body.mark.clone().unwrap_or_else(|| now.mark.clone());
-    let (new, _) = body.check(pool, me.workshop, mark).await?;
+    let (new, _) = body
+        .check(pool, me.workshop, mark, Some(&now.ready))
+        .await?;
     match blade::update(pool, me.workshop, id.0, &new, body.finished, body.version).await {
         Err(Error::Stale) => Err(Problem::stale(&blade::get(pool, me.workshop, id.0).await?)),
         other => Ok(Json(other?)),

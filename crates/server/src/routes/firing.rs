@@ -2,7 +2,7 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::predictor::{Asked, Depth, Predictor, find_steel, fire};
+use crate::predictor::{Asked, Depth, Predictor, find_steel, fire, usual_tester};
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::usual_stations;
 use rocket::serde::json::Json;
@@ -15,12 +15,12 @@ use vatten_core::fault::{Checker, Faults};
 use vatten_core::firing::Happening;
 use vatten_core::plan::Plan as CorePlan;
 use vatten_core::prediction::Prediction;
+use vatten_core::ready::Made;
 use vatten_core::units::{Celsius, Quantity, Seconds};
-use vatten_core::work::Work;
 use vatten_store::blade::Blade;
 use vatten_store::firing::{Event, Firing};
 use vatten_store::plan::Plan;
-use vatten_store::{Error, PgPool, WorkshopId, blade, firing, plan};
+use vatten_store::{Error, PgPool, WorkshopId, blade, clay, firing, plan, station};
 
 /// A firing to be started.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -100,18 +100,19 @@ pub async fn predict_stored(
     predictor: &Predictor,
     id: WorkshopId,
     blade: &Blade,
+    made: &Made,
     plan: &Plan,
 ) -> Result<Prediction, Problem> {
     let steel = find_steel(pool, id, &blade.steel).await?;
-    let plan =
-        CorePlan::stored(plan.steps.clone()).with_stations(usual_stations(pool, id, None).await?);
-    let mut work = Work::plain(&blade.geometry()?);
-    work.furnace = fire(pool, id, &plan).await?;
+    let known = station::list(pool, id).await?;
+    let plan = CorePlan::stored(plan.steps.clone()).with_stations(usual_stations(&known, None)?);
+    let mut work = made.ready.work(&blade.geometry()?, made.clay.as_ref())?;
+    work.furnace = fire(&known, &plan);
     let asked = Asked {
         plan,
         steel,
         work,
-        tester: crate::predictor::usual_tester(pool, id).await?,
+        tester: usual_tester(&known),
         target: Some((blade.target_low_hrc, blade.target_high_hrc)),
     };
     let learned = predictor.learned(pool, id).await?;
@@ -145,9 +146,13 @@ pub async fn start(
     if draft.version != body.0.plan_version {
         return Err(Problem::stale(&draft));
     }
-    let prediction = predict_stored(pool, predictor, me.workshop, &blade, &draft).await?;
+    let made = Made {
+        ready: blade.ready.clone(),
+        clay: clay::get(pool, me.workshop, id.0).await?.painted().cloned(),
+    };
+    let prediction = predict_stored(pool, predictor, me.workshop, &blade, &made, &draft).await?;
     let at = body.0.at.unwrap_or_else(OffsetDateTime::now_utc);
-    match firing::start(pool, me.workshop, firing_id, &draft, &prediction, at).await {
+    match firing::start(pool, me.workshop, firing_id, &draft, &prediction, &made, at).await {
         Err(Error::Stale) => Err(Problem::stale(
             &plan::latest(pool, me.workshop, id.0).await?,
         )),

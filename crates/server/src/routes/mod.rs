@@ -3,6 +3,7 @@
 pub mod account;
 pub mod advise;
 pub mod blade;
+pub mod clay;
 pub mod exchange;
 pub mod finding;
 pub mod firing;
@@ -27,6 +28,8 @@ pub fn all() -> Vec<rocket::Route> {
         blade::create,
         blade::get,
         blade::update,
+        clay::get,
+        clay::save,
         exchange::export,
         exchange::import,
         finding::list,

@@ -12,7 +12,7 @@ use std::sync::Arc;
 use vatten_core::method;
 use vatten_core::plan::{Plan as CorePlan, Step, StepDraft};
 use vatten_store::plan::Plan;
-use vatten_store::{Error, PgPool, blade, plan};
+use vatten_store::{Error, PgPool, blade, plan, station};
 
 /// A plan to be saved.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -68,7 +68,7 @@ pub async fn usual(
 ) -> Result<Json<Vec<Step>>, Problem> {
     let blade = blade::get(pool, me.workshop, id.0).await?;
     let steel = find_steel(pool, me.workshop, &blade.steel).await?;
-    let at = usual_stations(pool, me.workshop, None).await?;
+    let at = usual_stations(&station::list(pool, me.workshop).await?, None)?;
     let target = (blade.target_low_hrc, blade.target_high_hrc);
     let medium = parse_medium(medium)?;
     let geometry = blade.geometry()?;

@@ -4,7 +4,7 @@ use crate::auth::SignedIn;
 use crate::body::Body;
 use crate::patient::Patient;
 use crate::predictor::{
-    Asked, Depth, Learned, Predictor, check_stations, fire, read_steel, station_names, usual_tester,
+    Asked, Depth, Learned, Predictor, check_stations, fire, names_of, read_steel, usual_tester,
 };
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::usual_stations;
@@ -14,18 +14,21 @@ use serde::Deserialize;
 use std::sync::Arc;
 use uuid::Uuid;
 use vatten_core::blade::{Blade, BladeDraft};
-use vatten_core::clay::{Clay, ClayDraft};
+use vatten_core::clay::ClayDraft;
 use vatten_core::decarburization::Protection;
 use vatten_core::fault::{Checker, Faults};
-use vatten_core::form::{Form, Thickness};
+use vatten_core::form::Thickness;
 use vatten_core::heating::Furnace;
 use vatten_core::map::Maps;
 use vatten_core::outline::{Outline, OutlineDraft};
 use vatten_core::plan::{Plan, StepDraft};
 use vatten_core::prediction::{Prediction, StationNames};
+use vatten_core::ready::{Bevel, Order, Ready};
 use vatten_core::units::{Hrc, Quantity};
 use vatten_core::work::Work;
-use vatten_store::{PgPool, WorkshopId};
+use vatten_store::blade::Blade as StoredBlade;
+use vatten_store::clay::BladeClay;
+use vatten_store::{PgPool, WorkshopId, blade, clay, station};
 
 /// A wanted hardness window, HRC.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -43,13 +46,14 @@ pub struct TargetBody {
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct PredictBody {
+    /// A blade of the shop: everything that is left out below is as stored with it.
+    pub blade_id: Option<Uuid>,
     /// Designation of a built-in steel, id of one of the shop's own, or `{"analysis": {"C": 0.84}}`.
     #[serde(default)]
     #[schema(value_type = Object)]
     pub steel: serde_json::Value,
-    /// The blade.
-    #[serde(default)]
-    pub blade: BladeDraft,
+    /// The blade's sizes.
+    pub blade: Option<BladeDraft>,
     /// The steps in order, 1 to 40.
     #[serde(default)]
     pub steps: Vec<StepDraft>,
@@ -59,11 +63,16 @@ pub struct PredictBody {
     pub tester_id: Option<Uuid>,
     /// Ask for the temper that reaches this.
     pub target_hrc: Option<TargetBody>,
+    /// What is known of it beyond its sizes; the fields below take part of it.
+    pub ready: Option<Ready>,
     /// Its own outline instead of the preset's.
     pub outline: Option<OutlineDraft>,
     /// Thickness along it, where it changes; at most 60 places.
-    #[serde(default)]
-    pub taper: Vec<Thickness>,
+    pub taper: Option<Vec<Thickness>>,
+    /// Bevel heights along it; at most 60 places.
+    pub bevels: Option<Vec<Bevel>>,
+    /// Ground before or after hardening.
+    pub order: Option<Order>,
     /// Clay.
     pub clay: Option<ClayDraft>,
     /// Fire of the hardening heat: `kiln`, `forge`, `pipe` or `oven`; as the plan's station when left out.
@@ -86,49 +95,74 @@ pub struct PredictBody {
 
 impl PredictBody {
     /// The blade and what is around it; faults at `blade.…`, `outline`, `taper[i].…`, `clay.…` and so on.
-    fn work(&self, c: &mut Checker) -> Option<Work> {
-        let outline = self.outline.as_ref().map(|o| c.take(Outline::read(o)));
-        let mut draft = self.blade.clone();
-        if let Some(Some(outline)) = &outline {
-            // An outline says how long and wide the blade is.
-            draft.length_mm = draft.length_mm.or(Some(outline.tip_mm()));
-            draft.width_mm = draft.width_mm.or(Some(outline.width_mm()));
-        } else if outline.is_some() {
+    fn work(&self, c: &mut Checker, known: Option<&Known>) -> Option<Work> {
+        let stored = known.map(|k| k.blade.ready.clone());
+        let mut ready = self.ready.clone().or(stored).unwrap_or_default();
+        if let Some(taper) = &self.taper {
+            ready.taper.clone_from(taper);
+        }
+        if let Some(bevels) = &self.bevels {
+            ready.bevels.clone_from(bevels);
+        }
+        if let Some(order) = self.order {
+            ready.order = order;
+        }
+        let in_ready = self.ready.as_ref().and_then(|r| r.outline.as_ref());
+        let given = self.outline.as_ref().or(in_ready);
+        let given = given.map(|o| c.take(Outline::read(o)));
+        if given == Some(None) {
             return None;
         }
-        let blade = c.take(Blade::parse(&draft).map_err(|f| f.under("blade")));
-        let form = blade.and_then(|b| c.take(Form::parse(&b, outline.flatten(), &self.taper)));
-        let clay = self.clay.as_ref().map_or(Some(Clay::default()), |clay| {
-            c.take(Clay::parse(clay).map_err(|f| f.under("clay")))
-        });
+        let given = given.flatten();
+        if let Some(outline) = &given {
+            ready.outline = Some(OutlineDraft::Points(outline.points().to_vec()));
+        }
+        let blade = match (&self.blade, known) {
+            (Some(draft), _) => {
+                // Other sizes than the stored ones: the stored outline does not fit them.
+                if given.is_none() {
+                    ready.outline = None;
+                }
+                let mut draft = draft.clone();
+                if let Some(outline) = &given {
+                    // An outline says how long and wide the blade is.
+                    draft.length_mm = draft.length_mm.or(Some(outline.tip_mm()));
+                    draft.width_mm = draft.width_mm.or(Some(outline.width_mm()));
+                }
+                c.take(Blade::parse(&draft).map_err(|f| f.under("blade")))
+            }
+            (None, Some(known)) => c.take(known.blade.geometry()),
+            (None, None) => {
+                c.take(Blade::parse(&BladeDraft::default()).map_err(|f| f.under("blade")))
+            }
+        };
         let furnace = self.furnace.as_deref();
         let furnace = furnace.map_or(Some(Furnace::default()), |f| {
             c.take(Furnace::parse("furnace", f))
         });
-        let protection = self.protection.as_deref();
-        let protection = protection.map_or(Some(Protection::default()), |p| {
-            c.take(Protection::parse("protection", p))
-        });
-        let together = self.together.unwrap_or(1);
-        if !(1..=50).contains(&together) {
-            c.refuse_allowing(
-                "together",
-                format!("{together} blades in one fire is not possible."),
-                "1 to 50",
-            );
+        if let Some(p) = &self.protection {
+            ready.protection = c
+                .take(Protection::parse("protection", p))
+                .unwrap_or_default();
         }
-        let raisers = self.raisers.unwrap_or(0);
-        if raisers > 3 {
+        if let Some(together) = self.together {
+            if !(1..=50).contains(&together) {
+                c.refuse_allowing(
+                    "together",
+                    format!("{together} blades in one fire is not possible."),
+                    "1 to 50",
+                );
+            }
+            ready.beside = together.clamp(1, 50) - 1;
+        }
+        if let Some(raisers) = self.raisers.filter(|r| *r > 3) {
             c.refuse_allowing("raisers", format!("{raisers} is not possible."), "0 to 3");
         }
-        Some(Work {
-            form: form?,
-            clay: clay?,
-            furnace: furnace?,
-            protection: protection?,
-            together,
-            raisers,
-        })
+        let clay = self.clay.as_ref().or(known.and_then(|k| k.clay.painted()));
+        let mut work = c.take(ready.work(&blade?, clay))?;
+        work.furnace = furnace?;
+        work.raisers = self.raisers.unwrap_or(work.raisers);
+        Some(work)
     }
 
     /// Width of a cell, mm: as asked, or `usual`.
@@ -152,12 +186,23 @@ impl PredictBody {
         usual_step_mm: f64,
     ) -> Result<(Asked, StationNames, f64), Problem> {
         let mut c = Checker::default();
-        let steel = match read_steel(pool, workshop, &self.steel).await {
+        let stored = match self.blade_id {
+            Some(id) => Some(Known {
+                blade: blade::get(pool, workshop, id).await?,
+                clay: clay::get(pool, workshop, id).await?,
+            }),
+            None => None,
+        };
+        let own = stored
+            .as_ref()
+            .filter(|_| self.steel.is_null())
+            .map(|k| serde_json::Value::String(k.blade.steel.clone()));
+        let steel = match read_steel(pool, workshop, own.as_ref().unwrap_or(&self.steel)).await {
             Ok(steel) => Some(steel),
             Err(problem) if problem.status == 422 => c.take(Err(Faults(problem.fields))),
             Err(problem) => return Err(problem),
         };
-        let work = self.work(&mut c);
+        let work = self.work(&mut c, stored.as_ref());
         let step_mm = self.step_mm(&mut c, usual_step_mm);
         let plan = c.take(Plan::parse(&self.steps));
         let target = self.target_hrc.as_ref().map(|t| {
@@ -172,7 +217,8 @@ impl PredictBody {
             low.zip(high)
                 .map_or((0.0, 0.0), |(low, high)| (low.value(), high.value()))
         });
-        let names = station_names(pool, workshop).await?;
+        let known = station::list(pool, workshop).await?;
+        let names = names_of(&known);
         if let Some(plan) = &plan {
             c.take(check_stations(plan, &names));
         }
@@ -191,11 +237,11 @@ impl PredictBody {
             _ => None,
         };
         let (steel, mut work, plan) = c.finish(parts)?;
-        let plan = plan.with_stations(usual_stations(pool, workshop, None).await?);
+        let plan = plan.with_stations(usual_stations(&known, None)?);
         if self.furnace.is_none() {
-            work.furnace = fire(pool, workshop, &plan).await?;
+            work.furnace = fire(&known, &plan);
         }
-        let tester = self.tester_id.or(usual_tester(pool, workshop).await?);
+        let tester = self.tester_id.or(usual_tester(&known));
         let asked = Asked {
             plan,
             steel,
@@ -205,6 +251,12 @@ impl PredictBody {
         };
         Ok((asked, names, step_mm))
     }
+}
+
+/// A blade of the shop with its clay.
+struct Known {
+    blade: StoredBlade,
+    clay: BladeClay,
 }
 
 /// Most places whose history can be asked for.

@@ -1,0 +1,90 @@
+//! The clay of a blade.
+
+use crate::auth::SignedIn;
+use crate::body::{Body, Id};
+use crate::problem::{Problem, Problems};
+use rocket::serde::json::Json;
+use rocket::{State, get, put};
+use serde::Deserialize;
+use vatten_core::clay::{Clay, ClayDraft};
+use vatten_core::fault::Checker;
+use vatten_store::clay::BladeClay;
+use vatten_store::{Error, PgPool, clay};
+
+/// Clay to be saved.
+#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ClayBody {
+    /// As painted.
+    #[serde(default)]
+    pub clay: ClayDraft,
+    /// The line that is wanted: [x, height above the edge], mm, from heel to tip, at most 200 points.
+    #[serde(default)]
+    pub wanted: Vec<[f64; 2]>,
+    /// Version it was read at; 0 before the first.
+    #[serde(default)]
+    pub version: i64,
+}
+
+/// Most points of a wanted line.
+pub const MAX_WANTED: usize = 200;
+
+/// Checks a wanted line; faults at `wanted` and `wanted[i][1]`.
+pub fn check_wanted(c: &mut Checker, wanted: &[[f64; 2]]) {
+    if wanted.len() > MAX_WANTED {
+        c.refuse_allowing(
+            "wanted",
+            "The line has more points than can be held.",
+            format!("0 to {MAX_WANTED} points"),
+        );
+    }
+    let mut within = |field: String, value: f64, (low, high): (f64, f64)| {
+        if !(low..=high).contains(&value) {
+            c.refuse_allowing(
+                field,
+                format!("{value} mm is not possible."),
+                format!("{low} to {high} mm"),
+            );
+        }
+    };
+    for (i, [x, height]) in wanted.iter().enumerate().take(MAX_WANTED) {
+        within(format!("wanted[{i}][0]"), *x, (-1500.0, 1500.0));
+        within(format!("wanted[{i}][1]"), *height, (0.5, 300.0));
+    }
+    if wanted.windows(2).any(|w| w[1][0] <= w[0][0]) {
+        c.refuse("wanted", "The points must run from heel to tip.");
+    }
+}
+
+/// The clay of a blade; bare with version 0 before any was painted.
+#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = uuid::Uuid, Path)),
+    responses((status = 200, body = BladeClay), Problems))]
+#[get("/blades/<id>/clay")]
+pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<BladeClay>, Problem> {
+    Ok(Json(clay::get(pool, me.workshop, id.0).await?))
+}
+
+/// Saves the clay of a blade.
+#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = uuid::Uuid, Path)), request_body = ClayBody,
+    responses((status = 200, body = BladeClay), Problems))]
+#[put("/blades/<id>/clay", data = "<body>")]
+pub async fn save(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+    body: Body<ClayBody>,
+) -> Result<Json<BladeClay>, Problem> {
+    let ClayBody {
+        clay: draft,
+        wanted,
+        version,
+    } = body.0;
+    let mut c = Checker::default();
+    c.take(Clay::parse(&draft).map_err(|f| f.under("clay")));
+    check_wanted(&mut c, &wanted);
+    c.finish(Some(()))?;
+    match clay::save(pool, me.workshop, id.0, &draft, &wanted, version).await {
+        Err(Error::Stale) => Err(Problem::stale(&clay::get(pool, me.workshop, id.0).await?)),
+        other => Ok(Json(other?)),
+    }
+}
