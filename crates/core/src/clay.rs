@@ -398,6 +398,63 @@ impl Clay {
     }
 }
 
+/// Wet clay, g/cm³: refractory clay with charcoal and stone dust, as smiths mix it.
+const WET_G_PER_CM3: f64 = 1.9;
+/// Share mixed more than is laid on: brush, board and slips.
+const SPARE: f64 = 0.25;
+/// Drying at 200 °C, s for each mm² of the thickest place's square: water leaves by diffusion.
+const OVEN_S_PER_MM2: f64 = 600.0;
+/// Drying in the air of a room, likewise.
+const AIR_S_PER_MM2: f64 = 5400.0;
+
+/// What laying it on amounts to.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Lay {
+    /// Covered area of both faces together, mm².
+    pub area_mm2: f64,
+    /// Clay on both faces together, mm³.
+    pub volume_mm3: f64,
+    /// Thickest place, mm.
+    pub thickest_mm: f64,
+    /// Wet clay to mix, with a quarter to spare, g.
+    pub mix_g: f64,
+    /// Drying in an oven at 200 °C, s.
+    pub dry_oven_s: f64,
+    /// Drying in the air of a room, s.
+    pub dry_air_s: f64,
+    /// How much more clay the left face carries than the right, percent of both.
+    pub left_more_percent: f64,
+}
+
+impl Clay {
+    /// What laying it on amounts to, on a grid; none when bare.
+    #[must_use]
+    pub fn lay(&self, grid: &Grid) -> Option<Lay> {
+        let cell = grid.step_mm * grid.step_mm;
+        let [left, right] = self.on(grid);
+        let sum = |face: &[f64]| face.iter().sum::<f64>() * cell;
+        let (l, r) = (sum(&left), sum(&right));
+        let volume_mm3 = l + r;
+        if volume_mm3 <= 0.0 {
+            return None;
+        }
+        let both = || left.iter().chain(&right).copied();
+        let covered = both().filter(|t| *t > 0.0).count();
+        let thickest_mm = both().fold(0.0, f64::max);
+        let square = thickest_mm * thickest_mm;
+        Some(Lay {
+            area_mm2: covered as f64 * cell,
+            volume_mm3,
+            thickest_mm,
+            mix_g: volume_mm3 * 1e-3 * WET_G_PER_CM3 * (1.0 + SPARE),
+            dry_oven_s: (OVEN_S_PER_MM2 * square).clamp(3600.0, 4.0 * 3600.0),
+            dry_air_s: (AIR_S_PER_MM2 * square).clamp(8.0 * 3600.0, 48.0 * 3600.0),
+            left_more_percent: 100.0 * (l - r) / volume_mm3,
+        })
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -504,5 +561,25 @@ mod tests {
         let faults = Clay::parse(&ClayDraft { left, right: None }).unwrap_err();
         assert_eq!(faults.0[0].field, field, "{faults}");
         assert!(faults.0[0].allowed.is_some());
+    }
+
+    #[test]
+    fn laying_it_on_takes_so_much_and_so_long() {
+        let grid = Grid::over(&Form::of(&blade()), 1.0);
+        assert_eq!(Clay::default().lay(&grid), None);
+        let thin = Clay::band(15.0, 1.0).lay(&grid).unwrap();
+        // Half of 30 mm by 180 mm and the tang, on both faces.
+        assert!((7000.0..11_000.0).contains(&thin.area_mm2), "{thin:?}");
+        assert!((thin.volume_mm3 - thin.area_mm2).abs() < 1e-6);
+        assert!((thin.mix_g - thin.volume_mm3 * 0.002_375).abs() < 1e-6);
+        assert_eq!(thin.left_more_percent, 0.0);
+        let thick = Clay::band(15.0, 4.0).lay(&grid).unwrap();
+        assert!(thick.dry_oven_s > 2.0 * thin.dry_oven_s && thick.dry_air_s > thin.dry_air_s);
+        let one = ClayDraft {
+            left: face(vec![stroke(2.0)]),
+            right: Some(face(vec![])),
+        };
+        let one = Clay::parse(&one).unwrap().lay(&grid).unwrap();
+        assert_eq!(one.left_more_percent, 100.0);
     }
 }

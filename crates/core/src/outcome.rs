@@ -1,7 +1,7 @@
 //! What the whole blade does in the quench: hamon, bend, crack, grain, skin, and the soak before it.
 
 use crate::check::{Checked, checked};
-use crate::clay::Clay;
+use crate::clay::{Clay, Lay};
 use crate::crack::{self, Causes, Risk};
 use crate::decarburization;
 use crate::film::{Agitation, Film};
@@ -82,6 +82,9 @@ pub struct Outcomes {
     /// The checks before the fire, with what each costs on this blade.
     #[serde(default)]
     pub checks: Vec<Checked>,
+    /// What laying the clay on amounts to; none when bare.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub clay: Option<Lay>,
     /// The grid was coarser than asked for, to keep within its limit: its step, mm.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub coarsened_to_mm: Option<f64>,
@@ -479,6 +482,7 @@ fn assemble(
         coarsened_to_mm: even.grid.coarsened.then_some(even.grid.step_mm),
         outcome_reasons: reasons,
         checks: Vec::new(),
+        clay: work.clay.lay(&even.grid),
     };
     found.checks = checked(&work.checks, work, &found, &habits.crack);
     found

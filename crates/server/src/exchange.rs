@@ -666,8 +666,10 @@ async fn store(
             id,
             firing_id,
             &draft,
-            &prediction,
-            &fired.made,
+            firing::Frozen {
+                prediction: &prediction,
+                made: &fired.made,
+            },
             fired.started_at,
             &past,
         )

@@ -2,6 +2,7 @@
 
 mod auth;
 mod body;
+mod clay_sheet;
 pub mod config;
 mod exchange;
 mod front;
@@ -10,6 +11,7 @@ mod patient;
 mod predictor;
 mod problem;
 mod routes;
+mod sheet;
 
 use config::Config;
 use predictor::Predictor;

@@ -27,7 +27,7 @@ impl Modify for Security {
     paths(
         account::sign_up, account::sign_in, account::who, account::sign_out,
         blade::rack, blade::finished, blade::create, blade::get, blade::update,
-        clay::get, clay::save,
+        clay::get, clay::save, clay::sheet,
         exchange::export, exchange::import,
         finding::list, finding::create, finding::withdraw,
         firing::start, firing::of_blade, firing::get, firing::events, firing::happen,

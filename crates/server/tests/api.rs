@@ -1042,7 +1042,8 @@ async fn no_route_crosses_shops(pool: PgPool) {
         let real = path
             .replace("{id}", id)
             .replace("{reading}", &reading)
-            .replace("{finding}", &finding);
+            .replace("{finding}", &finding)
+            .replace("{file}", "sheet.svg");
         assert!(!real.contains('{'), "{real}");
         for (method, operation) in methods.as_object().unwrap() {
             let schema = operation["requestBody"]["content"]["application/json"]["schema"]["$ref"]

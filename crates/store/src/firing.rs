@@ -41,6 +41,15 @@ pub struct Firing {
     pub version: i64,
 }
 
+/// What is frozen beside the plan when a firing starts.
+#[derive(Debug, Clone, Copy)]
+pub struct Frozen<'a> {
+    /// What was predicted.
+    pub prediction: &'a Prediction,
+    /// The blade as it goes into the fire.
+    pub made: &'a Made,
+}
+
 struct Row {
     id: Uuid,
     blade_id: Uuid,
@@ -166,15 +175,14 @@ pub async fn start(
     workshop: WorkshopId,
     id: Uuid,
     plan: &crate::plan::Plan,
-    prediction: &Prediction,
-    made: &Made,
+    frozen: Frozen<'_>,
     at: OffsetDateTime,
 ) -> Result<Firing, Error> {
     if let Ok(known) = get(pool, workshop, id).await {
         return Ok(known);
     }
     let mut tx = pool.begin().await?;
-    let frozen = sqlx::query!(
+    let froze = sqlx::query!(
         "update plan set frozen_at = $4, version = version + 1
          where workshop_id = $1 and id = $2 and version = $3 and frozen_at is null",
         workshop.uuid(),
@@ -184,7 +192,7 @@ pub async fn start(
     )
     .execute(&mut *tx)
     .await?;
-    if frozen.rows_affected() == 0 {
+    if froze.rows_affected() == 0 {
         return Err(Error::Stale);
     }
     sqlx::query!(
@@ -195,11 +203,11 @@ pub async fn start(
         workshop.uuid(),
         plan.blade_id,
         plan.id,
-        serde_json::to_value(prediction)?,
+        serde_json::to_value(frozen.prediction)?,
         serde_json::to_value(State::default())?,
         serde_json::to_value(&plan.steps)?,
         at,
-        Json(made) as _
+        Json(frozen.made) as _
     )
     .execute(&mut *tx)
     .await?;
@@ -217,12 +225,11 @@ pub async fn restore(
     workshop: WorkshopId,
     id: Uuid,
     plan: &crate::plan::Plan,
-    prediction: &Prediction,
-    made: &Made,
+    frozen: Frozen<'_>,
     started_at: OffsetDateTime,
     past: &[(Uuid, Happening, OffsetDateTime)],
 ) -> Result<Firing, Error> {
-    start(pool, workshop, id, plan, prediction, made, started_at).await?;
+    start(pool, workshop, id, plan, frozen, started_at).await?;
     let events: Vec<CoreEvent> = past
         .iter()
         .map(|(_, what, at)| CoreEvent {

@@ -18,6 +18,7 @@ use vatten_core::ready::{Made, Ready};
 use vatten_core::steel::Steel;
 use vatten_core::work::Work;
 use vatten_store::blade::{NewBlade, SteelRef};
+use vatten_store::firing::Frozen;
 use vatten_store::reading::NewReading;
 use vatten_store::{
     Error, WorkshopId, archive, blade, firing, person, plan, reading, record, session, station,
@@ -90,8 +91,10 @@ async fn fired(pool: &PgPool, shop: WorkshopId, mark: &str) -> (Uuid, Uuid) {
         shop,
         Uuid::now_v7(),
         &draft,
-        &prediction(),
-        &Made::default(),
+        Frozen {
+            prediction: &prediction(),
+            made: &Made::default(),
+        },
         now,
     )
     .await
@@ -348,8 +351,10 @@ async fn the_same_beat_from_two_hands_happens_once(pool: PgPool) {
         north,
         firing_id,
         &draft,
-        &prediction(),
-        &Made::default(),
+        Frozen {
+            prediction: &prediction(),
+            made: &Made::default(),
+        },
         now,
     )
     .await
@@ -359,8 +364,10 @@ async fn the_same_beat_from_two_hands_happens_once(pool: PgPool) {
         north,
         firing_id,
         &draft,
-        &prediction(),
-        &Made::default(),
+        Frozen {
+            prediction: &prediction(),
+            made: &Made::default(),
+        },
         now,
     )
     .await
@@ -394,8 +401,10 @@ async fn the_same_beat_from_two_hands_happens_once(pool: PgPool) {
         north,
         Uuid::now_v7(),
         &next,
-        &prediction(),
-        &Made::default(),
+        Frozen {
+            prediction: &prediction(),
+            made: &Made::default(),
+        },
         now,
     )
     .await;

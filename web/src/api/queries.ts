@@ -28,6 +28,12 @@ export const usePlan = (id: string) =>
     queryFn: () => take(api.GET("/api/v1/blades/{id}/plan", { params: { path: { id } } })),
   });
 
+export const useClay = (id: string) =>
+  useQuery({
+    queryKey: ["clay", id],
+    queryFn: () => take(api.GET("/api/v1/blades/{id}/clay", { params: { path: { id } } })),
+  });
+
 export const useFirings = (id: string) =>
   useQuery({
     queryKey: ["firings", id],

@@ -109,6 +109,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/blades/{id}/clay/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The clay of a blade at 1:1, with a ruler to check the printer: `sheet.svg` or `sheet.pdf` (A4 lying). */
+        get: operations["get_blades_id_clay_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/blades/{id}/findings": {
         parameters: {
             query?: never;
@@ -1432,6 +1449,44 @@ export interface components {
              */
             middle: number;
         };
+        /** @description What laying it on amounts to. */
+        Lay: {
+            /**
+             * Format: double
+             * @description Covered area of both faces together, mm².
+             */
+            area_mm2: number;
+            /**
+             * Format: double
+             * @description Drying in the air of a room, s.
+             */
+            dry_air_s: number;
+            /**
+             * Format: double
+             * @description Drying in an oven at 200 °C, s.
+             */
+            dry_oven_s: number;
+            /**
+             * Format: double
+             * @description How much more clay the left face carries than the right, percent of both.
+             */
+            left_more_percent: number;
+            /**
+             * Format: double
+             * @description Wet clay to mix, with a quarter to spare, g.
+             */
+            mix_g: number;
+            /**
+             * Format: double
+             * @description Thickest place, mm.
+             */
+            thickest_mm: number;
+            /**
+             * Format: double
+             * @description Clay on both faces together, mm³.
+             */
+            volume_mm3: number;
+        };
         /** @description One result against its predictions, HRC. */
         LessonPoint: {
             /**
@@ -1745,6 +1800,7 @@ export interface components {
             bend: components["schemas"]["BendOutcome"];
             /** @description The checks before the fire, with what each costs on this blade. */
             checks?: components["schemas"]["Checked"][];
+            clay?: components["schemas"]["Lay"] | null;
             /**
              * Format: double
              * @description The grid was coarser than asked for, to keep within its limit: its step, mm.
@@ -3446,6 +3502,83 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BladeClay"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_blades_id_clay_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                /** @description `sheet.svg` or `sheet.pdf` */
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
                 };
             };
             /** @description Nobody is signed in. */

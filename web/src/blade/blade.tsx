@@ -3,6 +3,7 @@ import { ApiError } from "../api/client";
 import { useBlade, usePlan } from "../api/queries";
 import { RackSide } from "../rack/rack-side";
 import { PURPOSES } from "../words/names";
+import { ClayTab } from "./clay";
 import { FireTab } from "./fire";
 import { PlanTab } from "./plan";
 import { ReadingsTab } from "./readings";
@@ -11,6 +12,7 @@ import { ReadyTab } from "./ready";
 const TABS = [
   ["ready", "Ready"],
   ["plan", "Plan"],
+  ["clay", "Clay"],
   ["fire", "Fire"],
   ["readings", "Readings"],
 ] as const;
@@ -55,6 +57,7 @@ export function BladePage() {
             {tab === "plan" && plan.data && (
               <PlanTab key={plan.data.id} blade={b} plan={plan.data} />
             )}
+            {tab === "clay" && <ClayTab key={b.id} blade={b} plan={plan.data} />}
             {tab === "fire" && <FireTab blade={b} plan={plan.data} />}
             {tab === "readings" && <ReadingsTab key={b.id} blade={b} plan={plan.data} />}
           </>

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, type Blade, type Prediction, type Step, take } from "../api/client";
+import { api, type Blade, type Clay, type Prediction, type Step, take } from "../api/client";
 
 /** A value that follows another after it has been still for a moment. */
 export function useSettled<T>(value: T, milliseconds: number): T {
@@ -28,8 +28,9 @@ export type Geometry = Pick<
 >;
 
 /** What the server wants to know of a blade. */
-function described(b: Geometry) {
+export function described(b: Geometry, clay?: Clay) {
   return {
+    clay,
     blade_id: b.id,
     ready: b.ready,
     steel: b.steel as unknown as Record<string, never>,
@@ -49,28 +50,44 @@ export function upToQuench(steps: Step[]): Step[] {
   return steps.slice(0, steps.findLastIndex((s) => s.kind === "quench") + 1);
 }
 
+/** What maps are asked of, as text. */
+export const mapsKey = (blade: Geometry, steps: Step[] | undefined, clay?: Clay) =>
+  JSON.stringify([described(blade, clay), upToQuench(steps ?? [])]);
+
+/** How a quench is simulated: under a clay that is being painted, with cells of a size, after a pause. */
+interface Simulated {
+  clay?: Clay;
+  step_mm?: number;
+  pause?: number;
+}
+
 /** The maps of the last quench of a plan; a newer question cancels the older. */
-export function useMaps(blade: Geometry, steps: Step[] | undefined, wanted: boolean) {
-  const asked = useSettled(JSON.stringify([described(blade), upToQuench(steps ?? [])]), 60);
+export function useMaps(
+  blade: Geometry,
+  steps: Step[] | undefined,
+  wanted: boolean,
+  { clay, step_mm = 2, pause = 60 }: Simulated = {},
+) {
+  const asked = useSettled(mapsKey(blade, steps, clay), pause);
   return useQuery({
-    queryKey: ["maps", asked],
+    queryKey: ["maps", step_mm, asked],
     enabled: wanted && !asked.endsWith("[]]"),
     placeholderData: keepPreviousData,
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,
     queryFn: async ({ signal }) => {
       const [what, upTo] = JSON.parse(asked) as [ReturnType<typeof described>, Step[]];
-      const body = { ...what, steps: upTo, step_mm: 2 };
+      const body = { ...what, steps: upTo, step_mm };
       const maps = await take(api.POST("/api/v1/simulate", { signal, body }));
       if (!("moments" in maps)) throw new Error("The simulation broke off. Try again.");
-      return maps;
+      return { ...maps, asked };
     },
   });
 }
 
 /** The prediction of a plan on a blade; a newer question cancels the older. */
-export function usePrediction(blade: Geometry | undefined, steps: Step[] | undefined) {
-  const asked = useSettled(JSON.stringify([blade, steps]), 25);
+export function usePrediction(blade: Geometry | undefined, steps: Step[] | undefined, clay?: Clay) {
+  const asked = useSettled(JSON.stringify([blade, clay ?? null, steps]), 25);
   return useQuery({
     queryKey: ["predict", asked],
     // The settled question may be older than the plan it is asked of.
@@ -79,12 +96,12 @@ export function usePrediction(blade: Geometry | undefined, steps: Step[] | undef
     retry: false,
     gcTime: 30_000,
     queryFn: async ({ signal }) => {
-      const [b, s] = JSON.parse(asked) as [Geometry, Step[]];
+      const [b, painted, s] = JSON.parse(asked) as [Geometry, Clay | null, Step[]];
       const found = await take<Prediction>(
         api.POST("/api/v1/predict", {
           signal,
           body: {
-            ...described(b),
+            ...described(b, painted ?? undefined),
             steps: s,
             target_hrc: { low: b.target_low_hrc, high: b.target_high_hrc },
           },

@@ -87,18 +87,27 @@ interface Props {
   over?: (frame: Frame) => ReactNode;
   /** Where the pointer is, mm. */
   onPoint?: (at: [number, number] | null) => void;
+  /** Drawn on with pen, finger or mouse: down, along, up, mm. */
+  onStroke?: (what: "down" | "move" | "up", at: [number, number]) => void;
 }
 
 /** The blade to scale, shaded by thickness, with a ruler and the place where hardness is read. */
 export function BladeDrawing(props: Props) {
-  const { outline, length, width, spine, edge, height, plain, under, over, onPoint } = props;
+  const { outline, length, width, spine, edge, plain, under, over, onPoint, onStroke } = props;
   const [ref, wide] = useWidth<HTMLDivElement>(660);
   const { units, show } = useUnits();
   const id = useId();
   const b = bounds(outline);
-  const scale = Math.min((wide - 24) / (b.x1 - b.x0), (height - 62) / (b.y1 - b.y0));
+  const scale = Math.min((wide - 24) / (b.x1 - b.x0), (props.height - 62) / (b.y1 - b.y0));
+  // A long slim blade needs less than the room it may take.
+  const height = Math.ceil(Math.min(props.height, (b.y1 - b.y0) * scale + 62));
   const x = (mm: number) => 12 + (mm - b.x0) * scale;
   const y = (mm: number) => 22 + (b.y1 - mm) * scale;
+  const placeOf = (e: React.PointerEvent<SVGSVGElement>): [number, number] => {
+    const box = e.currentTarget.getBoundingClientRect();
+    const [px, py] = [e.clientX - box.left, e.clientY - box.top];
+    return [(px - 12) / scale + b.x0, b.y1 - (py - 22) / scale];
+  };
   const frame: Frame = { x, y, scale, heights: (at) => heights(outline, at) };
   const inch = units.length === "in";
   const step = inch ? 25.4 / 4 : 10;
@@ -119,10 +128,16 @@ export function BladeDrawing(props: Props) {
         height={height}
         role="img"
         aria-label={`Blade ${show("length", length)} long, ${show("length", width)} wide, spine ${show("length", spine)}, edge ${show("length", edge)}`}
+        className={onStroke ? "drawn-on" : undefined}
+        onPointerDown={(e) => {
+          if (!onStroke || e.button !== 0) return;
+          e.currentTarget.setPointerCapture?.(e.pointerId);
+          onStroke("down", placeOf(e));
+        }}
+        onPointerUp={(e) => onStroke?.("up", placeOf(e))}
         onPointerMove={(e) => {
-          const box = e.currentTarget.getBoundingClientRect();
-          const [px, py] = [e.clientX - box.left, e.clientY - box.top];
-          onPoint?.([(px - 12) / scale + b.x0, b.y1 - (py - 22) / scale]);
+          onPoint?.(placeOf(e));
+          onStroke?.("move", placeOf(e));
         }}
         onPointerLeave={() => onPoint?.(null)}
       >

@@ -2,14 +2,18 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id};
+use crate::clay_sheet::clay_sheet;
+use crate::predictor::Predictor;
 use crate::problem::{Problem, Problems};
+use rocket::http::ContentType;
 use rocket::serde::json::Json;
-use rocket::{State, get, put};
+use rocket::{Responder, State, get, put};
 use serde::Deserialize;
+use std::sync::Arc;
 use vatten_core::clay::{Clay, ClayDraft};
 use vatten_core::fault::Checker;
 use vatten_store::clay::BladeClay;
-use vatten_store::{Error, PgPool, clay};
+use vatten_store::{Error, PgPool, blade, clay};
 
 /// Clay to be saved.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -86,5 +90,45 @@ pub async fn save(
     match clay::save(pool, me.workshop, id.0, &draft, &wanted, version).await {
         Err(Error::Stale) => Err(Problem::stale(&clay::get(pool, me.workshop, id.0).await?)),
         other => Ok(Json(other?)),
+    }
+}
+
+/// A drawing to print.
+#[derive(Responder)]
+pub enum Drawing {
+    /// As SVG.
+    Svg(String, ContentType),
+    /// As PDF.
+    Pdf(Vec<u8>, ContentType),
+}
+
+/// The clay of a blade at 1:1, with a ruler to check the printer: `sheet.svg` or `sheet.pdf` (A4 lying).
+#[utoipa::path(context_path = "/api/v1", tag = "blades",
+    params(("id" = uuid::Uuid, Path), ("file" = String, Path, description = "`sheet.svg` or `sheet.pdf`")),
+    responses((status = 200, body = String, content_type = "image/svg+xml"), Problems))]
+#[get("/blades/<id>/clay/<file>")]
+pub async fn sheet(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+    id: Id,
+    file: &str,
+) -> Result<Drawing, Problem> {
+    let blade = blade::get(pool, me.workshop, id.0).await?;
+    let stored = clay::get(pool, me.workshop, id.0).await?;
+    let form = blade.ready.form(&blade.geometry()?)?;
+    let painted = Clay::parse(&stored.clay)?;
+    let title = format!("{} {} · clay at 1:1", blade.mark, blade.name);
+    let draw = move || clay_sheet(&title, &form, &painted, &stored.wanted);
+    match file {
+        "sheet.svg" => {
+            let text = predictor.run(move || draw().svg()).await?;
+            Ok(Drawing::Svg(text, ContentType::SVG))
+        }
+        "sheet.pdf" => {
+            let bytes = predictor.run(move || draw().pdf()).await?;
+            Ok(Drawing::Pdf(bytes, ContentType::PDF))
+        }
+        _ => Err(Problem::not_found()),
     }
 }

@@ -18,7 +18,7 @@ use vatten_core::prediction::Prediction;
 use vatten_core::ready::Made;
 use vatten_core::units::{Celsius, Quantity, Seconds};
 use vatten_store::blade::Blade;
-use vatten_store::firing::{Event, Firing};
+use vatten_store::firing::{Event, Firing, Frozen};
 use vatten_store::plan::Plan;
 use vatten_store::{Error, PgPool, WorkshopId, blade, clay, firing, plan, station};
 
@@ -151,8 +151,12 @@ pub async fn start(
         clay: clay::get(pool, me.workshop, id.0).await?.painted().cloned(),
     };
     let prediction = predict_stored(pool, predictor, me.workshop, &blade, &made, &draft).await?;
+    let frozen = Frozen {
+        prediction: &prediction,
+        made: &made,
+    };
     let at = body.0.at.unwrap_or_else(OffsetDateTime::now_utc);
-    match firing::start(pool, me.workshop, firing_id, &draft, &prediction, &made, at).await {
+    match firing::start(pool, me.workshop, firing_id, &draft, frozen, at).await {
         Err(Error::Stale) => Err(Problem::stale(
             &plan::latest(pool, me.workshop, id.0).await?,
         )),

@@ -30,6 +30,7 @@ pub fn all() -> Vec<rocket::Route> {
         blade::update,
         clay::get,
         clay::save,
+        clay::sheet,
         exchange::export,
         exchange::import,
         finding::list,
