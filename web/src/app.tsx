@@ -2,6 +2,7 @@ import { BrowserRouter, Link, NavLink, Outlet, Route, Routes } from "react-route
 import { AccountPage, Mark } from "./account/sign-in";
 import { ApiError, type Session } from "./api/client";
 import { useRack, useSession } from "./api/queries";
+import { BenchSheet } from "./blade/bench-sheet";
 import { BladePage } from "./blade/blade";
 import { FiringPage } from "./firing/firing";
 import { LessonsPage } from "./lessons/lessons";
@@ -87,6 +88,7 @@ export function App() {
           <Route path="/firings/:id" element={<FiringPage />} />
           <Route element={<Shell session={session.data} />}>
             <Route index element={<RackPage />} />
+            <Route path="/blades/:id/sheet" element={<BenchSheet />} />
             <Route path="/blades/:id/:tab?" element={<BladePage />} />
             <Route path="/steels" element={<SteelsPage />} />
             <Route path="/lessons" element={<LessonsPage />} />

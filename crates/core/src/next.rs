@@ -29,10 +29,14 @@ pub struct Next {
 /// A change must raise the chance by this to be worth a sentence.
 const WORTH: f64 = 0.05;
 
-struct Candidate {
-    steps: Vec<Step>,
-    fix: Fix,
-    teaches: &'static str,
+/// A plan with one change.
+pub(crate) struct Candidate {
+    /// The steps with it.
+    pub steps: Vec<Step>,
+    /// The change.
+    pub fix: Fix,
+    /// What it would teach.
+    pub teaches: &'static str,
 }
 
 /// Chance that the hardness a plan reaches is read inside `target`, HRC.
@@ -67,7 +71,7 @@ fn set(
 }
 
 /// Every single change that stays inside what is safe for the steel.
-fn candidates(subject: Subject<'_>, advised_c: Option<f64>) -> Vec<Candidate> {
+pub(crate) fn candidates(subject: Subject<'_>, advised_c: Option<f64>) -> Vec<Candidate> {
     let (steps, steel) = (subject.plan.steps(), subject.steel);
     let mut all = Vec::new();
     let mut add = |(steps, fix): (Vec<Step>, Fix), teaches| {

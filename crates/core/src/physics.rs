@@ -95,6 +95,12 @@ pub fn section(plan: &Plan, steel: &Steel, work: &Work) -> Section {
     Section::of(&heat, &work.form, &work.clay, stages(plan))
 }
 
+/// Share hardened where a blade is read, 0 to 1.
+#[must_use]
+pub fn hard_middle(plan: &Plan, steel: &Steel, work: &Work) -> f64 {
+    section(plan, steel, work).reading.hardened()
+}
+
 /// As [`physics`], of a section that was quenched already: a few degrees of the kiln change what
 /// dissolves, not what hardens.
 #[must_use]

@@ -478,6 +478,18 @@ impl Plan {
         self
     }
 
+    /// The plan with every temper after the last quench at a temperature.
+    #[must_use]
+    pub fn tempered_at(mut self, t: Celsius) -> Self {
+        let after = self.last_quench().map_or(0, |q| q + 1);
+        for step in &mut self.steps[after..] {
+            if let Step::Temper { temperature_c, .. } = step {
+                *temperature_c = t;
+            }
+        }
+        self
+    }
+
     /// The steps in order.
     #[must_use]
     pub fn steps(&self) -> &[Step] {
@@ -491,6 +503,30 @@ impl Plan {
             .iter()
             .rposition(|s| matches!(s, Step::Quench { .. }))
     }
+}
+
+/// Steps as they were stored under a format number, of this version or an older one.
+///
+/// # Errors
+/// A sentence: a format of the future or of nothing known, or which step cannot be read.
+pub fn read_steps<'de, D: serde::Deserializer<'de>>(
+    format: i32,
+    stored: impl IntoIterator<Item = D>,
+) -> Result<Vec<Step>, String> {
+    if !(1..=FORMAT).contains(&format) {
+        return Err(format!(
+            "It was saved in form {format}; this version reads forms 1 to {FORMAT}. It is kept as it is."
+        ));
+    }
+    // Form 1 had fewer kinds of step; each reads as it is.
+    stored
+        .into_iter()
+        .enumerate()
+        .map(|(i, step)| {
+            Step::deserialize(step)
+                .map_err(|e| format!("Step {} cannot be read ({e}). It is kept as it is.", i + 1))
+        })
+        .collect()
 }
 
 impl StepDraft {
@@ -804,6 +840,17 @@ mod tests {
         );
         let again: Vec<StepDraft> = serde_json::from_str(&text).unwrap();
         assert_eq!(Plan::parse(&again).unwrap(), plan);
+    }
+
+    #[test]
+    fn older_forms_are_read_and_unknown_ones_told() {
+        let steps = |json: &str| serde_json::from_str::<Vec<serde_json::Value>>(json).unwrap();
+        let old = steps(r#"[{"kind":"austenitize","temperature_c":800.0,"soak_s":300.0}]"#);
+        assert_eq!(read_steps(1, old.clone()).unwrap().len(), 1);
+        assert!(read_steps(9, old.clone()).unwrap_err().contains("form 9"));
+        assert!(read_steps(0, old).is_err());
+        let odd = steps(r#"[{"kind":"coat"},{"kind":"hum"}]"#);
+        assert!(read_steps(2, odd).unwrap_err().starts_with("Step 2"));
     }
 
     #[rstest]

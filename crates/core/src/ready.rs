@@ -11,9 +11,6 @@ use crate::outline::{Outline, OutlineDraft};
 use crate::work::Work;
 use serde::{Deserialize, Serialize};
 
-/// Version of the stored form.
-pub const FORMAT: i32 = 1;
-
 /// When the bevels are ground.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]

@@ -29,6 +29,13 @@ pub enum Change {
         /// The step.
         step: Step,
     },
+    /// Put another step in the place of one.
+    Replace {
+        /// Its position.
+        at: usize,
+        /// The step.
+        with: Step,
+    },
     /// Take a step out.
     Remove {
         /// Position of the step.

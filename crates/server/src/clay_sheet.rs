@@ -79,7 +79,11 @@ pub fn clay_sheet(title: &str, form: &Form, clay: &Clay, wanted: &[[f64; 2]]) ->
                 }
             }
         }
-        let around = outline.points().iter().map(|p| [x(p[0]), y(p[1])]).collect();
+        let around = outline
+            .points()
+            .iter()
+            .map(|p| [x(p[0]), y(p[1])])
+            .collect();
         marks.push(Mark::Line {
             points: around,
             pen: 0.35,
@@ -102,8 +106,15 @@ pub fn clay_sheet(title: &str, form: &Form, clay: &Clay, wanted: &[[f64; 2]]) ->
             });
         }
         // The heel, to lay the blade on by.
-        marks.push(line(vec![[x(0.0), y(low) + 2.0], [x(0.0), y(low) + 6.0]], 0.3));
-        marks.push(Mark::Text([x(0.0) + 1.0, y(low) + 6.0], 3.0, "heel".to_owned()));
+        marks.push(line(
+            vec![[x(0.0), y(low) + 2.0], [x(0.0), y(low) + 6.0]],
+            0.3,
+        ));
+        marks.push(Mark::Text(
+            [x(0.0) + 1.0, y(low) + 6.0],
+            3.0,
+            "heel".to_owned(),
+        ));
         shown.sort_by(f64::total_cmp);
         let key = y(low) + 11.0;
         for (n, t) in shown.iter().enumerate() {
@@ -142,7 +153,12 @@ mod tests {
         })
         .unwrap();
         let form = Form::of(&blade);
-        let sheet = clay_sheet("K-1", &form, &Clay::band(12.0, 2.0), &[[10.0, 9.0], [150.0, 10.0]]);
+        let sheet = clay_sheet(
+            "K-1",
+            &form,
+            &Clay::band(12.0, 2.0),
+            &[[10.0, 9.0], [150.0, 10.0]],
+        );
         let outlines: Vec<_> = sheet
             .marks
             .iter()

@@ -12,6 +12,7 @@ mod predictor;
 mod problem;
 mod routes;
 mod sheet;
+mod stored;
 
 use config::Config;
 use predictor::Predictor;

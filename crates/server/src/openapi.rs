@@ -32,6 +32,8 @@ impl Modify for Security {
         finding::list, finding::create, finding::withdraw,
         firing::start, firing::of_blade, firing::get, firing::events, firing::happen,
         lessons::get,
+        method::for_blade, method::list, method::create, method::update, method::versions, method::retire,
+        method::what_helps,
         plan::get, plan::save, plan::usual,
         predict::predict, predict::simulate, advise::clay, advise::water, predict::health, predict::outline,
         reading::list, reading::create, reading::withdraw,

@@ -189,7 +189,10 @@ impl Sheet {
         }
         c.restore_state();
         if pages > 1 {
-            let words = format!("Page {} of {pages}: lay the crosses over each other.", i + 1);
+            let words = format!(
+                "Page {} of {pages}: lay the crosses over each other.",
+                i + 1
+            );
             write_text(&mut c, pt(MARGIN), pt(5.0), pt(3.0), &words);
             // A cross in the middle of each strip that two pages share.
             c.set_line_width(pt(0.2));
@@ -270,6 +273,9 @@ mod tests {
         let text = String::from_utf8_lossy(&pdf).into_owned();
         assert_eq!(text.matches("/Type /Page\n").count(), pages, "{text}");
         // 100 mm are 283.46 points.
-        assert!(text.contains("28.346457") || text.contains("311.8"), "{text}");
+        assert!(
+            text.contains("28.346457") || text.contains("311.8"),
+            "{text}"
+        );
     }
 }

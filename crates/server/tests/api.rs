@@ -1018,6 +1018,8 @@ async fn no_route_crosses_shops(pool: PgPool) {
         .post("/api/v1/stations", &json!({ "kind": "oven", "name": "O" }))
         .await
         .id();
+    let kept = json!({ "name": "M", "steps": question()["steps"] });
+    let method = south.post("/api/v1/methods", &kept).await.id();
     let token = south
         .post("/api/v1/tokens", &json!({ "name": "t" }))
         .await
@@ -1036,6 +1038,7 @@ async fn no_route_crosses_shops(pool: PgPool) {
             "firings" => firing_id,
             "steels" => key,
             "stations" => &station,
+            "methods" => &method,
             "tokens" => token["token"]["id"].as_str().unwrap(),
             other => panic!("no id for {other}: add one to this test"),
         };
@@ -1053,6 +1056,9 @@ async fn no_route_crosses_shops(pool: PgPool) {
                 "" => None,
                 "BladeBody" => Some(blade("1084")),
                 "PlanBody" => Some(json!({ "steps": question()["steps"], "version": 0 })),
+                "MethodBody" => {
+                    Some(json!({ "name": "mine now", "steps": question()["steps"], "version": 1 }))
+                }
                 "ClayBody" => Some(json!({ "clay": {}, "version": 0 })),
                 "StartBody" => Some(json!({ "plan_version": 1 })),
                 "EventBody" => Some(json!({ "kind": "close" })),

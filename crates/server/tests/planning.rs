@@ -137,3 +137,162 @@ async fn clay_is_kept_with_the_blade_and_with_its_firing(pool: PgPool) {
     assert_eq!(made(&again), made(&file));
     assert!(made(&file)["clay"].is_object());
 }
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn methods_stand_side_by_side_and_are_kept_with_their_versions(pool: PgPool) {
+    let client = server(pool.clone()).await;
+    let me = Asker::shop(&client, "north").await;
+    let id = me.blade("1084").await;
+    let of_blade = format!("/api/v1/blades/{id}/methods");
+    let all = me.get(&of_blade).await.ok();
+    let all = all.as_array().unwrap();
+    assert!(all.len() >= 12, "{}", all.len());
+    for m in all {
+        assert_eq!(m["source"], "school");
+        assert!(m["fit"]["right"].as_f64().unwrap() <= 1.0, "{m}");
+        assert!(m["compared"]["tempered_hrc"]["middle"].is_number(), "{m}");
+        assert!(!m["reasons"].as_str().unwrap().is_empty());
+    }
+    let of = |name: &str| all.iter().find(|m| m["id"] == name).unwrap();
+    let crack = |m: &Value| m["compared"]["crack_probability"].as_f64().unwrap();
+    assert!(crack(of("straight_water")) > crack(of("falling_heats")));
+    // Nothing was stored: a school's plan is saved like any other.
+    let plan = me.get(&format!("/api/v1/blades/{id}/plan")).await.ok();
+    let body = json!({ "steps": of("below_critical")["steps"], "version": plan["version"] });
+    let saved = me
+        .put(&format!("/api/v1/blades/{id}/plan"), &body)
+        .await
+        .ok();
+    assert_eq!(saved["steps"][1]["kind"], "refine");
+
+    // A house method, its versions, and the second of two editors.
+    let first = json!({ "name": "Quay way", "note": "As my master did.", "steps": saved["steps"] });
+    let kept = me.post("/api/v1/methods", &first).await.ok();
+    let method = format!("/api/v1/methods/{}", kept["id"].as_str().unwrap());
+    let again = me.post("/api/v1/methods", &first).await;
+    assert_eq!(again.fields(), ["name"]);
+    let second = json!({ "name": "Quay way", "steps": question()["steps"], "version": 1 });
+    assert_eq!(me.put(&method, &second).await.ok()["version"], 2);
+    let late = me.put(&method, &second).await;
+    assert_eq!(late.status, 409);
+    assert_eq!(late.body["current"]["version"], 2);
+    let none = json!({ "name": "Quay way", "steps": question()["steps"] });
+    assert_eq!(me.put(&method, &none).await.fields(), ["version"]);
+    let versions = me.get(&format!("{method}/versions")).await.ok();
+    assert_eq!(versions.as_array().unwrap().len(), 2);
+    assert_eq!(versions[1]["steps"][1]["kind"], "refine");
+    assert_eq!(me.get("/api/v1/methods").await.ok()[0]["name"], "Quay way");
+
+    // One from another version of the program is kept, told of, and never in the way.
+    sqlx::query("update method set format = 9")
+        .execute(&pool)
+        .await
+        .unwrap();
+    let all = me.get(&of_blade).await.ok();
+    let odd = all
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|m| m["source"] == "house")
+        .unwrap()
+        .clone();
+    assert!(
+        odd["unreadable"].as_str().unwrap().contains("form 9"),
+        "{odd}"
+    );
+    assert!(odd["compared"].is_null() && odd["steps"].as_array().unwrap().is_empty());
+    sqlx::query("update method set format = 1")
+        .execute(&pool)
+        .await
+        .unwrap();
+    let all = me.get(&of_blade).await.ok();
+    let old = all
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|m| m["source"] == "house")
+        .unwrap()
+        .clone();
+    assert!(old["unreadable"].is_null() && old["compared"].is_object());
+
+    assert_eq!(me.delete(&method).await.status, 204);
+    assert!(
+        me.get("/api/v1/methods")
+            .await
+            .ok()
+            .as_array()
+            .unwrap()
+            .is_empty()
+    );
+    assert_eq!(
+        me.get(&format!("{method}/versions"))
+            .await
+            .ok()
+            .as_array()
+            .unwrap()
+            .len(),
+        2
+    );
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_blade_that_came_out_well_lends_its_plan(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let (good, soft, cracked) = (
+        me.blade("1084").await,
+        me.blade("1084").await,
+        me.blade("1084").await,
+    );
+    for (blade, hrc) in [(&good, 60.0), (&soft, 52.0), (&cracked, 60.0)] {
+        let firing = me.start(blade).await;
+        me.finish(&firing).await;
+        let read = json!({ "stage": "tempered", "values": [hrc, hrc] });
+        me.post(&format!("/api/v1/blades/{blade}/readings"), &read)
+            .await
+            .ok();
+    }
+    let found = json!({ "found": { "kind": "crack", "cracked": true } });
+    me.post(&format!("/api/v1/blades/{cracked}/findings"), &found)
+        .await
+        .ok();
+    let next = me.blade("1084").await;
+    let other = me.blade("O1").await;
+    let lent = async |id: &str| {
+        let all = me.get(&format!("/api/v1/blades/{id}/methods")).await.ok();
+        let all = all.as_array().unwrap().clone();
+        all.into_iter()
+            .filter(|m| m["source"] == "blade")
+            .collect::<Vec<_>>()
+    };
+    let all = lent(&next).await;
+    assert_eq!(all.len(), 1, "{all:?}");
+    assert_eq!(all[0]["id"], json!(good));
+    assert!(all[0]["reasons"].as_str().unwrap().contains("60.0 HRC"));
+    assert!(lent(&other).await.is_empty());
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn what_would_help_most_is_ranked_and_can_be_applied(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let id = me.blade("1084").await;
+    let mut ask = predicted(&id);
+    ask["target_hrc"] = json!({ "low": 55, "high": 57 });
+    ask["steps"] = json!([
+        { "kind": "austenitize", "temperature_c": 815, "soak_s": 300 },
+        { "kind": "quench", "stages": [{ "medium": "water" }] },
+        { "kind": "temper", "temperature_c": 180, "hold_s": 7200, "times": 2 }
+    ]);
+    let all = me.post("/api/v1/help", &ask).await.ok();
+    let all = all.as_array().unwrap();
+    assert!(!all.is_empty());
+    let shares: Vec<f64> = all.iter().map(|h| h["share"].as_f64().unwrap()).collect();
+    assert!(shares.windows(2).all(|w| w[0] >= w[1]), "{shares:?}");
+    assert!(all.iter().any(|h| h["about"] == "crack"), "{all:?}");
+    for h in all {
+        assert!(h["fix"]["label"].is_string() && h["fix"]["change"]["change"].is_string());
+    }
+    ask["target_hrc"] = Value::Null;
+    assert_eq!(me.post("/api/v1/help", &ask).await.fields(), ["target_hrc"]);
+}

@@ -41,6 +41,7 @@ impl From<sqlx::Error> for Error {
             "blade_mark" => ("mark", "Another blade of the shop has this mark."),
             "station_name" => ("name", "The shop has one of this kind with this name."),
             "steel_name" => ("name", "The shop has a steel of this name."),
+            "method_name" => ("name", "The shop has a method of this name."),
             "person_email" => ("email", "Somebody signed up with this address."),
             "firing_one_open" => {
                 return Self::not_now("plan_version", "This blade is already being fired.");

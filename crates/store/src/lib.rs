@@ -9,6 +9,7 @@ pub mod clay;
 pub mod error;
 pub mod finding;
 pub mod firing;
+pub mod method;
 pub mod person;
 pub mod plan;
 pub mod reading;

@@ -179,6 +179,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/blades/{id}/methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every method for a blade, with what it would make of it, those most likely to come out right first
+         *     within each source. Nothing is stored.
+         */
+        get: operations["get_blades_id_methods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/blades/{id}/plan": {
         parameters: {
             query?: never;
@@ -318,6 +338,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/help": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The few single changes of a plan that bring each outcome nearest to its window. Nothing is stored. */
+        post: operations["post_help"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/import": {
         parameters: {
             query?: never;
@@ -344,6 +381,59 @@ export interface paths {
         };
         /** What the records say about the predictions so far. */
         get: operations["get_lessons"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The house methods in use. */
+        get: operations["get_methods"];
+        put?: never;
+        /** Keeps a plan as a house method. */
+        post: operations["post_methods"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/methods/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Saves a new version of a house method. */
+        put: operations["put_methods_id"];
+        post?: never;
+        /** Takes a house method out of use; its versions are kept. */
+        delete: operations["delete_methods_id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/methods/{id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every version a house method had, newest first. */
+        get: operations["get_methods_id_versions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1016,6 +1106,13 @@ export interface components {
             /** @description The step. */
             step: components["schemas"]["Step"];
         } | {
+            /** @description Its position. */
+            at: number;
+            /** @enum {string} */
+            change: "replace";
+            /** @description The step. */
+            with: components["schemas"]["Step"];
+        } | {
             /** @enum {string} */
             change: "remove";
             /** @description Position of the step. */
@@ -1107,6 +1204,46 @@ export interface components {
             thinnest_mm?: number | null;
             /** @description Height of the line above the edge, [x, mm] from heel to tip; one point for the same everywhere. */
             wanted: number[][];
+        };
+        /** @description What a plan makes of the blade, in the numbers to compare it by. */
+        Compared: {
+            /**
+             * Format: double
+             * @description Chance of a sideways bend beyond what can be left, 0 to 1.
+             */
+            bent_probability: number;
+            /**
+             * Format: double
+             * @description Chance of a crack, 0 to 1.
+             */
+            crack_probability: number;
+            /**
+             * Format: double
+             * @description Grain, ASTM number.
+             */
+            grain_astm: number;
+            /**
+             * Format: double
+             * @description Mean height of the line, mm; none without one.
+             */
+            hamon_mm?: number | null;
+            /**
+             * Format: double
+             * @description Austenite left, percent.
+             */
+            retained_percent: number;
+            /**
+             * Format: double
+             * @description Skin lost on each face, mm.
+             */
+            skin_mm: number;
+            /**
+             * Format: double
+             * @description Sag towards the spine, mm.
+             */
+            sori_mm: number;
+            /** @description Hardness after tempering, HRC. */
+            tempered_hrc: components["schemas"]["Interval"];
         };
         /** @description An event as stored. */
         Event: {
@@ -1369,6 +1506,36 @@ export interface components {
              */
             started_at: string;
         };
+        /** @description Chances of what has to go right, each 0 to 1. */
+        Fit: {
+            /**
+             * Format: double
+             * @description Hardness ends inside the wanted window.
+             */
+            hard: number;
+            /**
+             * Format: double
+             * @description Holds, soaks and drying by the plan, h.
+             */
+            hours: number;
+            /**
+             * Format: double
+             * @description All of it goes right.
+             */
+            right: number;
+            /**
+             * Format: double
+             * @description It stays straight enough.
+             */
+            straight: number;
+            /** @description In a sentence: what it is most often lost to. */
+            text: string;
+            /**
+             * Format: double
+             * @description It does not crack.
+             */
+            whole: number;
+        };
         /** @description A way out of a warning. */
         Fix: {
             /** @description What it does. */
@@ -1417,12 +1584,52 @@ export interface components {
             /** @description After the last temper. */
             tempered: components["schemas"]["Interval"];
         };
+        /** @description One change that helps one outcome. */
+        Help: {
+            /** @description The outcome it helps. */
+            about: components["schemas"]["About"];
+            /** @description The change. */
+            fix: components["schemas"]["Fix"];
+            /**
+             * Format: double
+             * @description Share of the way to the window that it brings, 0 to 1.
+             */
+            share: number;
+            /** @description In a sentence: from where to where, and what it costs elsewhere. */
+            text: string;
+        };
         /** @description Temperature at one place through the quench. */
         History: {
             /** @description Where, mm. */
             at_mm: number[];
             /** @description Temperature at each moment, °C; none when the place is not on the blade. */
             temperature_c?: number[] | null;
+        };
+        /** @description A house method. */
+        HouseMethod: {
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Name. */
+            name: string;
+            /** @description Why, in the smith's words. */
+            note: string;
+            /**
+             * Format: date-time
+             * @description When this version was saved.
+             */
+            saved_at: string;
+            /** @description The steps; none when they cannot be read. */
+            steps: components["schemas"]["Step"][];
+            /** @description Why the steps cannot be read, when they cannot; they are kept as they are. */
+            unreadable?: string | null;
+            /**
+             * Format: int64
+             * @description Goes up with every change.
+             */
+            version: number;
         };
         /** @description What an import did. */
         ImportReport: {
@@ -1715,6 +1922,51 @@ export interface components {
          * @enum {string}
          */
         Medium: "brine" | "water" | "fast_oil" | "medium_oil" | "vegetable_oil" | "slow_oil" | "warm_oil" | "plates" | "forced_air" | "still_air";
+        /** @description A method of the shop's own to be kept. */
+        MethodBody: {
+            /**
+             * Format: uuid
+             * @description Id made by the client (UUID version 7); made here when left out.
+             */
+            id?: string | null;
+            /** @description Name. */
+            name: string;
+            /** @description Why. */
+            note?: string;
+            /** @description The steps in order, 1 to 40. */
+            steps: components["schemas"]["StepDraft"][];
+            /**
+             * Format: int64
+             * @description Version it was read at, when changing one.
+             */
+            version?: number;
+        };
+        /** @description A method with what it would make of one blade. */
+        MethodView: {
+            /** @description Why it is advised against here. */
+            against?: string | null;
+            compared?: components["schemas"]["Compared"] | null;
+            /** @description What it costs; empty for the shop's own. */
+            costs: string;
+            fit?: components["schemas"]["Fit"] | null;
+            /** @description Identifier of a school, id of a house method or of a blade. */
+            id: string;
+            /** @description Name. */
+            name: string;
+            /** @description Why smiths do it, or the smith's own note. */
+            reasons: string;
+            /** @description Where it comes from. */
+            source: components["schemas"]["Source"];
+            /** @description The steps for this blade. */
+            steps: components["schemas"]["Step"][];
+            /** @description Why its steps cannot be read, when they cannot. */
+            unreadable?: string | null;
+            /**
+             * Format: int64
+             * @description Version of a house method; 0 otherwise.
+             */
+            version: number;
+        };
         /**
          * Format: double
          * @description A length of a blade, millimetres, from 0.01 mm to a metre.
@@ -2290,6 +2542,11 @@ export interface components {
              */
             spine_s: number;
         };
+        /**
+         * @description Where a method comes from.
+         * @enum {string}
+         */
+        Source: "school" | "house" | "blade";
         /** @description One stage of a quench. */
         Stage: {
             agitation?: components["schemas"]["Agitation"] | null;
@@ -4019,6 +4276,81 @@ export interface operations {
             };
         };
     };
+    get_blades_id_methods: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MethodView"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_blades_id_plan: {
         parameters: {
             query?: never;
@@ -4853,6 +5185,83 @@ export interface operations {
             };
         };
     };
+    post_help: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PredictBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Help"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_import: {
         parameters: {
             query?: never;
@@ -4945,6 +5354,383 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LessonsView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_methods: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseMethod"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_methods: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MethodBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseMethod"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_methods_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MethodBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseMethod"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_methods_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_methods_id_versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseMethod"][];
                 };
             };
             /** @description Nobody is signed in. */

@@ -124,6 +124,8 @@ export function apply(steps: Step[], change: Change): Step[] {
   switch (change.change) {
     case "insert":
       return insert(steps, change.at, change.step);
+    case "replace":
+      return replace(steps, change.at, change.with);
     case "remove":
       return remove(steps, change.step);
     case "set": {

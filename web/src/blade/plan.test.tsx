@@ -174,4 +174,57 @@ describe("the plan", () => {
       expect(last?.body).toMatchObject({ steps: [{}, { soak_s: 600 }, {}, {}] });
     });
   });
+
+  it("offers what would help most, with one press", async () => {
+    const change = {
+      change: "replace",
+      at: 2,
+      with: { kind: "quench", stages: [{ medium: "water", bath_c: 25 }] },
+    };
+    const asked = serve(({ method, path }) => {
+      if (path === "/api/v1/help") {
+        const text = "Line 4.0 mm → 12.0 mm; costs: cracks 9 %.";
+        return {
+          body: [{ about: "hamon", text, share: 0.9, fix: { label: "Quench in water", change } }],
+        };
+      }
+      return method === "PUT" ? { body: plan } : undefined;
+    });
+    show(<PlanTab blade={blade} plan={plan} />);
+    await userEvent.click(await screen.findByRole("button", { name: "Quench in water" }));
+    const quench = within(path()).getAllByRole("option")[2] as HTMLElement;
+    expect(quench.textContent).toContain("water");
+    const body = asked.find((a) => a.path === "/api/v1/help")?.body;
+    expect(body).toMatchObject({ blade_id: blade.id, target_hrc: { low: 59, high: 61 } });
+  });
+
+  it("holds every kind of step, each with its own fields and its caution", async () => {
+    serve(({ method }) => (method === "PUT" ? { body: plan } : undefined));
+    show(<PlanTab blade={blade} plan={plan} />);
+    path().focus();
+    const add = screen.getByLabelText("Add a step after this one");
+    for (const [kind, words] of [
+      ["coat", "Coat"],
+      ["pouch", "Pouch"],
+      ["clay", "Clay and dry"],
+      ["preheat", "Preheat"],
+      ["refine", "Refine"],
+      ["straighten", "Straighten"],
+      ["cool", "Cool"],
+      ["torch_temper", "Torch temper"],
+      ["check", "Check"],
+    ] as const) {
+      await userEvent.selectOptions(screen.getByLabelText("Add a step after this one"), kind);
+      expect(chosen().textContent).toContain(words);
+    }
+    expect(add).toBeTruthy();
+    await userEvent.selectOptions(screen.getByLabelText("Look at"), "cracked");
+    expect(chosen().textContent).toContain("cracked?");
+    path().focus();
+    await userEvent.keyboard("{ArrowLeft}");
+    await userEvent.selectOptions(screen.getByLabelText("Part"), "tang");
+    expect(chosen().textContent).toContain("tang");
+    expect(screen.getByText(/Edge in water/)).toBeTruthy();
+    await userEvent.keyboard("{ArrowUp}");
+  });
 });

@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
+import { Link } from "react-router";
 import {
   ApiError,
   api,
@@ -30,6 +31,8 @@ import {
   withTemperature,
   withTime,
 } from "./edit-plan";
+import { Helps } from "./helps";
+import { Methods } from "./methods";
 import { Outcomes } from "./outcomes";
 import { usePrediction, useSettled } from "./prediction";
 
@@ -389,6 +392,7 @@ export function PlanTab({ blade, plan }: Props) {
   const prediction = predicted.data;
   const at = Math.min(selected, steps.length - 1);
   const step = steps[at];
+  const [comparing, setComparing] = useState(false);
   const errors = draft.problem?.fields ?? {};
   const frozen = !!plan.frozen_at;
 
@@ -482,12 +486,6 @@ export function PlanTab({ blade, plan }: Props) {
       client.invalidateQueries({ queryKey: ["blade", blade.id] });
     },
   });
-  const usual = useMutation({
-    mutationFn: () =>
-      take(api.GET("/api/v1/blades/{id}/usual-plan", { params: { path: { id: blade.id } } })),
-    onSuccess: (fetched) => change(() => fetched),
-  });
-
   const forTarget = prediction?.temper_for_target;
   const temperAt = steps.findLastIndex((s) => s.kind === "temper");
   const temper = steps[temperAt];
@@ -554,6 +552,17 @@ export function PlanTab({ blade, plan }: Props) {
           </span>
         </div>
       )}
+      {comparing && !frozen && (
+        <Methods
+          blade={blade}
+          steps={steps}
+          locked={frozen}
+          onUse={(to) => {
+            change(() => to);
+            setComparing(false);
+          }}
+        />
+      )}
       <div className="low">
         <div>
           <div className="over">
@@ -574,11 +583,16 @@ export function PlanTab({ blade, plan }: Props) {
                 <Button variant="link" disabled={draft.future.length === 0} onClick={draft.redo}>
                   Redo
                 </Button>
-                <Button variant="link" onClick={() => usual.mutate()}>
-                  Usual plan
+                <Button
+                  variant="link"
+                  aria-expanded={comparing}
+                  onClick={() => setComparing(!comparing)}
+                >
+                  {comparing ? "Close the methods" : "Methods"}
                 </Button>
               </>
             )}
+            <Link to={`/blades/${blade.id}/sheet`}>Bench sheet</Link>
           </div>
           <BladeView blade={blade} outline={blade.outline} steps={steps} height={188} />
           {forTarget && (
@@ -620,6 +634,7 @@ export function PlanTab({ blade, plan }: Props) {
           )}
           {soak && <p className="advice">{soak}</p>}
           <Warnings prediction={prediction} locked={frozen} onFix={change} />
+          {!frozen && <Helps blade={blade} steps={steps} said={next?.fix.label} onFix={change} />}
         </div>
         <Outcomes
           prediction={prediction}

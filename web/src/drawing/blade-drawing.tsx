@@ -98,9 +98,11 @@ export function BladeDrawing(props: Props) {
   const { units, show } = useUnits();
   const id = useId();
   const b = bounds(outline);
-  const scale = Math.min((wide - 24) / (b.x1 - b.x0), (props.height - 62) / (b.y1 - b.y0));
+  // Ruler and notes.
+  const spare = plain ? 62 : 76;
+  const scale = Math.min((wide - 24) / (b.x1 - b.x0), (props.height - spare) / (b.y1 - b.y0));
   // A long slim blade needs less than the room it may take.
-  const height = Math.ceil(Math.min(props.height, (b.y1 - b.y0) * scale + 62));
+  const height = Math.ceil(Math.min(props.height, (b.y1 - b.y0) * scale + spare));
   const x = (mm: number) => 12 + (mm - b.x0) * scale;
   const y = (mm: number) => 22 + (b.y1 - mm) * scale;
   const placeOf = (e: React.PointerEvent<SVGSVGElement>): [number, number] => {

@@ -8,6 +8,7 @@ pub mod exchange;
 pub mod finding;
 pub mod firing;
 pub mod lessons;
+pub mod method;
 pub mod plan;
 pub mod predict;
 pub mod reading;
@@ -42,6 +43,13 @@ pub fn all() -> Vec<rocket::Route> {
         firing::events,
         firing::happen,
         lessons::get,
+        method::for_blade,
+        method::list,
+        method::create,
+        method::update,
+        method::versions,
+        method::retire,
+        method::what_helps,
         plan::get,
         plan::save,
         plan::usual,

@@ -2,9 +2,10 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id};
-use crate::predictor::{Predictor, check_stations, find_steel, station_names};
+use crate::predictor::{Predictor, check_stations, station_names};
 use crate::problem::{Problem, Problems};
-use crate::routes::blade::{parse_medium, usual_stations};
+use crate::routes::blade::parse_medium;
+use crate::stored::Stored;
 use rocket::serde::json::Json;
 use rocket::{State, get, put};
 use serde::Deserialize;
@@ -12,7 +13,7 @@ use std::sync::Arc;
 use vatten_core::method;
 use vatten_core::plan::{Plan as CorePlan, Step, StepDraft};
 use vatten_store::plan::Plan;
-use vatten_store::{Error, PgPool, blade, plan, station};
+use vatten_store::{Error, PgPool, blade, plan};
 
 /// A plan to be saved.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -66,12 +67,17 @@ pub async fn usual(
     id: Id,
     medium: Option<&str>,
 ) -> Result<Json<Vec<Step>>, Problem> {
-    let blade = blade::get(pool, me.workshop, id.0).await?;
-    let steel = find_steel(pool, me.workshop, &blade.steel).await?;
-    let at = usual_stations(&station::list(pool, me.workshop).await?, None)?;
-    let target = (blade.target_low_hrc, blade.target_high_hrc);
+    let stored = Stored::read(pool, me.workshop, id.0).await?;
+    let at = stored.usual_stations()?;
     let medium = parse_medium(medium)?;
-    let geometry = blade.geometry()?;
-    let usual = move || method::usual(&steel, &geometry, medium, target, at);
+    let usual = move || {
+        method::usual(
+            &stored.steel,
+            stored.work.blade(),
+            medium,
+            stored.target(),
+            at,
+        )
+    };
     Ok(Json(predictor.run(usual).await?.steps().to_vec()))
 }

@@ -1,0 +1,464 @@
+//! What would help most: the few single changes of a plan that bring each outcome towards its window,
+//! computed and ranked, with what each costs elsewhere.
+
+use crate::fit::inside;
+use crate::interval::About;
+use crate::learn::Model;
+use crate::medium::Medium;
+use crate::next::{Candidate, candidates};
+use crate::outcome::{Habits, Outcomes, outcomes, seconds_in_water};
+use crate::physics::stages;
+use crate::plan::{Plan, Stage, Step};
+use crate::prediction::{Prediction, StationNames, Subject, predict};
+use crate::quench::Stopped;
+use crate::units::{Quantity, Seconds};
+use crate::warning::{Change, Fix};
+use serde::{Deserialize, Serialize};
+use std::sync::atomic::AtomicBool;
+
+/// One change that helps one outcome.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Help {
+    /// The outcome it helps.
+    pub about: About,
+    /// The change.
+    pub fix: Fix,
+    /// In a sentence: from where to where, and what it costs elsewhere.
+    pub text: String,
+    /// Share of the way to the window that it brings, 0 to 1.
+    pub share: f64,
+}
+
+/// Most proposals for one outcome.
+const EACH: usize = 2;
+/// A change must close this share of what is missing.
+const WORTH: f64 = 0.15;
+/// Cells of the quenches compared, mm.
+const STEP_MM: f64 = 3.0;
+/// What is aimed at where the blade itself says nothing: cracks, bends, grain, austenite.
+const CRACK: f64 = 0.02;
+const BEND: f64 = 0.10;
+const GRAIN: f64 = 8.0;
+const AUSTENITE: f64 = 10.0;
+
+/// The state of a plan, as far as it is aimed at.
+struct Aimed {
+    found: Prediction,
+    whole: Outcomes,
+}
+
+/// How far an outcome is from its window, 0 when inside, in its own unit.
+fn missing(about: About, a: &Aimed, target: (f64, f64), line_mm: Option<f64>) -> f64 {
+    match about {
+        About::Tempered => (0.8 - inside(&a.found.hardness.tempered, target)).max(0.0),
+        About::Crack => (a.whole.crack.probability - CRACK).max(0.0),
+        About::Bend => {
+            (a.whole.bend.side_over_tolerance_probability - BEND).max(0.0)
+                + 0.1 * (a.whole.bend.sori_mm.abs() - a.whole.bend.tolerance_mm).max(0.0)
+        }
+        About::Grain => (GRAIN - a.whole.grain_astm).max(0.0),
+        About::RetainedAustenite => (a.found.retained_austenite_percent - AUSTENITE).max(0.0),
+        About::Decarburization => (a.whole.decarburization_mm - 0.08).max(0.0),
+        About::Hamon => match (line_mm, a.whole.hamon.line()) {
+            (Some(wanted), Some(line)) => ((line.height_mm - wanted).abs() - 1.0).max(0.0),
+            (Some(wanted), None) => wanted,
+            (None, _) => 0.0,
+        },
+        _ => 0.0,
+    }
+}
+
+/// What is not worth a change.
+const fn negligible(about: About) -> f64 {
+    match about {
+        About::Crack => 0.01,
+        About::Bend => 0.03,
+        About::RetainedAustenite => 1.0,
+        About::Grain => 0.2,
+        About::Decarburization => 0.02,
+        _ => 0.0,
+    }
+}
+
+fn shown(about: About, a: &Aimed, target: (f64, f64)) -> String {
+    let percent = |share: f64| format!("{:.0} %", 100.0 * share);
+    match about {
+        About::Tempered => format!("{:.1} HRC", a.found.hardness.tempered.middle),
+        About::Crack => percent(a.whole.crack.probability),
+        About::Bend => percent(a.whole.bend.side_over_tolerance_probability),
+        About::Grain => format!("ASTM {:.1}", a.whole.grain_astm),
+        About::RetainedAustenite => format!("{:.0} %", a.found.retained_austenite_percent),
+        About::Decarburization => format!("{:.2} mm", a.whole.decarburization_mm),
+        About::Hamon => a
+            .whole
+            .hamon
+            .line()
+            .map_or("no line".to_owned(), |l| format!("{:.1} mm", l.height_mm)),
+        _ => percent(inside(&a.found.hardness.tempered, target)),
+    }
+}
+
+const fn name(about: About) -> &'static str {
+    match about {
+        About::Tempered => "Hardness",
+        About::Crack => "Cracks",
+        About::Bend => "Bent sideways",
+        About::Grain => "Grain",
+        About::RetainedAustenite => "Austenite left",
+        About::Decarburization => "Skin lost",
+        About::Hamon => "Line",
+        _ => "",
+    }
+}
+
+/// Changes beyond those of [`candidates`]: other baths, a coat, one more normalizing heat, cold at once.
+fn more(subject: Subject<'_>) -> Vec<Candidate> {
+    let (steps, steel) = (subject.plan.steps(), subject.steel);
+    let Some(quench) = subject.plan.last_quench() else {
+        return Vec::new();
+    };
+    let mut all = Vec::new();
+    let mut replace = |at: usize, with: Step, label: String| {
+        let mut changed = steps.to_vec();
+        changed[at] = with.clone();
+        let change = Change::Replace { at, with };
+        let fix = Fix { label, change };
+        all.push(Candidate {
+            steps: changed,
+            fix,
+            teaches: "",
+        });
+    };
+    let now = stages(subject.plan);
+    let first = now.first().map(|s| s.medium);
+    for medium in &steel.media {
+        if Some(*medium) != first || now.len() > 1 {
+            let with = Step::Quench {
+                stages: vec![Stage::of(*medium)],
+            };
+            replace(quench, with, format!("Quench in {}", medium.name()));
+        }
+    }
+    if steel.water_then_oil && !(now.len() > 1 && first.is_some_and(Medium::is_water)) {
+        let water = Stage {
+            for_s: Some(Seconds::clamped(2.5)),
+            ..Stage::of(Medium::Water)
+        };
+        let with = Step::Quench {
+            stages: vec![water, Stage::of(Medium::FastOil)],
+        };
+        replace(quench, with, "Water 2.5 s, then oil".to_owned());
+    }
+    for (i, step) in steps.iter().enumerate().skip(quench) {
+        if let Step::SubZero {
+            temperature_c,
+            hold_s,
+            wait_s,
+        } = step
+            && wait_s.value() > 600.0
+        {
+            let with = Step::SubZero {
+                temperature_c: *temperature_c,
+                hold_s: *hold_s,
+                wait_s: Seconds::clamped(0.0),
+            };
+            replace(i, with, "Into the cold at once".to_owned());
+        }
+    }
+    let mut insert = |at: usize, step: Step, label: &str| {
+        let mut changed = steps.to_vec();
+        changed.insert(at, step.clone());
+        let fix = Fix {
+            label: label.to_owned(),
+            change: Change::Insert { at, step },
+        };
+        all.push(Candidate {
+            steps: changed,
+            fix,
+            teaches: "",
+        });
+    };
+    let heat = steps[..quench]
+        .iter()
+        .rposition(|s| matches!(s, Step::Austenitize { .. }));
+    if let Some(heat) = heat {
+        let before = &steps[..heat];
+        if !before
+            .iter()
+            .any(|s| matches!(s, Step::Coat {} | Step::Pouch {}))
+        {
+            insert(heat, Step::Coat {}, "Coat it");
+        }
+        if steel.normalize.is_some() {
+            let step = Step::Normalize {
+                temperature_c: steel.austenitize.nominal,
+                hold_s: Seconds::clamped(60.0),
+            };
+            insert(heat, step, "Normalize once more");
+        }
+    }
+    all
+}
+
+/// The water time that puts the line where it is wanted, as a change.
+fn water_for(
+    subject: Subject<'_>,
+    wanted_mm: f64,
+    stop: Option<&AtomicBool>,
+) -> Result<Option<Candidate>, Stopped> {
+    let Subject {
+        plan, steel, work, ..
+    } = subject;
+    let Some(at) = plan.last_quench().filter(|_| steel.water_then_oil) else {
+        return Ok(None);
+    };
+    let Some(seconds) = seconds_in_water(work, plan, steel, wanted_mm, stop)? else {
+        return Ok(None);
+    };
+    let water = Stage {
+        for_s: Some(Seconds::clamped(seconds)),
+        ..Stage::of(Medium::Water)
+    };
+    let with = Step::Quench {
+        stages: vec![water, Stage::of(Medium::FastOil)],
+    };
+    let mut steps = plan.steps().to_vec();
+    steps[at] = with.clone();
+    Ok(Some(Candidate {
+        steps,
+        fix: Fix {
+            label: format!("Water {seconds:.1} s, then oil"),
+            change: Change::Replace { at, with },
+        },
+        teaches: "",
+    }))
+}
+
+/// Everything that is taken as known.
+#[derive(Clone, Copy)]
+pub struct Known<'a> {
+    /// Hardness as the records correct it.
+    pub model: &'a Model,
+    /// Everything else.
+    pub habits: &'a Habits,
+    /// Wanted hardness, HRC.
+    pub target: (f64, f64),
+    /// Wanted mean height of the line, mm, when one is wanted.
+    pub line_mm: Option<f64>,
+}
+
+/// The changes that help most, those that close most of what is missing first, at most two for each
+/// outcome. None for outcomes inside their window.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set meanwhile.
+pub fn help(
+    subject: Subject<'_>,
+    known: Known<'_>,
+    stop: Option<&AtomicBool>,
+) -> Result<Vec<Help>, Stopped> {
+    let target = known.target;
+    let quench_of = |plan: &Plan| {
+        let until = plan.last_quench().map_or(0, |i| i + 1);
+        plan.steps()[..until].to_vec()
+    };
+    let aim = |plan: &Plan, whole: Outcomes| Aimed {
+        found: predict(
+            Subject { plan, ..subject },
+            known.model,
+            &StationNames::new(),
+            None,
+        ),
+        whole,
+    };
+    let run = |plan: &Plan| {
+        outcomes(
+            subject.work,
+            plan,
+            subject.steel,
+            known.habits,
+            STEP_MM,
+            stop,
+        )
+    };
+    let whole = run(subject.plan)?.0;
+    let advised = predict(subject, known.model, &StationNames::new(), Some(target));
+    let advised_c = advised.temper_for_target.and_then(|t| t.temperature_c);
+    let now = aim(subject.plan, whole.clone());
+    let abouts = [
+        About::Tempered,
+        About::Crack,
+        About::Bend,
+        About::Hamon,
+        About::RetainedAustenite,
+        About::Grain,
+        About::Decarburization,
+    ];
+    let open: Vec<(About, f64)> = abouts
+        .into_iter()
+        .map(|a| (a, missing(a, &now, target, known.line_mm)))
+        .filter(|(a, m)| *m > negligible(*a))
+        .collect();
+    if open.is_empty() {
+        return Ok(Vec::new());
+    }
+    let mut tried = candidates(subject, advised_c);
+    tried.extend(more(subject));
+    if let Some(wanted) = known
+        .line_mm
+        .filter(|_| open.iter().any(|o| o.0 == About::Hamon))
+    {
+        tried.extend(water_for(subject, wanted, stop)?);
+    }
+    let before = quench_of(subject.plan);
+    let mut found: Vec<Help> = Vec::new();
+    for candidate in tried {
+        let plan = Plan::stored(candidate.steps);
+        // What comes after the quench does not change the quench; only how long it lies untempered.
+        let whole = if quench_of(&plan) == before {
+            whole.clone()
+        } else {
+            run(&plan)?.0
+        };
+        let then = aim(&plan, whole);
+        for (about, m) in &open {
+            let left = missing(*about, &then, target, known.line_mm);
+            let share = ((m - left) / m).clamp(0.0, 1.0);
+            let (was, is) = (shown(*about, &now, target), shown(*about, &then, target));
+            if share < WORTH || was == is {
+                continue;
+            }
+            let mut text = format!("{} {was} → {is}", name(*about));
+            text.push_str(&costs(*about, &now, &then, target));
+            text.push('.');
+            found.push(Help {
+                about: *about,
+                fix: candidate.fix.clone(),
+                text,
+                share,
+            });
+        }
+    }
+    found.sort_by(|a, b| b.share.total_cmp(&a.share));
+    let mut kept: Vec<Help> = Vec::new();
+    for help in found {
+        if kept.iter().filter(|k| k.about == help.about).count() < EACH {
+            kept.push(help);
+        }
+    }
+    Ok(kept)
+}
+
+/// What else gets worse by the change, as the rest of a sentence.
+fn costs(about: About, now: &Aimed, then: &Aimed, target: (f64, f64)) -> String {
+    let mut worse = Vec::new();
+    let chance = |a: &Aimed| inside(&a.found.hardness.tempered, target);
+    if about != About::Tempered && chance(then) < chance(now) - 0.05 {
+        worse.push(format!(
+            "hardness then {:.1} HRC",
+            then.found.hardness.tempered.middle
+        ));
+    }
+    if about != About::Crack && then.whole.crack.probability > now.whole.crack.probability + 0.01 {
+        worse.push(format!(
+            "cracks {:.0} %",
+            100.0 * then.whole.crack.probability
+        ));
+    }
+    if about != About::Grain && then.whole.grain_astm < now.whole.grain_astm - 0.3 {
+        worse.push(format!("grain ASTM {:.1}", then.whole.grain_astm));
+    }
+    if about != About::Hamon
+        && let (Some(a), b) = (now.whole.hamon.line(), then.whole.hamon.line())
+    {
+        match b {
+            None => worse.push("no line any more".to_owned()),
+            Some(b) if (a.height_mm - b.height_mm).abs() > 1.5 => {
+                worse.push(format!("the line at {:.1} mm", b.height_mm));
+            }
+            Some(_) => {}
+        }
+    }
+    if worse.is_empty() {
+        String::new()
+    } else {
+        format!("; costs: {}", worse.join(", "))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::physics::tests::{blade, plan};
+    use crate::steel::Steel;
+    use crate::work::Work;
+
+    fn ask(steel: &str, json: &str, target: (f64, f64), line_mm: Option<f64>) -> Vec<Help> {
+        let (plan, work) = (plan(json), Work::plain(&blade()));
+        let subject = Subject {
+            plan: &plan,
+            steel: Steel::built_in(steel).unwrap(),
+            work: &work,
+            tester: None,
+        };
+        let known = Known {
+            model: &Model::default(),
+            habits: &Habits::default(),
+            target,
+            line_mm,
+        };
+        help(subject, known, None).unwrap()
+    }
+
+    const WATER: &str = r#"[{"kind":"austenitize","temperature_c":815,"soak_s":300},{"kind":"quench","stages":[{"medium":"water"}]},
+        {"kind":"temper","temperature_c":150,"hold_s":7200,"times":2}]"#;
+
+    #[test]
+    fn a_harsh_quench_is_answered_by_a_milder_one() {
+        let all = ask("1084", WATER, (64.0, 66.0), None);
+        let crack: Vec<_> = all.iter().filter(|h| h.about == About::Crack).collect();
+        assert!(!crack.is_empty() && crack.len() <= EACH, "{all:?}");
+        assert!(crack[0].text.starts_with("Cracks "), "{}", crack[0].text);
+        assert!(
+            crack
+                .iter()
+                .any(|h| matches!(&h.fix.change, Change::Replace { at: 1, .. })),
+            "{crack:?}"
+        );
+    }
+
+    #[test]
+    fn hardness_outside_its_window_is_answered_by_the_temper() {
+        let oil = WATER.replace("water", "fast_oil");
+        let all = ask("1084", &oil, (59.0, 61.0), None);
+        let best = all.iter().find(|h| h.about == About::Tempered).unwrap();
+        assert!(
+            matches!(&best.fix.change, Change::Set { step: 2, .. }),
+            "{best:?}"
+        );
+        assert!(best.text.contains('→'));
+    }
+
+    #[test]
+    fn a_wanted_line_gets_its_seconds_in_water() {
+        let json = WATER.replace("815", "795").replace("water", "fast_oil");
+        let all = ask("w2", &json, (60.0, 66.0), Some(18.0));
+        let line = all.iter().find(|h| h.about == About::Hamon);
+        assert!(
+            line.is_some_and(|h| h.fix.label.contains("Water")),
+            "{all:?}"
+        );
+    }
+
+    #[test]
+    fn what_is_inside_its_window_is_left_alone() {
+        let oil = WATER.replace("water", "fast_oil").replace("150", "205");
+        let all = ask("1084", &oil, (58.0, 65.0), None);
+        assert!(
+            all.iter()
+                .all(|h| !matches!(h.about, About::Tempered | About::Hamon)),
+            "{all:?}"
+        );
+    }
+}

@@ -1,0 +1,394 @@
+//! Methods: the schools, the shop's own, and what was done to blades that came out well.
+
+use crate::auth::SignedIn;
+use crate::body::{Body, Id, text};
+use crate::patient::Patient;
+use crate::predictor::{Depth, Predictor, check_stations, station_names};
+use crate::problem::{Problem, Problems};
+use crate::routes::predict::PredictBody;
+use crate::stored::Stored;
+use rocket::serde::json::Json;
+use rocket::{State, delete, get, post, put};
+use serde::{Deserialize, Serialize};
+use std::sync::Arc;
+use uuid::Uuid;
+use vatten_core::fault::{Checker, Faults};
+use vatten_core::fit::Fit;
+use vatten_core::help::{Help, Known, help};
+use vatten_core::interval::Interval;
+use vatten_core::plan::{Plan, Step, StepDraft};
+use vatten_core::prediction::{Prediction, Subject};
+use vatten_core::school::SCHOOLS;
+use vatten_core::units::{Celsius, Quantity};
+use vatten_store::method::{CameOutWell, HouseMethod};
+use vatten_store::{Error, PgPool, clay, method};
+
+/// Where a method comes from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, utoipa::ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Source {
+    /// A school.
+    School,
+    /// The shop's own.
+    House,
+    /// What was done to a blade that came out well.
+    Blade,
+}
+
+/// What a plan makes of the blade, in the numbers to compare it by.
+#[derive(Debug, Clone, Serialize, utoipa::ToSchema)]
+pub struct Compared {
+    /// Hardness after tempering, HRC.
+    pub tempered_hrc: Interval,
+    /// Austenite left, percent.
+    pub retained_percent: f64,
+    /// Mean height of the line, mm; none without one.
+    pub hamon_mm: Option<f64>,
+    /// Sag towards the spine, mm.
+    pub sori_mm: f64,
+    /// Chance of a sideways bend beyond what can be left, 0 to 1.
+    pub bent_probability: f64,
+    /// Chance of a crack, 0 to 1.
+    pub crack_probability: f64,
+    /// Grain, ASTM number.
+    pub grain_astm: f64,
+    /// Skin lost on each face, mm.
+    pub skin_mm: f64,
+}
+
+/// A method with what it would make of one blade.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct MethodView {
+    /// Identifier of a school, id of a house method or of a blade.
+    pub id: String,
+    /// Where it comes from.
+    pub source: Source,
+    /// Name.
+    pub name: String,
+    /// Why smiths do it, or the smith's own note.
+    pub reasons: String,
+    /// What it costs; empty for the shop's own.
+    pub costs: String,
+    /// Why it is advised against here.
+    pub against: Option<String>,
+    /// Why its steps cannot be read, when they cannot.
+    pub unreadable: Option<String>,
+    /// Version of a house method; 0 otherwise.
+    pub version: i64,
+    /// The steps for this blade.
+    pub steps: Vec<Step>,
+    /// What comes of it; none when it cannot be read.
+    pub compared: Option<Compared>,
+    /// The chance that it comes out right.
+    pub fit: Option<Fit>,
+}
+
+/// A method of the shop's own to be kept.
+#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct MethodBody {
+    /// Id made by the client (UUID version 7); made here when left out.
+    pub id: Option<Uuid>,
+    /// Name.
+    #[schema(min_length = 1, max_length = 80)]
+    pub name: String,
+    /// Why.
+    #[serde(default)]
+    #[schema(max_length = 500)]
+    pub note: String,
+    /// The steps in order, 1 to 40.
+    pub steps: Vec<StepDraft>,
+    /// Version it was read at, when changing one.
+    #[serde(default)]
+    pub version: i64,
+}
+
+impl MethodBody {
+    async fn check(&self, pool: &PgPool, me: &SignedIn) -> Result<(String, String, Plan), Problem> {
+        let mut c = Checker::default();
+        let name = c.take(text("name", &self.name, (1, 80)));
+        let note = c.take(text("note", &self.note, (0, 500)));
+        let plan = c.take(Plan::parse(&self.steps));
+        if let Some(plan) = &plan {
+            c.take(check_stations(
+                plan,
+                &station_names(pool, me.workshop).await?,
+            ));
+        }
+        let parts = name.zip(note).zip(plan);
+        let ((name, note), plan) = c.finish(parts)?;
+        Ok((name, note, plan))
+    }
+}
+
+/// A method before it is computed.
+struct Offered {
+    view: MethodView,
+    plan: Option<Plan>,
+}
+
+fn offered(
+    id: String,
+    source: Source,
+    name: String,
+    (reasons, costs): (String, String),
+    plan: Option<Plan>,
+) -> Offered {
+    Offered {
+        view: MethodView {
+            id,
+            source,
+            name,
+            reasons,
+            costs,
+            against: None,
+            unreadable: None,
+            version: 0,
+            steps: plan
+                .as_ref()
+                .map(|p| p.steps().to_vec())
+                .unwrap_or_default(),
+            compared: None,
+            fit: None,
+        },
+        plan,
+    }
+}
+
+fn of_house(m: HouseMethod) -> Offered {
+    let plan = m.unreadable.is_none().then(|| Plan::stored(m.steps));
+    let words = (m.note, String::new());
+    let mut found = offered(m.id.to_string(), Source::House, m.name, words, plan);
+    found.view.unreadable = m.unreadable;
+    found.view.version = m.version;
+    found
+}
+
+fn of_blade(b: CameOutWell) -> Offered {
+    let reasons = format!(
+        "What was done to {} ({:.1} mm spine): it came out at {:.1} HRC, as wanted.",
+        b.mark, b.spine_mm, b.measured_hrc
+    );
+    offered(
+        b.blade_id.to_string(),
+        Source::Blade,
+        format!("As {} {}", b.mark, b.name),
+        (reasons, String::new()),
+        Some(Plan::stored(b.done)),
+    )
+}
+
+fn compared(found: &Prediction) -> Option<Compared> {
+    let whole = found.outcomes.as_ref()?;
+    Some(Compared {
+        tempered_hrc: found.hardness.tempered,
+        retained_percent: found.retained_austenite_percent,
+        hamon_mm: whole.hamon.line().map(|l| l.height_mm),
+        sori_mm: whole.bend.sori_mm,
+        bent_probability: whole.bend.side_over_tolerance_probability,
+        crack_probability: whole.crack.probability,
+        grain_astm: whole.grain_astm,
+        skin_mm: whole.decarburization_mm,
+    })
+}
+
+/// Blades that came out well, at most.
+const MAX_BLADES: i64 = 4;
+/// Cells of the quenches compared, mm.
+const STEP_MM: f64 = 3.0;
+
+/// Every method for a blade, with what it would make of it, those most likely to come out right first
+/// within each source. Nothing is stored.
+#[utoipa::path(context_path = "/api/v1", tag = "methods", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Vec<MethodView>), Problems))]
+#[get("/blades/<id>/methods")]
+pub async fn for_blade(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+    id: Id,
+) -> Result<Patient, Problem> {
+    let stored = Stored::read(pool, me.workshop, id.0).await?;
+    let house = method::list(pool, me.workshop).await?;
+    let good = method::came_out_well(pool, me.workshop, id.0, MAX_BLADES).await?;
+    let learned = predictor.learned(pool, me.workshop).await?;
+    let at = stored.usual_stations()?;
+    let predictor = Arc::clone(predictor);
+    Ok(Patient::waiting_for_value(async move {
+        let subject = stored.clone();
+        let schools = predictor
+            .run(move || {
+                let target = subject.target();
+                let teach = |s: &'static vatten_core::school::School| {
+                    let taught = s.teach(&subject.steel, &subject.work, target, at);
+                    let words = (s.reasons.to_owned(), s.costs.to_owned());
+                    let mut found = offered(
+                        s.id.to_owned(),
+                        Source::School,
+                        s.name.to_owned(),
+                        words,
+                        Some(taught.plan),
+                    );
+                    found.view.against = taught.against;
+                    found
+                };
+                SCHOOLS.iter().map(teach).collect::<Vec<_>>()
+            })
+            .await?;
+        let all = schools
+            .into_iter()
+            .chain(house.into_iter().map(of_house))
+            .chain(good.into_iter().map(of_blade));
+        let mut views = Vec::new();
+        for Offered { mut view, plan } in all {
+            if let Some(mut plan) = plan {
+                let ask = async |plan: &Plan| {
+                    let asked = stored.asked(plan.clone())?;
+                    let depth = Depth::Whole(STEP_MM);
+                    predictor.predict(asked, Arc::clone(&learned), depth).await
+                };
+                let mut found = ask(&plan).await?;
+                let advised = found
+                    .temper_for_target
+                    .as_ref()
+                    .and_then(|t| t.temperature_c);
+                if let (Source::School, Some(t)) = (view.source, advised) {
+                    // A school says how to work, the records say how hot this oven must be set.
+                    plan = plan.tempered_at(Celsius::clamped(t.round()));
+                    found = ask(&plan).await?;
+                    view.steps = plan.steps().to_vec();
+                }
+                view.compared = compared(&found);
+                view.fit = Some(Fit::of(&plan, &found, stored.target()));
+            }
+            views.push(view);
+        }
+        let right = |v: &MethodView| v.fit.as_ref().map_or(-1.0, |f| f.right);
+        views.sort_by(|a, b| {
+            (a.source as u8)
+                .cmp(&(b.source as u8))
+                .then(a.against.is_some().cmp(&b.against.is_some()))
+                .then(right(b).total_cmp(&right(a)))
+        });
+        Ok(views)
+    }))
+}
+
+/// Keeps a plan as a house method.
+#[utoipa::path(context_path = "/api/v1", tag = "methods", request_body = MethodBody,
+    responses((status = 200, body = HouseMethod), Problems))]
+#[post("/methods", data = "<body>")]
+pub async fn create(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    body: Body<MethodBody>,
+) -> Result<Json<HouseMethod>, Problem> {
+    let (name, note, plan) = body.0.check(pool, &me).await?;
+    let id = body.0.id.unwrap_or_else(Uuid::now_v7);
+    Ok(Json(
+        method::save(pool, me.workshop, id, &name, &note, &plan, 0).await?,
+    ))
+}
+
+/// The house methods in use.
+#[utoipa::path(context_path = "/api/v1", tag = "methods",
+    responses((status = 200, body = Vec<HouseMethod>), Problems))]
+#[get("/methods")]
+pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<HouseMethod>>, Problem> {
+    Ok(Json(method::list(pool, me.workshop).await?))
+}
+
+/// Saves a new version of a house method.
+#[utoipa::path(context_path = "/api/v1", tag = "methods", params(("id" = Uuid, Path)), request_body = MethodBody,
+    responses((status = 200, body = HouseMethod), Problems))]
+#[put("/methods/<id>", data = "<body>")]
+pub async fn update(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+    body: Body<MethodBody>,
+) -> Result<Json<HouseMethod>, Problem> {
+    let (name, note, plan) = body.0.check(pool, &me).await?;
+    if body.0.version < 1 {
+        return Err(
+            Faults::with_allowed("version", "Say which version was changed.", "1 or more").into(),
+        );
+    }
+    method::get(pool, me.workshop, id.0).await?;
+    match method::save(pool, me.workshop, id.0, &name, &note, &plan, body.0.version).await {
+        Err(Error::Stale) => Err(Problem::stale(&method::get(pool, me.workshop, id.0).await?)),
+        other => Ok(Json(other?)),
+    }
+}
+
+/// Every version a house method had, newest first.
+#[utoipa::path(context_path = "/api/v1", tag = "methods", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Vec<HouseMethod>), Problems))]
+#[get("/methods/<id>/versions")]
+pub async fn versions(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+) -> Result<Json<Vec<HouseMethod>>, Problem> {
+    Ok(Json(method::versions(pool, me.workshop, id.0).await?))
+}
+
+/// Takes a house method out of use; its versions are kept.
+#[utoipa::path(context_path = "/api/v1", tag = "methods", params(("id" = Uuid, Path)),
+    responses((status = 204), Problems))]
+#[delete("/methods/<id>")]
+pub async fn retire(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+) -> Result<rocket::response::status::NoContent, Problem> {
+    method::retire(pool, me.workshop, id.0).await?;
+    Ok(rocket::response::status::NoContent)
+}
+
+/// Mean height of a wanted line, mm; none without one.
+fn mean_height_mm(wanted: &[[f64; 2]]) -> Option<f64> {
+    let sum: f64 = wanted.iter().map(|p| p[1]).sum();
+    (!wanted.is_empty()).then(|| sum / wanted.len() as f64)
+}
+
+/// The few single changes of a plan that bring each outcome nearest to its window. Nothing is stored.
+#[utoipa::path(context_path = "/api/v1", tag = "predict", request_body = PredictBody,
+    responses((status = 200, body = Vec<Help>), Problems))]
+#[post("/help", data = "<body>")]
+pub async fn what_helps(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+    body: Body<PredictBody>,
+) -> Result<Patient, Problem> {
+    let (asked, _, _) = body.0.check(pool, me.workshop, STEP_MM).await?;
+    let Some(target) = asked.target else {
+        return Err(Faults::one("target_hrc", "Say what hardness is wanted.").into());
+    };
+    let line_mm = match body.0.blade_id {
+        Some(id) => mean_height_mm(&clay::get(pool, me.workshop, id).await?.wanted),
+        None => None,
+    };
+    let learned = predictor.learned(pool, me.workshop).await?;
+    let predictor = Arc::clone(predictor);
+    Ok(Patient::waiting_for_value(async move {
+        predictor
+            .stoppable(move |stop| {
+                let subject = Subject {
+                    plan: &asked.plan,
+                    steel: &asked.steel,
+                    work: &asked.work,
+                    tester: asked.tester,
+                };
+                let known = Known {
+                    model: &learned.model,
+                    habits: &learned.habits,
+                    target,
+                    line_mm,
+                };
+                help(subject, known, Some(stop))
+            })
+            .await
+    }))
+}

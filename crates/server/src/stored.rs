@@ -1,0 +1,75 @@
+//! A blade of the shop with all that a prediction of it needs.
+
+use crate::predictor::{Asked, find_steel, fire, usual_tester};
+use crate::problem::Problem;
+use crate::routes::blade::usual_stations;
+use uuid::Uuid;
+use vatten_core::plan::{Plan, Stations};
+use vatten_core::steel::Steel;
+use vatten_core::work::Work;
+use vatten_store::blade::Blade;
+use vatten_store::station::Station;
+use vatten_store::{PgPool, WorkshopId, blade, clay, station};
+
+/// The blade, its steel, its work and the shop's stations.
+#[derive(Debug, Clone)]
+pub struct Stored {
+    /// The blade.
+    pub blade: Blade,
+    /// Its steel.
+    pub steel: Steel,
+    /// Its form and what is around it.
+    pub work: Work,
+    /// The shop's stations.
+    pub stations: Vec<Station>,
+}
+
+impl Stored {
+    /// Reads it.
+    ///
+    /// # Errors
+    /// The shop has no such blade, or the database cannot be read.
+    pub async fn read(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Self, Problem> {
+        let blade = blade::get(pool, workshop, id).await?;
+        let steel = find_steel(pool, workshop, &blade.steel).await?;
+        let clay = clay::get(pool, workshop, id).await?;
+        let work = blade.ready.work(&blade.geometry()?, clay.painted())?;
+        Ok(Self {
+            steel,
+            work,
+            stations: station::list(pool, workshop).await?,
+            blade,
+        })
+    }
+
+    /// Wanted hardness, HRC.
+    #[must_use]
+    pub fn target(&self) -> (f64, f64) {
+        (self.blade.target_low_hrc, self.blade.target_high_hrc)
+    }
+
+    /// The stations a plan uses when it names none.
+    ///
+    /// # Errors
+    /// Never here; the rule is shared with a plan that names one.
+    pub fn usual_stations(&self) -> Result<Stations, Problem> {
+        Ok(usual_stations(&self.stations, None)?)
+    }
+
+    /// The question of a plan on it.
+    ///
+    /// # Errors
+    /// As [`Stored::usual_stations`].
+    pub fn asked(&self, plan: Plan) -> Result<Asked, Problem> {
+        let plan = plan.with_stations(self.usual_stations()?);
+        let mut work = self.work.clone();
+        work.furnace = fire(&self.stations, &plan);
+        Ok(Asked {
+            steel: self.steel.clone(),
+            work,
+            tester: usual_tester(&self.stations),
+            target: Some(self.target()),
+            plan,
+        })
+    }
+}

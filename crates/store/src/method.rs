@@ -1,0 +1,282 @@
+//! House methods: plans kept by name, with every version they had; and blades that came out well.
+
+use crate::Error;
+use crate::workshop::WorkshopId;
+use serde::Serialize;
+use sqlx::PgPool;
+use sqlx::types::Json;
+use time::OffsetDateTime;
+use uuid::Uuid;
+use vatten_core::plan::{FORMAT, Plan as CorePlan, Step, read_steps};
+
+/// A house method.
+#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+pub struct HouseMethod {
+    /// Id.
+    pub id: Uuid,
+    /// Name.
+    pub name: String,
+    /// Why, in the smith's words.
+    pub note: String,
+    /// The steps; none when they cannot be read.
+    pub steps: Vec<Step>,
+    /// Why the steps cannot be read, when they cannot; they are kept as they are.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub unreadable: Option<String>,
+    /// Goes up with every change.
+    pub version: i64,
+    /// When this version was saved.
+    #[serde(with = "time::serde::rfc3339")]
+    pub saved_at: OffsetDateTime,
+}
+
+fn steps_of(format: i32, stored: Vec<serde_json::Value>) -> (Vec<Step>, Option<String>) {
+    match read_steps(format, stored) {
+        Ok(steps) => (steps, None),
+        Err(why) => (Vec::new(), Some(why)),
+    }
+}
+
+/// Every house method in use, by name.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<HouseMethod>, Error> {
+    let rows = sqlx::query!(
+        r#"select id, name, note, format, steps as "steps: Json<Vec<serde_json::Value>>", version, updated_at
+           from method where workshop_id = $1 and retired_at is null order by lower(name)"#,
+        workshop.uuid()
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| {
+            let (steps, unreadable) = steps_of(r.format, r.steps.0);
+            HouseMethod {
+                id: r.id,
+                name: r.name,
+                note: r.note,
+                steps,
+                unreadable,
+                version: r.version,
+                saved_at: r.updated_at,
+            }
+        })
+        .collect())
+}
+
+/// One house method, retired or not.
+///
+/// # Errors
+/// [`Error::NotFound`].
+pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<HouseMethod, Error> {
+    let r = sqlx::query!(
+        r#"select id, name, note, format, steps as "steps: Json<Vec<serde_json::Value>>", version, updated_at
+           from method where workshop_id = $1 and id = $2"#,
+        workshop.uuid(),
+        id
+    )
+    .fetch_one(pool)
+    .await?;
+    let (steps, unreadable) = steps_of(r.format, r.steps.0);
+    Ok(HouseMethod {
+        id: r.id,
+        name: r.name,
+        note: r.note,
+        steps,
+        unreadable,
+        version: r.version,
+        saved_at: r.updated_at,
+    })
+}
+
+/// Every version a method had, newest first.
+///
+/// # Errors
+/// [`Error::NotFound`].
+pub async fn versions(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    id: Uuid,
+) -> Result<Vec<HouseMethod>, Error> {
+    get(pool, workshop, id).await?;
+    let rows = sqlx::query!(
+        r#"select method_id, name, note, format, steps as "steps: Json<Vec<serde_json::Value>>", version, saved_at
+           from method_version where workshop_id = $1 and method_id = $2 order by version desc limit 200"#,
+        workshop.uuid(),
+        id
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| {
+            let (steps, unreadable) = steps_of(r.format, r.steps.0);
+            HouseMethod {
+                id: r.method_id,
+                name: r.name,
+                note: r.note,
+                steps,
+                unreadable,
+                version: r.version,
+                saved_at: r.saved_at,
+            }
+        })
+        .collect())
+}
+
+/// Keeps a plan under a name: a new method with `version` 0, a new version of one otherwise. The same
+/// id again is the same method.
+///
+/// # Errors
+/// [`Error::Refused`] at `name` when another method has it; [`Error::NotFound`]; [`Error::Stale`] when
+/// it was changed meanwhile.
+pub async fn save(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    id: Uuid,
+    name: &str,
+    note: &str,
+    plan: &CorePlan,
+    version: i64,
+) -> Result<HouseMethod, Error> {
+    let steps = serde_json::to_value(plan.steps())?;
+    let mut tx = pool.begin().await?;
+    let done = if version == 0 {
+        sqlx::query!(
+            "insert into method (id, workshop_id, name, note, format, steps)
+             values ($1, $2, $3, $4, $5, $6) on conflict (id) do nothing",
+            id,
+            workshop.uuid(),
+            name,
+            note,
+            FORMAT,
+            steps
+        )
+        .execute(&mut *tx)
+        .await?
+    } else {
+        sqlx::query!(
+            "update method set name = $3, note = $4, format = $5, steps = $6, retired_at = null,
+                version = version + 1, updated_at = now()
+             where workshop_id = $1 and id = $2 and version = $7",
+            workshop.uuid(),
+            id,
+            name,
+            note,
+            FORMAT,
+            steps,
+            version
+        )
+        .execute(&mut *tx)
+        .await?
+    };
+    if done.rows_affected() == 0 {
+        tx.rollback().await?;
+        let known = get(pool, workshop, id).await?;
+        // Sent twice, it is the same method; changed meanwhile, it is not.
+        return if version == 0 && known.name == name {
+            Ok(known)
+        } else {
+            Err(Error::Stale)
+        };
+    }
+    sqlx::query!(
+        "insert into method_version (workshop_id, method_id, version, name, note, format, steps)
+         select workshop_id, id, version, name, note, format, steps from method
+         where workshop_id = $1 and id = $2",
+        workshop.uuid(),
+        id
+    )
+    .execute(&mut *tx)
+    .await?;
+    tx.commit().await?;
+    get(pool, workshop, id).await
+}
+
+/// Takes a method out of use; it and its versions are kept.
+///
+/// # Errors
+/// [`Error::NotFound`].
+pub async fn retire(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<(), Error> {
+    let done = sqlx::query!(
+        "update method set retired_at = coalesce(retired_at, now()) where workshop_id = $1 and id = $2",
+        workshop.uuid(),
+        id
+    )
+    .execute(pool)
+    .await?;
+    if done.rows_affected() == 0 {
+        return Err(Error::NotFound);
+    }
+    Ok(())
+}
+
+/// A blade that came out as hard as was wanted, and did not crack.
+#[derive(Debug, Clone, PartialEq)]
+pub struct CameOutWell {
+    /// The blade.
+    pub blade_id: Uuid,
+    /// Its mark.
+    pub mark: String,
+    /// Its name.
+    pub name: String,
+    /// Spine, mm.
+    pub spine_mm: f64,
+    /// Mean of its readings after the last temper, HRC.
+    pub measured_hrc: f64,
+    /// The steps as really done.
+    pub done: Vec<Step>,
+}
+
+/// Blades of a steel (built-in key or house id) that came out well, those of nearest spine first.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn came_out_well(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+    limit: i64,
+) -> Result<Vec<CameOutWell>, Error> {
+    let rows = sqlx::query!(
+        r#"select b.id, b.mark, b.name, b.spine_mm, f.done as "done: Json<Vec<Step>>", m.hrc as "hrc!"
+           from blade me
+           join blade b on b.workshop_id = me.workshop_id and b.id <> me.id
+               and b.steel_key is not distinct from me.steel_key
+               and b.house_steel_id is not distinct from me.house_steel_id
+           join lateral (
+               select id, done from firing
+               where workshop_id = b.workshop_id and blade_id = b.id order by id desc limit 1
+           ) f on true
+           join lateral (
+               select avg(v)::double precision as hrc from reading r, unnest(r.values_hrc) v
+               where r.workshop_id = b.workshop_id and r.firing_id = f.id and r.stage = 'tempered'
+                   and r.withdrawn_at is null
+           ) m on m.hrc between b.target_low_hrc and b.target_high_hrc
+           where me.workshop_id = $1 and me.id = $2
+               and not exists (
+                   select 1 from finding x
+                   where x.workshop_id = b.workshop_id and x.firing_id = f.id and x.withdrawn_at is null
+                       and x.found ->> 'kind' = 'crack' and (x.found ->> 'cracked')::boolean
+               )
+           order by abs(b.spine_mm - me.spine_mm), b.id desc limit $3"#,
+        workshop.uuid(),
+        blade_id,
+        limit
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| CameOutWell {
+            blade_id: r.id,
+            mark: r.mark,
+            name: r.name,
+            spine_mm: r.spine_mm,
+            measured_hrc: r.hrc,
+            done: r.done.0,
+        })
+        .collect())
+}

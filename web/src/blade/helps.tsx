@@ -1,0 +1,50 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { Button } from "react-bootstrap";
+import { api, type Blade, type Help, type Step, take } from "../api/client";
+import { apply } from "./edit-plan";
+import { described, useSettled } from "./prediction";
+
+/** The few changes that help most, each applied with one press. */
+export function Helps(props: {
+  blade: Blade;
+  steps: Step[];
+  /** A change that is proposed already. */
+  said?: string;
+  onFix: (to: (now: Step[]) => Step[]) => void;
+}) {
+  const { blade, steps, onFix } = props;
+  const asked = useSettled(JSON.stringify([blade, steps]), 500);
+  const found = useQuery({
+    queryKey: ["help", asked],
+    placeholderData: keepPreviousData,
+    retry: false,
+    queryFn: async ({ signal }) => {
+      const [b, s] = JSON.parse(asked) as [Blade, Step[]];
+      const body = {
+        ...described(b),
+        steps: s,
+        target_hrc: { low: b.target_low_hrc, high: b.target_high_hrc },
+      };
+      const all = await take(api.POST("/api/v1/help", { signal, body }));
+      if (!Array.isArray(all)) throw new Error("The computation broke off. Try again.");
+      return all as Help[];
+    },
+  });
+  const all = (found.data ?? []).filter((h) => h.fix.label !== props.said);
+  if (all.length === 0) return null;
+  return (
+    <section aria-label="What would help most">
+      <h3 className="small-head">What would help most</h3>
+      <ul className="helps">
+        {all.slice(0, 6).map((h) => (
+          <li key={`${h.about} ${h.fix.label}`}>
+            <span>{h.text}</span>
+            <Button variant="link" onClick={() => onFix((now) => apply(now, h.fix.change))}>
+              {h.fix.label}
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
