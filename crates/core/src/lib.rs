@@ -25,6 +25,7 @@ pub mod hardness;
 pub mod heat;
 pub mod heating;
 pub mod help;
+pub mod import;
 pub mod interpolate;
 pub mod interval;
 pub mod learn;

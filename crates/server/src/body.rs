@@ -12,6 +12,8 @@ use vatten_core::fault::Faults;
 const LIMIT_KIB: u64 = 128;
 /// Largest import.
 const IMPORT_LIMIT_MIB: u64 = 16;
+/// Largest drawing file, as JSON text.
+const DRAWING_LIMIT_KIB: u64 = 2560;
 
 /// A JSON body. A wrong content type is 415, a large one 413, bad JSON 422 with the field named.
 pub struct Body<T>(pub T);
@@ -76,8 +78,10 @@ impl<'r, T: DeserializeOwned> FromData<'r> for Body<T> {
                 "Send JSON, with Content-Type: application/json.",
             ));
         }
-        let import = request.uri().path().ends_with("/import");
-        let limit = if import {
+        let path = request.uri().path();
+        let limit = if path.ends_with("/outline/file") {
+            DRAWING_LIMIT_KIB.kibibytes()
+        } else if path.ends_with("/import") {
             IMPORT_LIMIT_MIB.mebibytes()
         } else {
             LIMIT_KIB.kibibytes()

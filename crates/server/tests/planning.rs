@@ -1,5 +1,12 @@
 //! What happens before the fire, through the API: making ready, clay, methods, bars, trials.
 
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    reason = "tests"
+)]
+
 mod support;
 
 use serde_json::{Value, json};

@@ -9,6 +9,7 @@ pub mod finding;
 pub mod firing;
 pub mod lessons;
 pub mod method;
+pub mod outline;
 pub mod plan;
 pub mod predict;
 pub mod reading;
@@ -58,7 +59,8 @@ pub fn all() -> Vec<rocket::Route> {
         advise::clay,
         advise::water,
         predict::health,
-        predict::outline,
+        outline::preset,
+        outline::file,
         reading::list,
         reading::create,
         reading::withdraw,

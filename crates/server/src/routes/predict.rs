@@ -8,7 +8,6 @@ use crate::predictor::{
 };
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::usual_stations;
-use rocket::serde::json::Json;
 use rocket::{State, get, post};
 use serde::Deserialize;
 use std::sync::Arc;
@@ -307,17 +306,6 @@ pub async fn simulate(
     Ok(Patient::waiting_for(async move {
         predictor.simulate(asked, step_mm, points).await
     }))
-}
-
-/// The outline of a blade from its shape preset and size, mm. Nothing is stored.
-#[utoipa::path(context_path = "/api/v1", tag = "predict", request_body = BladeDraft,
-    responses((status = 200, body = Vec<[f64; 2]>), Problems))]
-#[post("/outline", data = "<body>")]
-pub async fn outline(
-    _me: SignedIn,
-    body: Body<BladeDraft>,
-) -> Result<Json<Vec<[f64; 2]>>, Problem> {
-    Ok(Json(Blade::parse(&body.0)?.outline()))
 }
 
 /// Answers `ok` when the server and its database are well.
