@@ -303,3 +303,51 @@ async fn what_would_help_most_is_ranked_and_can_be_applied(pool: PgPool) {
     ask["target_hrc"] = Value::Null;
     assert_eq!(me.post("/api/v1/help", &ask).await.fields(), ["target_hrc"]);
 }
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_drawing_becomes_an_outline_or_is_told_why_not(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let path = "M0 12 L60 12 L60 0 L180 0 L200 20 L180 24 L60 24 L60 20 L0 20 Z";
+    let svg = |attributes: &str| {
+        format!(
+            "<svg xmlns=\"http://www.w3.org/2000/svg\" {attributes} viewBox=\"0 0 200 24\"><path d=\"{path}\"/></svg>"
+        )
+    };
+    let ask = async |body: Value| me.post("/api/v1/outline/file", &body).await;
+    let found = ask(json!({ "text": svg("width=\"200mm\" height=\"24mm\"") }))
+        .await
+        .ok();
+    assert!(
+        (found["length_mm"].as_f64().unwrap() - 140.0).abs() < 0.5,
+        "{found}"
+    );
+    assert_eq!(found["unit_known"], true);
+    let mut body = blade("1084");
+    body["ready"] = json!({ "outline": found["outline"] });
+    let made = me.post("/api/v1/blades", &body).await.ok();
+    assert_eq!(made["length_mm"], found["length_mm"]);
+    assert_eq!(ask(json!({ "text": svg("") })).await.fields(), ["unit"]);
+    assert_eq!(
+        ask(json!({ "text": svg(""), "unit": "mm" })).await.status,
+        200
+    );
+    assert_eq!(
+        ask(json!({ "text": svg(""), "unit": "furlong" }))
+            .await
+            .fields(),
+        ["unit"]
+    );
+    assert_eq!(
+        ask(json!({ "text": "<svg><script/></svg>" }))
+            .await
+            .fields(),
+        ["text"]
+    );
+    let dxf = "0\nSECTION\n2\nENTITIES\n0\n3DFACE\n0\nENDSEC\n";
+    assert_eq!(ask(json!({ "text": dxf })).await.fields(), ["text"]);
+    let long = "x".repeat(1_500_000);
+    assert_eq!(ask(json!({ "text": long })).await.fields(), ["text"]);
+    let huge = "x".repeat(3_000_000);
+    assert_eq!(ask(json!({ "text": huge })).await.status, 413);
+}

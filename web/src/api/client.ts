@@ -21,6 +21,7 @@ export type BladeClay = Schemas["BladeClay"];
 export type MethodView = Schemas["MethodView"];
 export type HouseMethod = Schemas["HouseMethod"];
 export type Help = Schemas["Help"];
+export type OutlineRead = Schemas["OutlineRead"];
 export type Ready = Schemas["Ready"];
 export type Checked = Schemas["Checked"];
 export type Warning = Schemas["Warning"];

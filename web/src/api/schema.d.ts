@@ -459,6 +459,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/outline/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads the outline in a drawing file and lays it as a blade. Nothing is stored. */
+        post: operations["post_outline_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/predict": {
         parameters: {
             query?: never;
@@ -2088,6 +2105,49 @@ export interface components {
         };
         /** @description An outline as written by a caller: points around the blade, or a path. */
         OutlineDraft: number[][] | string;
+        /** @description A drawing file, and how it is to be laid. */
+        OutlineFile: {
+            /**
+             * Format: double
+             * @description Where the heel is, mm from the end of the tang; found when left out.
+             */
+            heel_mm?: number | null;
+            /** @description The tip was drawn to the left. */
+            mirror?: boolean;
+            /** @description The file: SVG or DXF as text, up to 1 MB. */
+            text: string;
+            unit?: components["schemas"]["Unit"] | null;
+            /** @description The edge was drawn upwards. */
+            upside_down?: boolean;
+            /** @description Which closed line, the largest first, from 0. */
+            which?: number;
+        };
+        /** @description An outline read from a file. */
+        OutlineRead: {
+            /**
+             * Format: double
+             * @description Where the heel was taken to be, mm from the end of the tang.
+             */
+            heel_mm: number;
+            /**
+             * Format: double
+             * @description Heel to tip, mm.
+             */
+            length_mm: number;
+            /** @description Closed lines in the file. */
+            loops: number;
+            /** @description [x, y] in mm, heel at x = 0, edge down. */
+            outline: number[][];
+            /** @description The unit it was read in. */
+            unit: components["schemas"]["Unit"];
+            /** @description The file itself says its unit. */
+            unit_known: boolean;
+            /**
+             * Format: double
+             * @description Edge to spine at the widest, mm.
+             */
+            width_mm: number;
+        };
         /** @description What an oven was found to do. */
         OvenLesson: {
             /** @description Its name. */
@@ -3060,6 +3120,11 @@ export interface components {
             /** @description What it is for. */
             name: string;
         };
+        /**
+         * @description The length that one unit of a drawing stands for.
+         * @enum {string}
+         */
+        Unit: "mm" | "cm" | "in" | "px";
         /**
          * @description What the quench does to this section in this medium.
          * @enum {string}
@@ -5808,6 +5873,83 @@ export interface operations {
                 };
                 content: {
                     "application/json": number[][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_outline_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutlineFile"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlineRead"];
                 };
             };
             /** @description Nobody is signed in. */

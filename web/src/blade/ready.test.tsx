@@ -1,7 +1,7 @@
 import { fireEvent, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
-import { blade, plan, refused, serve, show } from "../testing/shop.test";
+import { blade, plan, predicted, refused, serve, show } from "../testing/shop.test";
 import { ReadyTab } from "./ready";
 
 const put = (answer: (body: unknown) => ReturnType<typeof refused>) =>
@@ -72,5 +72,74 @@ describe("what a blade is", () => {
     await waitFor(() => expect(screen.queryByText(/Marsh hook/)).toBeNull());
     const last = asked.filter((a) => a.method === "PUT").at(-1)?.body;
     expect(last).toMatchObject({ name: "Fen hook", version: 7 });
+  });
+
+  it("asks for the checks before the fire and says what each costs", async () => {
+    const checks = [
+      {
+        check: "scratches_out",
+        question: "Coarse scratches sanded out",
+        standing: "open",
+        measured: false,
+        cost: "Left undone, cracks go from 2 % to 4 %.",
+      },
+      {
+        check: "edge_left_thick",
+        question: "Edge left thick enough",
+        standing: "bad",
+        measured: true,
+        cost: "0.40 mm of edge.",
+      },
+    ];
+    const asked = serve(({ method, path, body }) => {
+      if (path === "/api/v1/predict") return { body: { ...predicted(plan.steps), checks } };
+      return method === "PUT" ? { body: { ...blade, ...(body as object), version: 2 } } : undefined;
+    });
+    show(<ReadyTab blade={blade} plan={plan} />);
+    expect(await screen.findByText(/cracks go from 2 % to 4 %/)).toBeTruthy();
+    expect(screen.getByText("measured")).toBeTruthy();
+    await userEvent.selectOptions(screen.getByLabelText("Coarse scratches sanded out"), "not");
+    await userEvent.selectOptions(screen.getByLabelText("Order of work"), "harden_first");
+    expect(screen.getByText(/never pass about 175 °C/)).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Save blade" }));
+    await waitFor(() => expect(asked.some((a) => a.method === "PUT")).toBe(true));
+    expect(asked.find((a) => a.method === "PUT")?.body).toMatchObject({
+      ready: { order: "harden_first", checks: { scratches_out: false } },
+    });
+  });
+
+  it("takes an outline from a drawing once it lies right, and says what was wrong with one", async () => {
+    let unit = "";
+    const asked = serve(({ path, body }) => {
+      if (path !== "/api/v1/outline/file") return undefined;
+      const sent = body as { text: string; unit?: string };
+      if (sent.text.includes("script")) {
+        return refused([{ field: "text", message: "It holds scripts, which are not read." }]);
+      }
+      unit = sent.unit ?? "";
+      if (!unit) return refused([{ field: "unit", message: "The drawing does not say its unit." }]);
+      const outline = [
+        [0, 0],
+        [0, 20],
+        [120, 20],
+        [120, 0],
+      ];
+      const found = { outline, length_mm: 120, width_mm: 20, heel_mm: 40, loops: 2, unit };
+      return { body: { ...found, unit_known: false } };
+    });
+    show(<ReadyTab blade={blade} plan={plan} />);
+    const input = await screen.findByLabelText("Outline from an SVG or DXF drawing");
+    await userEvent.upload(input, new File(["<svg><script/></svg>"], "a.svg"));
+    expect(await screen.findByText(/It holds scripts.*The blade is as it was/s)).toBeTruthy();
+    await userEvent.upload(input, new File(["<svg/>"], "b.svg"));
+    expect(await screen.findByText(/does not say its unit/)).toBeTruthy();
+    await userEvent.selectOptions(screen.getByLabelText("Drawn in"), "mm");
+    await userEvent.click(await screen.findByRole("button", { name: "Use this outline" }));
+    expect(screen.getByLabelText<HTMLInputElement>("Length, heel to tip").value).toBe("120 mm");
+    expect(screen.getByText(/outline of its own/)).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Back to the reed hook" }));
+    expect(screen.queryByText(/outline of its own/)).toBeNull();
+    expect(asked.filter((a) => a.path === "/api/v1/outline/file").length).toBeGreaterThan(2);
+    expect(unit).toBe("mm");
   });
 });

@@ -1,12 +1,23 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { ApiError, api, type Blade, type Plan, take } from "../api/client";
+import { ApiError, api, type Blade, type Plan, type Ready, take } from "../api/client";
 import { useFirings, useReadings, useSteels } from "../api/queries";
 import { BladeView } from "../drawing/blade-view";
 import { QuantityInput } from "../quantity/quantity-input";
-import { capital, GRINDS, PURPOSE_TARGETS, PURPOSES, SHAPES } from "../words/names";
+import {
+  capital,
+  GRINDS,
+  ORDERS,
+  PROTECTIONS,
+  PURPOSE_TARGETS,
+  PURPOSES,
+  SHAPES,
+} from "../words/names";
+import { Along } from "./along";
+import { Checks, Orders } from "./checks";
 import { Outcomes } from "./outcomes";
+import { OutlineFile } from "./outline-file";
 import { useOutline, usePrediction } from "./prediction";
 
 export function Choice(props: {
@@ -62,6 +73,11 @@ export function Text(props: {
   );
 }
 
+/** Other blades heated with it. */
+const BESIDE: Record<string, string> = Object.fromEntries(
+  [0, 1, 2, 3, 4, 5, 7, 9, 14, 19].map((n) => [String(n), n === 0 ? "alone" : `with ${n} others`]),
+);
+
 /** Options of a steel list: the shop's own last. */
 export function useSteelOptions(): Record<string, string> {
   const steels = useSteels();
@@ -78,7 +94,9 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const firings = useFirings(blade.id);
   const readings = useReadings(blade.id);
   const predicted = usePrediction(now, plan?.steps);
-  const outline = useOutline(now) ?? blade.outline;
+  const preset = useOutline(now) ?? blade.outline;
+  const own = now.ready.outline;
+  const outline = Array.isArray(own) ? own : preset;
   const fields = predicted.error instanceof ApiError ? predicted.error.fields : {};
   const save = useMutation({
     mutationFn: (b: Blade) =>
@@ -98,6 +116,7 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             purpose: b.purpose,
             target_low_hrc: b.target_low_hrc,
             target_high_hrc: b.target_high_hrc,
+            ready: b.ready,
             note: b.note,
             finished: !!b.finished_at,
             version: b.version,
@@ -112,6 +131,8 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   });
   const problem = save.error instanceof ApiError ? save.error : null;
   const error = (field: string) => problem?.fields[field] ?? fields[`blade.${field}`];
+  const readyError = (field: string) => problem?.fields[`ready.${field}`] ?? fields[field];
+  const setReady = (ready: Ready) => setNow({ ...now, ready });
   const set = (part: Partial<Blade>) => setNow({ ...now, ...part });
   const current =
     problem?.problem.status === 409 ? (problem.problem.current as Blade | undefined) : undefined;
@@ -159,6 +180,7 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             kind="length"
             value={now.length_mm}
             range={[10, 1000]}
+            disabled={!!own}
             error={error("length_mm")}
             onChange={(length_mm) => set({ length_mm })}
           />
@@ -167,6 +189,7 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             kind="length"
             value={now.width_mm}
             range={[3, 300]}
+            disabled={!!own}
             error={error("width_mm")}
             onChange={(width_mm) => set({ width_mm })}
           />
@@ -219,7 +242,26 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             error={error("target_high_hrc")}
             onChange={(target_high_hrc) => set({ target_high_hrc })}
           />
-          <div className="wide">
+          <Choice
+            label="Order of work"
+            value={now.ready.order}
+            options={ORDERS}
+            onChange={(order) => setReady({ ...now.ready, order: order as Ready["order"] })}
+          />
+          <Choice
+            label="Protected by"
+            value={now.ready.protection}
+            options={PROTECTIONS}
+            onChange={(p) => setReady({ ...now.ready, protection: p as Ready["protection"] })}
+          />
+          <Choice
+            label="In the fire"
+            value={String(now.ready.beside)}
+            options={BESIDE}
+            error={readyError("beside")}
+            onChange={(n) => setReady({ ...now.ready, beside: Number(n) })}
+          />
+          <div className="note-field">
             <Text
               label="Note"
               max={2000}
@@ -265,6 +307,28 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
           </div>
         )}
         <BladeView blade={now} outline={outline} steps={plan?.steps} height={200} />
+        <Checks checks={predicted.data?.checks ?? []} ready={now.ready} onChange={setReady} />
+        <Orders blade={now} plan={plan} />
+        <Along ready={now.ready} sizes={now} errors={readyError} onChange={setReady} />
+        {own ? (
+          <p className="fine">
+            It has an outline of its own, from a drawing.{" "}
+            <Button variant="link" onClick={() => setReady({ ...now.ready, outline: null })}>
+              Back to the {SHAPES[now.shape]}
+            </Button>
+          </p>
+        ) : (
+          <OutlineFile
+            onTake={(read) =>
+              setNow({
+                ...now,
+                length_mm: read.length_mm,
+                width_mm: read.width_mm,
+                ready: { ...now.ready, outline: read.outline },
+              })
+            }
+          />
+        )}
       </div>
       <Outcomes
         prediction={predicted.data}

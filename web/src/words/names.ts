@@ -57,6 +57,18 @@ export const GRINDS: Record<string, string> = {
   none: "not ground yet",
 };
 
+export const ORDERS: Record<string, string> = {
+  grind_first: "grind first",
+  harden_first: "harden first",
+};
+
+export const PROTECTIONS: Record<string, string> = {
+  bare: "nothing, bare",
+  reducing_forge: "a reducing fire",
+  coating: "a coating",
+  foil: "steel foil",
+};
+
 /** The kinds of step, in the order of the work. */
 export const STEPS: Record<Step["kind"], string> = {
   anneal: "Anneal",

@@ -214,8 +214,20 @@ fn heel_of(outline: &Outline, x0: f64, long: f64) -> f64 {
             best = (step, Some(i));
         }
     }
-    best.1
-        .map_or(x0, |i| x0 + (i as f64 + 1.5) / STEPS as f64 * long)
+    let Some(i) = best.1 else { return x0 };
+    // Closer: where the height changes most over a hundredth of what was found.
+    let (from, wide) = (
+        x0 + (i as f64 - 1.0) / STEPS as f64 * long,
+        3.0 / STEPS as f64 * long,
+    );
+    let fine = |k: usize| {
+        let x = from + k as f64 / 100.0 * wide;
+        outline.section(x).map_or(0.0, |(e, s)| s - e)
+    };
+    let step = (0..100)
+        .map(|k| (fine(k + 1) - fine(k), k))
+        .max_by(|a, b| a.0.total_cmp(&b.0));
+    step.map_or(x0, |(_, k)| from + (k as f64 + 1.0) / 100.0 * wide)
 }
 
 #[cfg(test)]
