@@ -10,7 +10,10 @@ import type { Units } from "./quantity/parse";
 import { UnitsProvider, useUnits } from "./quantity/units";
 import { RackPage } from "./rack/rack";
 import { ShopPage } from "./shop/shop";
+import { BarsPage } from "./steels/bars";
+import { ComparePage } from "./steels/compare";
 import { SteelsPage } from "./steels/steels";
+import { TrialsPage } from "./steels/trials";
 
 function Shell({ session }: { session: Session }) {
   const { units, toggle } = useUnits();
@@ -91,6 +94,9 @@ export function App() {
             <Route path="/blades/:id/sheet" element={<BenchSheet />} />
             <Route path="/blades/:id/:tab?" element={<BladePage />} />
             <Route path="/steels" element={<SteelsPage />} />
+            <Route path="/steels/compare" element={<ComparePage />} />
+            <Route path="/steels/bars" element={<BarsPage />} />
+            <Route path="/steels/trials" element={<TrialsPage />} />
             <Route path="/lessons" element={<LessonsPage />} />
             <Route path="/shop" element={<ShopPage session={session.data} />} />
             <Route path="*" element={<NoSuchPlace />} />

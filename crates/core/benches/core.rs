@@ -53,6 +53,7 @@ fn records(n: usize) -> Vec<Record> {
                 steel,
                 work: &work,
                 tester: None,
+                bar: None,
             };
             let section = section(&plan, steel, &work);
             let p = of_section(&plan, steel, &section, Shift::default());
@@ -95,6 +96,7 @@ fn whole_prediction(bencher: Bencher, n: usize) {
             steel,
             work: &work,
             tester: None,
+            bar: None,
         };
         predict(subject, &model, &names, Some((60.0, 62.0)))
     });

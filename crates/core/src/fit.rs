@@ -114,6 +114,7 @@ mod tests {
             steel,
             work: &work,
             tester: None,
+            bar: None,
         };
         let mut found = predict(subject, &Model::default(), &StationNames::new(), None);
         let habits = Habits::default();

@@ -401,6 +401,7 @@ mod tests {
             steel: Steel::built_in(steel).unwrap(),
             work: &work,
             tester: None,
+            bar: None,
         };
         let known = Known {
             model: &Model::default(),

@@ -5,6 +5,7 @@
 //! nothing returns NaN.
 
 pub mod analysis;
+pub mod bar;
 pub mod bend;
 pub mod blade;
 pub mod check;
@@ -28,6 +29,7 @@ pub mod help;
 pub mod import;
 pub mod interpolate;
 pub mod interval;
+pub mod laminate;
 pub mod learn;
 pub mod map;
 pub mod medium;
@@ -49,6 +51,7 @@ pub mod steel;
 pub mod temper;
 pub mod thermal;
 pub mod transformation;
+pub mod trial;
 pub mod units;
 pub mod warning;
 pub mod work;

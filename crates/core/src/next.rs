@@ -228,6 +228,7 @@ mod tests {
             steel: Steel::built_in(steel).unwrap(),
             work: &work,
             tester: None,
+            bar: None,
         };
         propose(subject, &Model::default(), target, advised_c)
     }

@@ -4,6 +4,7 @@ use crate::critical;
 use crate::dissolution::Structure;
 use crate::heat::{Heat, Section};
 use crate::interval::{About, Interval, NINETY, Reason};
+use crate::laminate::LayerOutcome;
 use crate::learn::kernel::Part;
 use crate::learn::{Corrected, Features, Model};
 use crate::next::{Next, propose};
@@ -105,6 +106,9 @@ pub struct Prediction {
     pub through: Through,
     /// Carbon in solution at the quench, percent.
     pub dissolved_carbon_percent: Interval,
+    /// The layers beside the edge, for a bar of several steels.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub layers: Vec<LayerOutcome>,
     /// The lines of the heat path.
     pub levels: Levels,
     /// The temper for the wanted hardness, when one was asked for.
@@ -139,6 +143,8 @@ pub struct Subject<'a> {
     pub work: &'a Work,
     /// The tester it will be read with, when known.
     pub tester: Option<Uuid>,
+    /// The bar it is made from, when known.
+    pub bar: Option<Uuid>,
 }
 
 /// Kiln of the hardening heat and oven of the last temper that the plan names.
@@ -175,6 +181,7 @@ pub fn features(
         blade: blade_id,
         steel: subject.steel.key.clone(),
         steel_spread_hrc: subject.steel.spread_hrc(),
+        bar: subject.bar,
         kiln,
         oven: if tempered { oven } else { None },
         tester: subject.tester,
@@ -293,6 +300,7 @@ pub fn predict(
         records_used: model.records().len(),
         reasons,
         warnings: warnings(plan, steel, work, &physics, reach_mm),
+        layers: Vec::new(),
         outcomes: None,
     }
 }
@@ -304,7 +312,7 @@ fn level_errors(steel: &Steel) -> [f64; 3] {
     let known = match steel.origin {
         Origin::Table => 0.5,
         Origin::Analysis { .. } if critical::andrews_holds(&steel.analysis) => 1.0,
-        Origin::Analysis { .. } => 1.5,
+        Origin::Analysis { .. } | Origin::Trial { .. } => 1.5,
     };
     // The martensite start is by formula for every steel.
     [
@@ -385,6 +393,9 @@ fn physics_reasons(steel: &Steel, physics: &Physics) -> Vec<Reason> {
                 Origin::Analysis { .. } if critical::andrews_holds(&steel.analysis) => {
                     "By Andrews' formulas from the analysis."
                 }
+                Origin::Trial { .. } => {
+                    "By Andrews' formulas for the carbon and manganese it behaves as if it had."
+                }
                 Origin::Analysis { .. } => {
                     "By formulas outside the range they were made for: wider."
                 }
@@ -417,6 +428,10 @@ fn physics_reasons(steel: &Steel, physics: &Physics) -> Vec<Reason> {
                 .to_owned()
         };
         reasons.push(Reason::plain(About::Tempered, text));
+    }
+    if let Origin::Trial { .. } = steel.origin {
+        let text = "Known by a coupon trial only: its carbon is a guess, and the interval as wide as that.";
+        reasons.push(Reason::plain(About::Tempered, text.to_owned()));
     }
     let lost = crate::hardness::retained_austenite_loss_hrc(physics.retained_percent);
     if lost >= WORTH_SAYING_HRC {
@@ -509,6 +524,7 @@ fn record_reasons(
                 if moved > 0.0 { "high" } else { "low" }
             ),
             Part::Steel => format!("Your {same} results on this steel."),
+            Part::Bar => "Your results from this bar.".to_owned(),
             Part::Kiln => format!(
                 "{} runs {}.",
                 named(x.kiln, "The fire"),
@@ -646,6 +662,7 @@ mod tests {
             steel,
             work: &work,
             tester: None,
+            bar: None,
         };
         predict(subject, model, &StationNames::new(), target)
     }
@@ -658,6 +675,7 @@ mod tests {
             steel,
             work: &work,
             tester: None,
+            bar: None,
         };
         let section = section(&plan, steel, &work);
         let p = of_section(&plan, steel, &section, Shift::default());
@@ -742,6 +760,7 @@ mod tests {
             steel,
             work: &work,
             tester: None,
+            bar: None,
         };
         let got = predict(subject, &model, &StationNames::new(), None);
         assert!(

@@ -74,6 +74,11 @@ pub enum Origin {
         /// Distance to the nearest built-in steel.
         distance: f64,
     },
+    /// A coupon trial, with the width it leaves.
+    Trial {
+        /// One standard deviation of the as-quenched hardness, HRC.
+        spread_hrc: f64,
+    },
 }
 
 /// A steel with everything the computation needs.
@@ -122,6 +127,8 @@ pub struct Steel {
     pub offset_hrc: f64,
     /// Where the numbers come from.
     pub origin: Origin,
+    /// Structure it comes in, when known; as usual for the steel otherwise.
+    pub comes_as: Option<Structure>,
 }
 
 #[derive(Deserialize)]
@@ -258,7 +265,9 @@ impl Steel {
     /// normalized, carbides in balls for those that are not.
     #[must_use]
     pub fn usual_structure(&self) -> Structure {
-        if self.normalize.is_some() {
+        if let Some(known) = self.comes_as {
+            known
+        } else if self.normalize.is_some() {
             Structure::Normalized
         } else {
             Structure::Spheroidized
@@ -296,6 +305,7 @@ impl Steel {
         match self.origin {
             Origin::Table => 0.8,
             Origin::Analysis { distance } => 1.1 + 0.6 * distance.min(4.0),
+            Origin::Trial { spread_hrc } => spread_hrc,
         }
     }
 
@@ -350,6 +360,7 @@ impl Steel {
             curve_has_sub_zero: temper.is_some_and(|t| t.sub_zero),
             offset_hrc: 0.0,
             origin: Origin::Table,
+            comes_as: None,
         };
         if steel.media.is_empty() {
             steel.media.push(Medium::Water);
@@ -453,7 +464,42 @@ impl Steel {
             origin: Origin::Analysis {
                 distance: near.distance,
             },
+            comes_as: None,
         }
+    }
+
+    /// This steel with the mill's own analysis of a bar: critical temperatures move by Andrews' formulas,
+    /// what dissolves by its share of the carbon; windows and curve stay, shifted as far as Ac1 moves.
+    #[must_use]
+    pub fn with_analysis(&self, analysis: &Analysis) -> Self {
+        let mut steel = self.clone();
+        let ac1 = critical::ac1_c(analysis) - critical::ac1_c(&self.analysis);
+        let upper = if self.is_lean() {
+            critical::ac3_c(analysis) - critical::ac3_c(&self.analysis)
+        } else {
+            critical::acm_c(analysis) - critical::acm_c(&self.analysis)
+        };
+        let moved = |t: Celsius| Celsius::clamped(t.value() + ac1);
+        steel.ac1_c += ac1;
+        steel.ac3_or_acm_c = (steel.ac3_or_acm_c + upper).max(steel.ac1_c + 5.0);
+        steel.normalize = self.normalize.map(moved);
+        steel.anneal = moved(self.anneal);
+        steel.austenitize = Window {
+            low: moved(self.austenitize.low),
+            nominal: moved(self.austenitize.nominal),
+            high: moved(self.austenitize.high),
+        };
+        let carbon = analysis.carbon / self.analysis.carbon.max(0.01);
+        steel.dissolution.carbon = if self.is_lean() {
+            analysis.carbon
+        } else {
+            (self.dissolution.carbon * carbon.clamp(0.7, 1.3)).min(analysis.carbon)
+        };
+        if self.analysis.chromium > 0.0 {
+            steel.dissolution.chromium *= analysis.chromium / self.analysis.chromium;
+        }
+        steel.analysis = *analysis;
+        steel
     }
 }
 
@@ -562,5 +608,39 @@ mod tests {
         let steel = Steel::from_analysis("odd", "odd", &odd);
         assert!(steel.spread_hrc() > 2.0);
         assert!(steel.nominal_hrc(20.0).0.is_finite());
+    }
+
+    #[test]
+    fn a_mill_analysis_moves_a_steel_only_as_far_as_it_differs() {
+        let steel = Steel::built_in("1084").unwrap();
+        assert_eq!(steel.with_analysis(&steel.analysis), *steel);
+        let rich = Analysis {
+            carbon: steel.analysis.carbon + 0.05,
+            manganese: steel.analysis.manganese + 0.2,
+            ..steel.analysis
+        };
+        let bar = steel.with_analysis(&rich);
+        assert!(bar.ac1_c < steel.ac1_c && bar.key == steel.key);
+        assert!(bar.dissolution.carbon <= rich.carbon);
+        assert!(bar.austenitize.low < bar.austenitize.high);
+    }
+
+    #[test]
+    fn a_bar_that_comes_spheroidized_wants_a_longer_soak() {
+        let steel = Steel::built_in("1095").unwrap();
+        let bar = Steel {
+            comes_as: Some(Structure::Spheroidized),
+            ..steel.clone()
+        };
+        let at = |s: &Steel| {
+            dissolve(
+                s,
+                s.austenitize.nominal,
+                Seconds::clamped(120.0),
+                s.usual_structure(),
+            )
+            .progress
+        };
+        assert!(at(&bar) < at(steel));
     }
 }

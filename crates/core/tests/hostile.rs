@@ -202,7 +202,7 @@ proptest! {
         })
         .unwrap();
         let work = Work::plain(&blade);
-        let subject = Subject { plan: &plan, steel: &Steel::table()[steel], work: &work, tester: None };
+        let subject = Subject { plan: &plan, steel: &Steel::table()[steel], work: &work, tester: None, bar: None };
         let got = predict(subject, &Model::default(), &StationNames::new(), Some((low, low)));
         for i in [got.hardness.as_quenched, got.hardness.tempered] {
             prop_assert!(i.low <= i.middle && i.middle <= i.high, "{i:?}");

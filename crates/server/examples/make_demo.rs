@@ -37,6 +37,7 @@ const OVEN: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0002);
 const TESTER: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0003);
 const FORGE: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0004);
 const SPRING: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0005);
+const O2_BAR: Uuid = Uuid::from_u128(0x0194_f1a0_0000_7000_8000_0000_0000_00b1);
 
 /// A fixed stream of normal numbers.
 struct Chance(u64);
@@ -267,6 +268,19 @@ fn size(shape: Shape, chance: &mut Chance) -> (f64, f64, f64, f64) {
     )
 }
 
+/// Thin legs of clay down towards the edge.
+fn legs(length_mm: f64) -> Vec<Value> {
+    let mut x = 14.0;
+    let mut all = Vec::new();
+    while x < 0.75 * length_mm {
+        all.push(
+            json!({ "points": [[x + 1.5, 15.0], [x, 6.0]], "width_mm": 1.6, "thickness_mm": 1.0 }),
+        );
+        x += 15.0;
+    }
+    all
+}
+
 fn at(time: OffsetDateTime) -> Result<String, Box<dyn Error>> {
     Ok(time.format(&Rfc3339)?)
 }
@@ -432,6 +446,29 @@ fn main() -> Result<(), Box<dyn Error>> {
             "entered_at": at(entered)?,
             "plans": [first],
         });
+        match blade["mark"].as_str() {
+            // On the bench: one with its clay laid out, one looked over and made from a bar.
+            Some("K-112") => {
+                blade["ready"] = json!({ "checks": { "holes_drilled": true, "corners_chamfered": true,
+                    "mark_stamped": true, "degreased": true } });
+                blade["clay"] = json!({
+                    "clay": { "left": {
+                        "band": { "from_edge_mm": 12.0, "thickness_mm": 2.0 },
+                        "strokes": legs(length_mm),
+                    } },
+                    "wanted": [[8.0, 9.0], [60.0, 11.0], [110.0, 10.0], [150.0, 7.0]],
+                });
+            }
+            Some("K-113") => {
+                blade["bar_id"] = json!(O2_BAR);
+                blade["ready"] = json!({
+                    "protection": "coating",
+                    "taper": [{ "x_mm": 0.0, "spine_mm": 2.8, "edge_mm": 0.9 },
+                        { "x_mm": 80.0, "spine_mm": 2.3, "edge_mm": 0.7 }],
+                    "checks": { "holes_drilled": true, "scratches_out": false, "mark_stamped": true } });
+            }
+            _ => {}
+        }
         if done {
             blade["finished_at"] = json!(at(entered + Duration::days(4))?);
         }
@@ -449,6 +486,36 @@ fn main() -> Result<(), Box<dyn Error>> {
             { "id": OVEN, "kind": "oven", "name": "Kitchen oven" },
             { "id": TESTER, "kind": "tester", "name": "Bench tester" },
         ],
+        "bars": [
+            { "id": O2_BAR, "name": "O2 flat 25", "steel": "O2", "condition": "spheroidized",
+              "size": { "width_mm": 25.0, "thickness_mm": 3.0, "length_mm": 1000.0, "left_mm": 640.0 },
+              "analysis": { "C": 0.89, "Si": 0.26, "Mn": 1.95, "Cr": 0.31, "V": 0.11 } },
+            { "id": "0194f1a0-0000-7000-8000-0000000000b2", "name": "Quay pattern", "steel": "1084",
+              "layers": [{ "role": "edge", "steel": "1084" }, { "role": "core", "steel": "15n20" }],
+              "condition": "forged", "note": "Welded in spring, 120 layers.",
+              "size": { "width_mm": 42.0, "thickness_mm": 6.0, "length_mm": 480.0, "left_mm": 480.0 } },
+            { "id": "0194f1a0-0000-7000-8000-0000000000b3", "name": "Clad 1095", "steel": "1095",
+              "layers": [{ "role": "edge", "steel": "1095" }, { "role": "cladding", "steel": "1018" }],
+              "condition": "annealed",
+              "size": { "width_mm": 50.0, "thickness_mm": 5.0, "length_mm": 1200.0, "left_mm": 350.0 } },
+            { "id": "0194f1a0-0000-7000-8000-0000000000b4", "name": "W2 round 20", "steel": "W2",
+              "condition": "hot_rolled",
+              "size": { "width_mm": 20.0, "thickness_mm": 20.0, "length_mm": 3000.0, "left_mm": 1850.0 } },
+        ],
+        "methods": [{ "name": "Harbour way", "note": "Two heats are enough for stock removal; one long temper overnight.",
+            "steps": [
+                { "kind": "normalize", "temperature_c": 860.0, "hold_s": 120.0 },
+                { "kind": "normalize", "temperature_c": 815.0, "hold_s": 120.0 },
+                { "kind": "austenitize", "temperature_c": 815.0, "soak_s": 300.0, "station_id": KILN },
+                { "kind": "quench", "stages": [{ "medium": "fast_oil", "bath_c": 50.0 }] },
+                { "kind": "check", "look": "straight" },
+                { "kind": "temper", "temperature_c": 205.0, "hold_s": 14400.0, "times": 1, "station_id": OVEN },
+            ] }],
+        "trials": [{ "name": "Harrow tine", "entries": [
+            { "kind": "first", "bath": "oil", "file": "skates", "skated_hrc": 60.0, "bit_hrc": 65.0 },
+            { "kind": "rung", "temperature_c": 770.0, "file": "bites", "grain": 1 },
+            { "kind": "rung", "temperature_c": 790.0, "file": "skates", "grain": 1 },
+        ] }],
         "steels": [{ "id": SPRING, "name": "Old leaf spring", "analysis": analysis }],
         "blades": blades,
     });

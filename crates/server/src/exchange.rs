@@ -1,7 +1,7 @@
 //! The open exchange format: a whole shop as one JSON file. `docs/format.md` describes it.
 
 use crate::body::text;
-use crate::predictor::{Depth, Predictor, find_steel, station_names};
+use crate::predictor::{Depth, Metal, Predictor, station_names};
 use crate::problem::Problem;
 use crate::routes::clay::check_wanted;
 use crate::routes::firing::predict_stored;
@@ -10,24 +10,28 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 use time::{Duration, OffsetDateTime};
 use uuid::{NoContext, Timestamp, Uuid};
 use vatten_core::analysis::Analysis;
+use vatten_core::bar::{BarSize, Condition};
 use vatten_core::blade::{Blade as Geometry, BladeDraft};
 use vatten_core::clay::{Clay, ClayDraft};
 use vatten_core::fault::{Checker, Faults};
 use vatten_core::finding::Finding;
 use vatten_core::firing::{self as rules, Happening};
+use vatten_core::laminate::{LayerDraft, edge_of};
 use vatten_core::plan::{Plan as CorePlan, Step, StepDraft};
 use vatten_core::prediction::Prediction;
 use vatten_core::purpose::Purpose;
 use vatten_core::reading::{Values, When};
 use vatten_core::ready::{Made, Ready as MadeReady};
 use vatten_core::steel::Steel;
+use vatten_core::trial::{Entry, Estimate, MAX_ENTRIES};
 use vatten_core::units::{Hrc, Quantity};
+use vatten_store::bar::NewBar;
 use vatten_store::blade::{NewBlade, SteelRef};
 use vatten_store::finding::NewFinding;
 use vatten_store::reading::NewReading;
 use vatten_store::{
-    PgPool, WorkshopId, archive, blade, clay, finding, firing, plan, reading, station, steel,
-    workshop,
+    PgPool, WorkshopId, archive, bar, blade, clay, finding, firing, method, plan, reading, station,
+    steel, trial, workshop,
 };
 
 /// Name of the format.
@@ -59,9 +63,72 @@ pub struct ExchangeFile {
     /// House steels.
     #[serde(default)]
     pub steels: Vec<SteelFile>,
+    /// Bars in stock.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub bars: Vec<BarFile>,
+    /// House methods.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub methods: Vec<MethodFile>,
+    /// Coupon trials.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub trials: Vec<TrialFile>,
     /// Blades, oldest first.
     #[serde(default)]
     pub blades: Vec<BladeFile>,
+}
+
+/// A bar in an exchange file.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct BarFile {
+    /// Id that blades use.
+    pub id: Uuid,
+    /// Name.
+    pub name: String,
+    /// Designation of a built-in steel or id of a house steel; that of the edge.
+    pub steel: String,
+    /// Layers, the edge among them.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub layers: Vec<LayerDraft>,
+    /// Size.
+    pub size: BarSize,
+    /// How it came.
+    #[serde(default)]
+    pub condition: Condition,
+    /// The mill's own analysis.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub analysis: Option<BTreeMap<String, f64>>,
+    /// Remark.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub note: String,
+}
+
+/// A house method in an exchange file, as it is now.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct MethodFile {
+    /// Name.
+    pub name: String,
+    /// Why.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub note: String,
+    /// Steps, as in the API.
+    #[schema(value_type = Vec<Step>)]
+    pub steps: Vec<serde_json::Value>,
+}
+
+/// A coupon trial in an exchange file.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct TrialFile {
+    /// Name.
+    pub name: String,
+    /// What was done and seen.
+    #[serde(default)]
+    pub entries: Vec<Entry>,
+    /// The house steel it became.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub steel_id: Option<Uuid>,
 }
 
 /// A station in an exchange file.
@@ -86,6 +153,9 @@ pub struct SteelFile {
     pub name: String,
     /// Weight percent by symbol.
     pub analysis: BTreeMap<String, f64>,
+    /// What a coupon trial found out, when it was made by one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub estimate: Option<Estimate>,
 }
 
 /// A blade in an exchange file.
@@ -98,6 +168,9 @@ pub struct BladeFile {
     pub name: String,
     /// Designation of a built-in steel or id of a house steel.
     pub steel: String,
+    /// The bar it is made from.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub bar_id: Option<Uuid>,
     /// Geometry.
     #[schema(value_type = Object)]
     pub geometry: GeometryFile,
@@ -293,6 +366,7 @@ impl BladeFile {
         &self,
         steels: &HashMap<String, SteelRef>,
         stations: &HashMap<Uuid, Uuid>,
+        bars: &HashMap<Uuid, Uuid>,
         shift: Duration,
     ) -> Result<Ready, Faults> {
         let mut c = Checker::default();
@@ -385,6 +459,7 @@ impl BladeFile {
                         purpose,
                         target_hrc,
                         ready: self.ready.clone(),
+                        bar_id: self.bar_id.and_then(|id| bars.get(&id).copied()),
                         note,
                     },
                     clay: self.clay.clone(),
@@ -399,15 +474,88 @@ impl BladeFile {
     }
 }
 
-impl PlanFile {
-    fn check(&self, stations: &HashMap<Uuid, Uuid>, shift: Duration) -> Result<ReadyPlan, Faults> {
-        let mut drafts: Vec<StepDraft> = Vec::with_capacity(self.steps.len());
-        for (i, step) in self.steps.iter().enumerate() {
-            drafts.push(
-                serde_json::from_value(step.clone())
-                    .map_err(|e| Faults::one(format!("steps[{i}]"), e.to_string()))?,
+impl BarFile {
+    fn check(&self, steels: &HashMap<String, SteelRef>) -> Result<NewBar, Faults> {
+        let mut c = Checker::default();
+        let name = c.take(text("name", &self.name, (1, 60)));
+        let note = c.take(text("note", &self.note, (0, 500)));
+        c.take(self.size.check().map_err(|f| f.under("size")));
+        c.take(edge_of(&self.layers));
+        let analysis = self
+            .analysis
+            .as_ref()
+            .and_then(|a| c.take(Analysis::parse(a).map_err(|f| f.under("analysis"))));
+        let known = |text: &str| {
+            steels
+                .get(text)
+                .cloned()
+                .or_else(|| Steel::built_in(text).map(|s| SteelRef::BuiltIn(s.key.clone())))
+        };
+        let steel = known(&self.steel);
+        if steel.is_none() {
+            c.refuse(
+                "steel",
+                "This is not a steel of the table nor of this file.",
             );
         }
+        let mut layers = Vec::new();
+        for (i, layer) in self.layers.iter().enumerate() {
+            match known(&layer.steel) {
+                Some(SteelRef::BuiltIn(steel)) => layers.push(LayerDraft {
+                    role: layer.role,
+                    steel,
+                }),
+                Some(SteelRef::House(to)) => layers.push(LayerDraft {
+                    role: layer.role,
+                    steel: to.to_string(),
+                }),
+                None => c.refuse(
+                    format!("layers[{i}].steel"),
+                    "This is not a steel of the table nor of this file.",
+                ),
+            }
+        }
+        let parts = name
+            .zip(note)
+            .zip(steel)
+            .map(|((name, note), steel)| NewBar {
+                name,
+                steel,
+                layers,
+                size: self.size,
+                condition: self.condition,
+                analysis,
+                note,
+            });
+        c.finish(parts)
+    }
+}
+
+fn drafts_of(steps: &[serde_json::Value]) -> Result<Vec<StepDraft>, Faults> {
+    steps
+        .iter()
+        .enumerate()
+        .map(|(i, step)| {
+            serde_json::from_value(step.clone())
+                .map_err(|e| Faults::one(format!("steps[{i}]"), e.to_string()))
+        })
+        .collect()
+}
+
+impl MethodFile {
+    fn check(&self, stations: &HashMap<Uuid, Uuid>) -> Result<(String, String, CorePlan), Faults> {
+        let mut c = Checker::default();
+        let name = c.take(text("name", &self.name, (1, 80)));
+        let note = c.take(text("note", &self.note, (0, 500)));
+        let plan = c.take(drafts_of(&self.steps).and_then(|d| CorePlan::parse(&d)));
+        let parts = name.zip(note).zip(plan);
+        c.finish(parts.map(|((n, t), p)| (n, t, with_stations(&p, stations))))
+    }
+}
+
+impl PlanFile {
+    fn check(&self, stations: &HashMap<Uuid, Uuid>, shift: Duration) -> Result<ReadyPlan, Faults> {
+        let drafts = drafts_of(&self.steps)?;
         let plan = with_stations(&CorePlan::parse(&drafts)?, stations);
         let Some(file) = &self.firing else {
             return Ok(ReadyPlan { plan, firing: None });
@@ -563,7 +711,62 @@ pub async fn import(
         let to = same.map_or_else(Uuid::now_v7, |k| k.id);
         steels.insert(s.id.to_string(), SteelRef::House(to));
         if let (None, Some(name), Some(analysis)) = (same, name, analysis) {
-            new_steels.push((to, name, analysis));
+            new_steels.push((to, name, analysis, s.estimate));
+        }
+    }
+    let known = bar::list(pool, id).await?;
+    let mut bars = HashMap::new();
+    let mut new_bars = Vec::new();
+    for (i, b) in file.bars.iter().enumerate() {
+        let field = format!("bars[{i}]");
+        let same = known
+            .iter()
+            .find(|k| k.name.to_lowercase() == b.name.trim().to_lowercase());
+        let to = same.map_or_else(Uuid::now_v7, |k| k.id);
+        bars.insert(b.id, to);
+        let checked = c.take(b.check(&steels).map_err(|f| f.under(&field)));
+        if let (None, Some(new)) = (same, checked) {
+            new_bars.push((to, new));
+        }
+    }
+    let known = method::list(pool, id).await?;
+    let mut new_methods = Vec::new();
+    for (i, m) in file.methods.iter().enumerate() {
+        let same = known
+            .iter()
+            .any(|k| k.name.to_lowercase() == m.name.trim().to_lowercase());
+        let checked = c.take(
+            m.check(&stations)
+                .map_err(|f| f.under(&format!("methods[{i}]"))),
+        );
+        if let (false, Some(new)) = (same, checked) {
+            new_methods.push(new);
+        }
+    }
+    let known = trial::list(pool, id).await?;
+    let mut new_trials = Vec::new();
+    for (i, t) in file.trials.iter().enumerate() {
+        let field = format!("trials[{i}]");
+        let name = c.take(text("name", &t.name, (1, 60)).map_err(|f| f.under(&field)));
+        for (k, entry) in t.entries.iter().enumerate() {
+            c.take(
+                entry
+                    .check()
+                    .map_err(|f| f.under(&format!("{field}.entries[{k}]"))),
+            );
+        }
+        if t.entries.len() > MAX_ENTRIES {
+            c.refuse(format!("{field}.entries"), "These are too many coupons.");
+        }
+        let same = |k: &vatten_store::trial::Trial| {
+            k.name.to_lowercase() == t.name.trim().to_lowercase() && k.entries == t.entries
+        };
+        let steel = t.steel_id.and_then(|s| match steels.get(&s.to_string()) {
+            Some(SteelRef::House(to)) => Some(*to),
+            _ => None,
+        });
+        if let (false, Some(name)) = (known.iter().any(same), name) {
+            new_trials.push((name, t.entries.clone(), steel));
         }
     }
     let mut ready = Vec::with_capacity(file.blades.len());
@@ -578,7 +781,7 @@ pub async fn import(
         }
         ready.extend(
             c.take(
-                b.check(&steels, &stations, shift)
+                b.check(&steels, &stations, &bars, shift)
                     .map_err(|f| f.under(&field)),
             ),
         );
@@ -588,8 +791,21 @@ pub async fn import(
     for (to, kind, name) in new_stations {
         station::create(pool, id, to, kind, &name).await?;
     }
-    for (to, name, analysis) in new_steels {
-        steel::create(pool, id, to, &name, &analysis).await?;
+    for (to, name, analysis, estimate) in new_steels {
+        steel::create(pool, id, to, &name, &analysis, estimate.as_ref()).await?;
+    }
+    for (to, new) in new_bars {
+        bar::create(pool, id, to, &new).await?;
+    }
+    for (name, note, plan) in new_methods {
+        method::save(pool, id, Uuid::now_v7(), &name, &note, &plan, 0).await?;
+    }
+    for (name, entries, steel) in new_trials {
+        let made = trial::create(pool, id, Uuid::now_v7(), &name).await?;
+        trial::save(pool, id, made.id, &entries, made.version).await?;
+        if let Some(steel) = steel {
+            trial::became(pool, id, made.id, steel).await?;
+        }
     }
     let taken: HashSet<String> = blade::marks(pool, id)
         .await?
@@ -637,10 +853,13 @@ async fn store(
             None => {
                 let now = blade::get(pool, id, blade_id).await?;
                 let made = &fired.made;
-                let steel = find_steel(pool, id, &now.steel).await?;
+                let metal = Metal::of_blade(pool, id, &now).await?;
                 let asked = crate::predictor::Asked {
                     plan: one.plan.clone(),
-                    steel,
+                    steel: metal.steel,
+                    edge: metal.edge,
+                    layers: metal.layers,
+                    bar: metal.bar,
                     work: made.ready.work(&ready.new.geometry, made.clay.as_ref())?,
                     tester: None,
                     target: Some(ready.new.target_hrc),
@@ -689,6 +908,13 @@ async fn store(
     }
     blade::set_dates(pool, id, blade_id, ready.entered_at, ready.finished_at).await?;
     Ok(())
+}
+
+/// Percent by symbol.
+fn elements(analysis: &Analysis) -> BTreeMap<String, f64> {
+    serde_json::to_value(analysis)
+        .and_then(serde_json::from_value)
+        .unwrap_or_default()
 }
 
 /// Writes a shop to a file.
@@ -753,6 +979,7 @@ pub async fn export(pool: &PgPool, id: WorkshopId) -> Result<ExchangeFile, Probl
         plans: plans.remove(&b.id).unwrap_or_default(),
         clay: clays.remove(&b.id),
         ready: b.ready,
+        bar_id: b.bar_id,
         mark: b.mark,
         name: b.name,
         steel: b.steel,
@@ -791,9 +1018,47 @@ pub async fn export(pool: &PgPool, id: WorkshopId) -> Result<ExchangeFile, Probl
             .map(|s| SteelFile {
                 id: s.id,
                 name: s.name,
-                analysis: serde_json::to_value(s.analysis)
-                    .and_then(serde_json::from_value)
-                    .unwrap_or_default(),
+                estimate: s.estimate,
+                analysis: elements(&s.analysis),
+            })
+            .collect(),
+        bars: bar::list(pool, id)
+            .await?
+            .into_iter()
+            .map(|b| BarFile {
+                id: b.id,
+                name: b.name,
+                steel: b.steel,
+                layers: b.layers,
+                size: b.size,
+                condition: b.condition,
+                analysis: b.analysis.map(|a| elements(&a)),
+                note: b.note,
+            })
+            .collect(),
+        // One that cannot be read here would not be read elsewhere either.
+        methods: method::list(pool, id)
+            .await?
+            .into_iter()
+            .filter(|m| m.unreadable.is_none())
+            .map(|m| MethodFile {
+                name: m.name,
+                note: m.note,
+                steps: m
+                    .steps
+                    .iter()
+                    .filter_map(|s| serde_json::to_value(s).ok())
+                    .collect(),
+            })
+            .collect(),
+        trials: trial::list(pool, id)
+            .await?
+            .into_iter()
+            .rev()
+            .map(|t| TrialFile {
+                name: t.name,
+                entries: t.entries,
+                steel_id: t.steel_id,
             })
             .collect(),
         blades: blades.collect(),

@@ -26,6 +26,7 @@ impl Modify for Security {
     components(schemas(crate::problem::Problem)),
     paths(
         account::sign_up, account::sign_in, account::who, account::sign_out,
+        bar::list, bar::create, bar::update, bar::meeting,
         blade::rack, blade::finished, blade::create, blade::get, blade::update,
         clay::get, clay::save, clay::sheet,
         exchange::export, exchange::import,
@@ -39,8 +40,9 @@ impl Modify for Security {
         outline::preset, outline::file,
         reading::list, reading::create, reading::withdraw,
         station::list, station::create, station::rename,
-        steel::list, steel::get, steel::create, steel::update,
+        steel::list, steel::get, steel::create, steel::update, steel::points,
         token::list, token::create, token::revoke,
+        trial::list, trial::get, trial::create, trial::save, trial::become_steel,
         workshop::get, workshop::update,
     )
 )]

@@ -10,6 +10,7 @@ use std::sync::{Arc, Mutex};
 use tokio::sync::Semaphore;
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
+use vatten_core::bar::Condition;
 use vatten_core::blade::{Blade, BladeDraft};
 use vatten_core::fault::Faults;
 use vatten_core::finding::Finding;
@@ -17,6 +18,7 @@ use vatten_core::hamon::hamon;
 use vatten_core::hardness::retained_austenite_percent;
 use vatten_core::heat::Heat;
 use vatten_core::heating::Furnace;
+use vatten_core::laminate::{self, Layer, Role};
 use vatten_core::learn::findings::Found;
 use vatten_core::learn::{Model, Record};
 use vatten_core::map::Maps;
@@ -27,11 +29,13 @@ use vatten_core::prediction::{Prediction, StationNames, Subject, features, predi
 use vatten_core::quench::{Stopped, quench};
 use vatten_core::reading::{Values, When};
 use vatten_core::steel::Steel;
+use vatten_core::warning::Warning;
 use vatten_core::work::Work;
+use vatten_store::blade::Blade as Stored;
 use vatten_store::finding::LearnedFrom;
 use vatten_store::record::{RecordRow, Treated};
 use vatten_store::station::Station;
-use vatten_store::{PgPool, WorkshopId, finding, record, station, steel, workshop};
+use vatten_store::{PgPool, WorkshopId, bar, finding, record, station, steel, workshop};
 
 /// Newest results that are learned from.
 const MAX_RECORDS: i64 = 2000;
@@ -156,9 +160,21 @@ impl Predictor {
                 steel: &asked.steel,
                 work: &asked.work,
                 tester: asked.tester,
+                bar: asked.bar,
             };
             let mut found = predict(subject, &learned.model, &learned.names, asked.target);
             found.outcomes = whole.map(|w| Outcomes::clone(&w));
+            if !asked.layers.is_empty() {
+                found.layers = laminate::layers(&asked.plan, &asked.layers, &asked.work);
+                let met = laminate::meet(&asked.edge, &asked.layers);
+                let warn = |text| Warning {
+                    code: "layers_do_not_meet".to_owned(),
+                    step: None,
+                    text,
+                    fix: None,
+                };
+                found.warnings.extend(met.conflicts.into_iter().map(warn));
+            }
             found
         })
         .await
@@ -327,10 +343,16 @@ impl Asked {
 pub struct Asked {
     /// The plan.
     pub plan: Plan,
-    /// The steel.
+    /// The steel, or that of the edge as the other layers let it be treated.
     pub steel: Steel,
+    /// The edge by itself.
+    pub edge: Steel,
     /// The blade and what is around it.
     pub work: Work,
+    /// Layers beside the edge, for a bar of several steels.
+    pub layers: Vec<Layer>,
+    /// The bar it is made from.
+    pub bar: Option<Uuid>,
     /// The tester it will be read with.
     pub tester: Option<Uuid>,
     /// Wanted hardness window, HRC.
@@ -389,11 +411,7 @@ pub async fn find_steel(pool: &PgPool, id: WorkshopId, text: &str) -> Result<Ste
     if let Ok(house) = Uuid::parse_str(text.trim())
         && let Ok(row) = steel::get(pool, id, house).await
     {
-        return Ok(Steel::from_analysis(
-            &row.id.to_string(),
-            &row.name,
-            &row.analysis,
-        ));
+        return Ok(row.steel());
     }
     Err(Faults::with_allowed(
         "steel",
@@ -401,6 +419,73 @@ pub async fn find_steel(pool: &PgPool, id: WorkshopId, text: &str) -> Result<Ste
         "a designation of the table, the id of a house steel, or {\"analysis\": {…}}",
     )
     .into())
+}
+
+/// A steel as this bar has it.
+fn of_bar(steel: &Steel, analysis: Option<&Analysis>, condition: Condition) -> Steel {
+    let mut own = analysis.map_or_else(|| steel.clone(), |a| steel.with_analysis(a));
+    own.comes_as = condition.structure();
+    own
+}
+
+/// What a blade is made of.
+#[derive(Debug, Clone)]
+pub struct Metal {
+    /// Its steel, or that of its edge as the other layers let it be treated.
+    pub steel: Steel,
+    /// The edge by itself.
+    pub edge: Steel,
+    /// Layers beside the edge.
+    pub layers: Vec<Layer>,
+    /// The bar.
+    pub bar: Option<Uuid>,
+}
+
+impl Metal {
+    /// Of one steel, from no known bar.
+    #[must_use]
+    pub fn of(steel: Steel) -> Self {
+        Self {
+            edge: steel.clone(),
+            steel,
+            layers: Vec::new(),
+            bar: None,
+        }
+    }
+
+    /// From a bar of the shop.
+    ///
+    /// # Errors
+    /// The shop has no such bar, or one of its steels is gone.
+    pub async fn of_bar(pool: &PgPool, id: WorkshopId, bar_id: Uuid) -> Result<Self, Problem> {
+        let bar = bar::get(pool, id, bar_id).await?;
+        let named = find_steel(pool, id, &bar.steel).await?;
+        let edge = of_bar(&named, bar.analysis.as_ref(), bar.condition);
+        let mut layers = Vec::new();
+        for layer in bar.layers.iter().filter(|l| l.role != Role::Edge) {
+            layers.push(Layer {
+                role: layer.role,
+                steel: find_steel(pool, id, &layer.steel).await?,
+            });
+        }
+        Ok(Self {
+            steel: laminate::narrowed(&edge, &layers),
+            edge,
+            layers,
+            bar: Some(bar_id),
+        })
+    }
+
+    /// What a stored blade is made of.
+    ///
+    /// # Errors
+    /// As [`Metal::of_bar`] and [`find_steel`].
+    pub async fn of_blade(pool: &PgPool, id: WorkshopId, blade: &Stored) -> Result<Self, Problem> {
+        match blade.bar_id {
+            Some(bar) => Self::of_bar(pool, id, bar).await,
+            None => Ok(Self::of(find_steel(pool, id, &blade.steel).await?)),
+        }
+    }
 }
 
 /// A steel as a caller wrote it: a designation, the id of a house steel, or `{"analysis": {…}}`.
@@ -448,11 +533,14 @@ struct Told<'a> {
 /// The record a result amounts to, or none when it can no longer be understood.
 fn record_of(result: Told<'_>) -> Option<Record> {
     let row = result.treated;
-    let steel = match (&row.steel_key, &row.house_steel) {
+    let mut steel = match (&row.steel_key, &row.house_steel) {
         (Some(key), _) => Steel::built_in(key)?.clone(),
-        (None, Some((id, name, analysis))) => Steel::from_analysis(&id.to_string(), name, analysis),
+        (None, Some(house)) => house.clone(),
         _ => return None,
     };
+    if let Some(bar) = &row.bar {
+        steel = of_bar(&steel, bar.analysis.as_ref(), bar.condition);
+    }
     let [length_mm, width_mm, spine_mm, edge_mm] = row.lengths_mm.map(Some);
     let blade = Blade::parse(&BladeDraft {
         shape: Some(row.shape.clone()),
@@ -476,6 +564,7 @@ fn record_of(result: Told<'_>) -> Option<Record> {
         steel: &steel,
         work: &work,
         tester: result.tester,
+        bar: row.bar.map(|b| b.id),
     };
     let section = section(&plan, &steel, &work);
     let p = of_section(&plan, &steel, &section, Shift::default());
@@ -523,7 +612,7 @@ fn bracket_of(row: &LearnedFrom) -> Option<Record> {
 
 /// Key of the steel of a finding, as predictions have it.
 fn steel_key(row: &LearnedFrom) -> Option<String> {
-    let house = row.treated.house_steel.as_ref().map(|h| h.0.to_string());
+    let house = row.treated.house_steel.as_ref().map(|h| h.key.clone());
     row.treated.steel_key.clone().or(house)
 }
 

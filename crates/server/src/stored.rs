@@ -1,11 +1,10 @@
 //! A blade of the shop with all that a prediction of it needs.
 
-use crate::predictor::{Asked, find_steel, fire, usual_tester};
+use crate::predictor::{Asked, Metal, fire, usual_tester};
 use crate::problem::Problem;
 use crate::routes::blade::usual_stations;
 use uuid::Uuid;
 use vatten_core::plan::{Plan, Stations};
-use vatten_core::steel::Steel;
 use vatten_core::work::Work;
 use vatten_store::blade::Blade;
 use vatten_store::station::Station;
@@ -16,8 +15,8 @@ use vatten_store::{PgPool, WorkshopId, blade, clay, station};
 pub struct Stored {
     /// The blade.
     pub blade: Blade,
-    /// Its steel.
-    pub steel: Steel,
+    /// What it is made of.
+    pub metal: Metal,
     /// Its form and what is around it.
     pub work: Work,
     /// The shop's stations.
@@ -31,11 +30,11 @@ impl Stored {
     /// The shop has no such blade, or the database cannot be read.
     pub async fn read(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Self, Problem> {
         let blade = blade::get(pool, workshop, id).await?;
-        let steel = find_steel(pool, workshop, &blade.steel).await?;
+        let metal = Metal::of_blade(pool, workshop, &blade).await?;
         let clay = clay::get(pool, workshop, id).await?;
         let work = blade.ready.work(&blade.geometry()?, clay.painted())?;
         Ok(Self {
-            steel,
+            metal,
             work,
             stations: station::list(pool, workshop).await?,
             blade,
@@ -65,7 +64,10 @@ impl Stored {
         let mut work = self.work.clone();
         work.furnace = fire(&self.stations, &plan);
         Ok(Asked {
-            steel: self.steel.clone(),
+            steel: self.metal.steel.clone(),
+            edge: self.metal.edge.clone(),
+            layers: self.metal.layers.clone(),
+            bar: self.metal.bar,
             work,
             tester: usual_tester(&self.stations),
             target: Some(self.target()),

@@ -1018,6 +1018,13 @@ async fn no_route_crosses_shops(pool: PgPool) {
         .post("/api/v1/stations", &json!({ "kind": "oven", "name": "O" }))
         .await
         .id();
+    let bar_body = json!({ "name": "B", "steel": "1084", "version": 1,
+        "size": { "width_mm": 40, "thickness_mm": 5, "length_mm": 900, "left_mm": 900 } });
+    let bar = south.post("/api/v1/bars", &bar_body).await.id();
+    let trial = south
+        .post("/api/v1/trials", &json!({ "name": "T" }))
+        .await
+        .id();
     let kept = json!({ "name": "M", "steps": question()["steps"] });
     let method = south.post("/api/v1/methods", &kept).await.id();
     let token = south
@@ -1039,6 +1046,8 @@ async fn no_route_crosses_shops(pool: PgPool) {
             "steels" => key,
             "stations" => &station,
             "methods" => &method,
+            "bars" => &bar,
+            "trials" => &trial,
             "tokens" => token["token"]["id"].as_str().unwrap(),
             other => panic!("no id for {other}: add one to this test"),
         };
@@ -1046,7 +1055,8 @@ async fn no_route_crosses_shops(pool: PgPool) {
             .replace("{id}", id)
             .replace("{reading}", &reading)
             .replace("{finding}", &finding)
-            .replace("{file}", "sheet.svg");
+            .replace("{file}", "sheet.svg")
+            .replace("{key}", id);
         assert!(!real.contains('{'), "{real}");
         for (method, operation) in methods.as_object().unwrap() {
             let schema = operation["requestBody"]["content"]["application/json"]["schema"]["$ref"]
@@ -1056,6 +1066,9 @@ async fn no_route_crosses_shops(pool: PgPool) {
                 "" => None,
                 "BladeBody" => Some(blade("1084")),
                 "PlanBody" => Some(json!({ "steps": question()["steps"], "version": 0 })),
+                "BarBody" => Some(bar_body.clone()),
+                "EntriesBody" => Some(json!({ "entries": [], "version": 1 })),
+                "BecomeBody" => Some(json!({ "name": "mine now" })),
                 "MethodBody" => {
                     Some(json!({ "name": "mine now", "steps": question()["steps"], "version": 1 }))
                 }
@@ -1091,6 +1104,12 @@ async fn no_route_crosses_shops(pool: PgPool) {
         ["fire_id"]
     );
     let mut theirs = question();
+    let mut from_theirs = blade("1084");
+    from_theirs["bar_id"] = json!(bar);
+    assert_eq!(
+        north.post("/api/v1/blades", &from_theirs).await.fields(),
+        ["bar_id"]
+    );
     theirs["blade_id"] = json!(blade_id);
     assert_eq!(north.post("/api/v1/predict", &theirs).await.status, 404);
     let mine = north.blade("1084").await;
@@ -1144,7 +1163,9 @@ async fn nobody_gets_in_without_signing_in(pool: PgPool) {
         let real = path
             .replace("{id}", &Uuid::now_v7().to_string())
             .replace("{reading}", &Uuid::now_v7().to_string())
-            .replace("{finding}", &Uuid::now_v7().to_string());
+            .replace("{finding}", &Uuid::now_v7().to_string())
+            .replace("{file}", "sheet.svg")
+            .replace("{key}", "1084");
         assert!(!real.contains('{'), "{real}");
         for method in methods.as_object().unwrap().keys() {
             let open = ["/api/v1/health", "/api/v1/signup"].contains(&path.as_str())

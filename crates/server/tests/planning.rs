@@ -351,3 +351,277 @@ async fn a_drawing_becomes_an_outline_or_is_told_why_not(pool: PgPool) {
     let huge = "x".repeat(3_000_000);
     assert_eq!(ask(json!({ "text": huge })).await.status, 413);
 }
+
+fn bar(steel: &str) -> Value {
+    json!({ "name": "Flat 40", "steel": steel, "condition": "spheroidized",
+        "size": { "width_mm": 40, "thickness_mm": 5, "length_mm": 2000, "left_mm": 1500 } })
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn bars_are_kept_and_blades_made_from_them(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let made = me.post("/api/v1/bars", &bar("1095")).await.ok();
+    let path = format!("/api/v1/bars/{}", made["id"].as_str().unwrap());
+    assert_eq!(me.post("/api/v1/bars", &bar("O1")).await.fields(), ["name"]);
+    let mut used = bar("1095");
+    used["size"]["left_mm"] = json!(1200);
+    used["analysis"] = json!({ "C": 1.01, "Mn": 0.45, "Si": 0.2 });
+    used["version"] = json!(1);
+    assert_eq!(me.put(&path, &used).await.ok()["size"]["left_mm"], 1200.0);
+    let late = me.put(&path, &used).await;
+    assert_eq!(
+        (late.status, &late.body["current"]["version"]),
+        (409, &json!(2))
+    );
+
+    // A blade from the bar has its steel, its analysis and its starting structure.
+    let plain = me.blade("1095").await;
+    let mut body = blade("1095");
+    body["steel"] = Value::Null;
+    body["bar_id"] = made["id"].clone();
+    let from_bar = me.post("/api/v1/blades", &body).await.ok();
+    assert_eq!(
+        (&from_bar["steel"], &from_bar["bar_id"]),
+        (&json!("1095"), &made["id"])
+    );
+    let id = from_bar["id"].as_str().unwrap().to_owned();
+    // Without normalizing, what the bar came as decides.
+    let steps = json!([
+        { "kind": "austenitize", "temperature_c": 800, "soak_s": 240 },
+        { "kind": "quench", "stages": [{ "medium": "fast_oil" }] },
+        { "kind": "temper", "temperature_c": 200, "hold_s": 7200, "times": 2 }
+    ]);
+    let ask = async |id: &str| {
+        let body = json!({ "blade_id": id, "steps": steps });
+        me.post("/api/v1/predict", &body).await.ok()
+    };
+    let (a, b) = (ask(&plain).await, ask(&id).await);
+    let dissolved = |p: &Value| p["dissolved_carbon_percent"]["middle"].as_f64().unwrap();
+    assert!(
+        dissolved(&b) < dissolved(&a),
+        "{} {}",
+        dissolved(&b),
+        dissolved(&a)
+    );
+    assert_ne!(a["levels"]["ac1_c"], b["levels"]["ac1_c"]);
+    assert_eq!(me.get("/api/v1/bars").await.ok()[0]["blades"], 1);
+
+    let mut bad = bar("1095");
+    bad["name"] = json!("Other");
+    bad["size"]["left_mm"] = json!(9000);
+    bad["analysis"] = json!({ "C": 60, "Cr": 60 });
+    let answer = me.post("/api/v1/bars", &bad).await;
+    assert!(answer.fields().contains(&"size.left_mm"), "{answer:?}");
+    assert!(
+        answer.fields().iter().any(|f| f.starts_with("analysis")),
+        "{answer:?}"
+    );
+    let mut nothing = body.clone();
+    nothing["bar_id"] = json!(made["id"].as_str().unwrap().replace('0', "1"));
+    assert_eq!(
+        me.post("/api/v1/blades", &nothing).await.fields(),
+        ["bar_id"]
+    );
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_laminated_bar_is_treated_for_all_its_layers(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let layers = json!([{ "role": "edge", "steel": "1084" }, { "role": "core", "steel": "15N20" },
+        { "role": "cladding", "steel": "1018" }]);
+    let met = me
+        .post("/api/v1/steels/meet", &json!({ "layers": layers }))
+        .await
+        .ok();
+    assert!(
+        met["austenitize_c"].is_array() && met["conflicts"].as_array().unwrap().is_empty(),
+        "{met}"
+    );
+    let apart =
+        json!([{ "role": "edge", "steel": "X65Cr13" }, { "role": "core", "steel": "1084" }]);
+    let met = me
+        .post("/api/v1/steels/meet", &json!({ "layers": apart }))
+        .await
+        .ok();
+    assert!(met["austenitize_c"].is_null());
+    assert!(
+        met["conflicts"][0]
+            .as_str()
+            .unwrap()
+            .contains("1084 bears at most"),
+        "{met}"
+    );
+
+    let mut body = bar("1084");
+    body["layers"] = layers;
+    let made = me.post("/api/v1/bars", &body).await.ok();
+    let mut from = blade("1084");
+    from["bar_id"] = made["id"].clone();
+    let id = me.post("/api/v1/blades", &from).await.id();
+    let found = me.post("/api/v1/predict", &predicted(&id)).await.ok();
+    let told = found["layers"].as_array().unwrap();
+    assert_eq!(told.len(), 2, "{told:?}");
+    assert!(told[1]["text"].as_str().unwrap().contains("cladding"));
+
+    body["name"] = json!("Odd one");
+    body["layers"] = apart;
+    let odd = me.post("/api/v1/bars", &body).await.ok();
+    from["bar_id"] = odd["id"].clone();
+    let id = me.post("/api/v1/blades", &from).await.id();
+    let found = me.post("/api/v1/predict", &predicted(&id)).await.ok();
+    let codes: Vec<_> = found["warnings"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|w| w["code"].clone())
+        .collect();
+    assert!(codes.contains(&json!("layers_do_not_meet")), "{codes:?}");
+
+    for (layers, field) in [
+        (
+            json!([{ "role": "core", "steel": "1084" }, { "role": "core", "steel": "O1" }]),
+            "layers",
+        ),
+        (
+            json!([{ "role": "edge", "steel": "1084" }, { "role": "core", "steel": "mystery" }]),
+            "layers[1].steel",
+        ),
+        (
+            json!([{ "role": "handle", "steel": "1084" }]),
+            "layers[0].role",
+        ),
+    ] {
+        body["layers"] = layers;
+        assert_eq!(me.post("/api/v1/bars", &body).await.fields(), [field]);
+    }
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn unknown_steel_becomes_a_steel_of_the_shop(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let begun = me
+        .post("/api/v1/trials", &json!({ "name": "Old leaf spring" }))
+        .await
+        .ok();
+    assert_eq!(begun["guide"]["stage"], "oil");
+    let path = format!("/api/v1/trials/{}", begun["id"].as_str().unwrap());
+    let steel = format!("{path}/steel");
+    let name = json!({ "name": "Leaf spring" });
+    assert_eq!(me.post(&steel, &name).await.status, 409);
+
+    let first = json!({ "kind": "first", "bath": "oil", "file": "skates", "skated_hrc": 60, "bit_hrc": 65 });
+    let rung = |t: u32, file: &str, grain: u8| json!({ "kind": "rung", "temperature_c": t, "file": file, "grain": grain });
+    let bad = json!({ "entries": [first, rung(5000, "skates", 7)], "version": 1 });
+    let answer = me.put(&path, &bad).await;
+    assert_eq!(
+        answer.fields(),
+        ["entries[1].temperature_c", "entries[1].grain"]
+    );
+    let all = [
+        first,
+        rung(790, "bites", 1),
+        rung(810, "skates", 1),
+        rung(830, "skates", 4),
+    ];
+    let saved = me
+        .put(&path, &json!({ "entries": all, "version": 1 }))
+        .await
+        .ok();
+    assert_eq!(saved["guide"]["stage"], "done");
+    assert_eq!(saved["guide"]["verdict"]["verdict"], "house_steel");
+    let late = me.put(&path, &json!({ "entries": [], "version": 1 })).await;
+    assert_eq!(late.status, 409);
+    assert_eq!(late.body["current"]["version"], 2);
+
+    assert_eq!(
+        me.post(&steel, &json!({ "name": "O1" })).await.fields(),
+        ["name"]
+    );
+    let made = me.post(&steel, &name).await.ok();
+    assert_eq!(made["austenitize_c"], 810.0);
+    assert!(made["estimate"]["carbon"][2].as_f64() > made["estimate"]["carbon"][0].as_f64());
+    // Asked twice, it is the same steel; more coupons need another trial.
+    assert_eq!(me.post(&steel, &name).await.ok()["key"], made["key"]);
+    let more = me.put(&path, &json!({ "entries": [], "version": 3 })).await;
+    assert_eq!(more.status, 409);
+
+    // It can be planned with, by its own temperatures, and goes out and comes in.
+    let id = me.blade(made["key"].as_str().unwrap()).await;
+    let plan = me.get(&format!("/api/v1/blades/{id}/plan")).await.ok();
+    let steps = plan["steps"].as_array().unwrap();
+    let heat = steps.iter().find(|s| s["kind"] == "austenitize").unwrap();
+    assert_eq!(heat["temperature_c"], 810.0);
+    let table = me.blade("1084").await;
+    let width = async |id: &str| {
+        let p = me.post("/api/v1/predict", &predicted(id)).await.ok();
+        let h = &p["hardness"]["as_quenched"];
+        h["high"].as_f64().unwrap() - h["low"].as_f64().unwrap()
+    };
+    assert!(width(&id).await > width(&table).await);
+    let file = me.get("/api/v1/export").await.ok();
+    let other = Asker::shop(&client, "south").await;
+    other.post("/api/v1/import", &file).await.ok();
+    let steels = other.get("/api/v1/steels").await.ok();
+    let own = steels
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|s| s["house"] == true)
+        .unwrap()
+        .clone();
+    assert_eq!(own["estimate"], made["estimate"]);
+
+    // A soft one ends as no blade steel.
+    let soft = me
+        .post("/api/v1/trials", &json!({ "name": "Pipe" }))
+        .await
+        .ok();
+    let path = format!("/api/v1/trials/{}", soft["id"].as_str().unwrap());
+    let bites = |bath: &str| json!({ "kind": "first", "bath": bath, "file": "bites" });
+    let end = me
+        .put(
+            &path,
+            &json!({ "entries": [bites("oil"), bites("water")], "version": 1 }),
+        )
+        .await
+        .ok();
+    assert_eq!(end["guide"]["verdict"]["verdict"], "not_a_blade_steel");
+    assert_eq!(
+        me.post(&format!("{path}/steel"), &json!({ "name": "Pipe" }))
+            .await
+            .status,
+        409
+    );
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn the_shops_own_points_stand_on_a_steels_curve(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let id = me.blade("1084").await;
+    let firing = me.start(&id).await;
+    me.finish(&firing).await;
+    let read = json!({ "stage": "tempered", "values": [60, 61] });
+    me.post(&format!("/api/v1/blades/{id}/readings"), &read)
+        .await
+        .ok();
+    let points = me.get("/api/v1/steels/1084/points").await.ok();
+    assert_eq!(points.as_array().unwrap().len(), 1);
+    assert_eq!(points[0]["measured_hrc"], 60.5);
+    assert!(points[0]["temper_c"].as_f64().unwrap() > 100.0);
+    assert!(
+        me.get("/api/v1/steels/O1/points")
+            .await
+            .ok()
+            .as_array()
+            .unwrap()
+            .is_empty()
+    );
+    assert_eq!(me.get("/api/v1/steels/mystery/points").await.status, 404);
+    let steels = me.get("/api/v1/steels").await.ok();
+    let s = &steels.as_array().unwrap()[0];
+    assert_eq!(s["suits"].as_array().unwrap().len(), 4);
+}

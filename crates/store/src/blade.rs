@@ -21,7 +21,7 @@ pub enum SteelRef {
 }
 
 impl SteelRef {
-    fn parts(&self) -> (Option<&str>, Option<Uuid>) {
+    pub(crate) fn parts(&self) -> (Option<&str>, Option<Uuid>) {
         match self {
             Self::BuiltIn(key) => (Some(key), None),
             Self::House(id) => (None, Some(*id)),
@@ -46,6 +46,8 @@ pub struct NewBlade {
     pub target_hrc: (f64, f64),
     /// What is known of it beyond its sizes.
     pub ready: Ready,
+    /// The bar it is made from.
+    pub bar_id: Option<Uuid>,
     /// Remark.
     pub note: String,
 }
@@ -108,6 +110,8 @@ pub struct Blade {
     pub outline: Vec<[f64; 2]>,
     /// What is known of it beyond its sizes.
     pub ready: Ready,
+    /// The bar it is made from.
+    pub bar_id: Option<Uuid>,
 }
 
 impl Blade {
@@ -154,6 +158,7 @@ struct Row {
     firing_open: bool,
     untempered_since: Option<OffsetDateTime>,
     ready: Json<Ready>,
+    bar_id: Option<Uuid>,
 }
 
 macro_rules! blades {
@@ -166,7 +171,7 @@ macro_rules! blades {
                 p.id as "plan_id?", (p.frozen_at is not null) as "plan_frozen!",
                 f.id as "firing_id?", f.state as "firing_state?: Json<State>",
                 (f.id is not null and f.closed_at is null) as "firing_open!",
-                f.untempered_since as "untempered_since?", b.ready as "ready: Json<Ready>"
+                f.untempered_since as "untempered_since?", b.ready as "ready: Json<Ready>", b.bar_id
             from blade b
             left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
             left join lateral (
@@ -233,6 +238,7 @@ impl From<Row> for Blade {
             untempered_since: row.untempered_since,
             outline,
             ready: row.ready.0,
+            bar_id: row.bar_id,
         }
     }
 }
@@ -311,8 +317,8 @@ pub async fn create(
     sqlx::query!(
         "insert into blade (id, workshop_id, mark, name, steel_key, house_steel_id, shape, length_mm,
             width_mm, spine_mm, edge_mm, grind, purpose, target_low_hrc, target_high_hrc, note,
-            ready)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17)
+            ready, bar_id)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18)
          on conflict (id) do nothing",
         id,
         workshop.uuid(),
@@ -330,7 +336,8 @@ pub async fn create(
         new.target_hrc.0,
         new.target_hrc.1,
         new.note,
-        Json(&new.ready) as _
+        Json(&new.ready) as _,
+        new.bar_id
     )
     .execute(pool)
     .await?;
@@ -356,7 +363,7 @@ pub async fn update(
         "update blade set mark = $3, name = $4, steel_key = $5, house_steel_id = $6, shape = $7,
             length_mm = $8, width_mm = $9, spine_mm = $10, edge_mm = $11, grind = $12, purpose = $13,
             target_low_hrc = $14, target_high_hrc = $15, note = $16,
-            finished_at = case when $17 then coalesce(finished_at, now()) end, ready = $19,
+            finished_at = case when $17 then coalesce(finished_at, now()) end, ready = $19, bar_id = $20,
             version = version + 1, updated_at = now()
          where workshop_id = $1 and id = $2 and version = $18",
         workshop.uuid(),
@@ -377,7 +384,8 @@ pub async fn update(
         new.note,
         finished,
         version,
-        Json(&new.ready) as _
+        Json(&new.ready) as _,
+        new.bar_id
     )
     .execute(&mut *tx)
     .await?;

@@ -41,6 +41,9 @@ impl From<sqlx::Error> for Error {
             "blade_mark" => ("mark", "Another blade of the shop has this mark."),
             "station_name" => ("name", "The shop has one of this kind with this name."),
             "steel_name" => ("name", "The shop has a steel of this name."),
+            "bar_name" => ("name", "The shop has a bar of this name."),
+            "blade_workshop_id_bar_id_fkey" => ("bar_id", "The shop has no such bar."),
+            "bar_workshop_id_house_steel_id_fkey" => ("steel", "The shop has no such steel."),
             "method_name" => ("name", "The shop has a method of this name."),
             "person_email" => ("email", "Somebody signed up with this address."),
             "firing_one_open" => {

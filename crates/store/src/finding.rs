@@ -1,7 +1,7 @@
 //! What came of a blade besides tested hardness.
 
 use crate::Error;
-use crate::record::{Treated, house};
+use crate::record::{Treated, house, of_bar};
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
 use sqlx::PgPool;
@@ -13,6 +13,7 @@ use vatten_core::finding::Finding;
 use vatten_core::plan::Step;
 use vatten_core::prediction::Prediction;
 use vatten_core::ready::Made;
+use vatten_core::trial::Estimate;
 
 /// A finding as stored.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
@@ -185,12 +186,14 @@ pub async fn list(
 ) -> Result<Vec<LearnedFrom>, Error> {
     let rows = sqlx::query!(
         r#"select r.blade_id, b.mark, b.steel_key, b.house_steel_id, s.name as "house_name?",
-               s.analysis as "analysis?: Json<Analysis>", b.shape, b.length_mm, b.width_mm, b.spine_mm,
-               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", f.made as "made: Json<Made>",
+               s.analysis as "analysis?: Json<Analysis>", s.estimate as "estimate?: Json<Estimate>", b.shape, b.length_mm, b.width_mm, b.spine_mm,
+               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", f.made as "made: Json<Made>", r2.id as "bar_id?",
+               r2.analysis as "bar_analysis?: Json<Analysis>", r2.condition as "bar_condition?",
                f.prediction as "prediction: Json<Prediction>", r.found as "found: Json<Finding>"
            from finding r
            join blade b on b.workshop_id = r.workshop_id and b.id = r.blade_id
            join firing f on f.workshop_id = r.workshop_id and f.id = r.firing_id
+           left join bar r2 on r2.workshop_id = b.workshop_id and r2.id = b.bar_id
            left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
            where r.workshop_id = $1 and r.withdrawn_at is null
            order by r.found_at desc, r.id desc limit $2"#,
@@ -207,12 +210,18 @@ pub async fn list(
                 blade_id: r.blade_id,
                 mark: r.mark,
                 steel_key: r.steel_key,
-                house_steel: house(r.house_steel_id, r.house_name, r.analysis),
+                house_steel: house(
+                    r.house_steel_id,
+                    r.house_name.as_deref(),
+                    r.analysis,
+                    r.estimate,
+                ),
                 shape: r.shape,
                 lengths_mm: [r.length_mm, r.width_mm, r.spine_mm, r.edge_mm],
                 grind: r.grind,
                 done: r.done.0,
                 made: r.made.0,
+                bar: of_bar(r.bar_id, r.bar_analysis, r.bar_condition.as_deref()),
             },
             prediction: r.prediction.0,
             found: r.found.0,

@@ -4,6 +4,7 @@
 //! query is scoped by it.
 
 pub mod archive;
+pub mod bar;
 pub mod blade;
 pub mod clay;
 pub mod error;
@@ -18,6 +19,7 @@ pub mod session;
 pub mod station;
 pub mod steel;
 pub mod token;
+pub mod trial;
 pub mod workshop;
 
 pub use error::Error;

@@ -1,13 +1,17 @@
 //! Everything learning reads, in one query: each set of readings with what was really done.
 
 use crate::Error;
+use crate::steel::steel_of;
 use crate::workshop::WorkshopId;
 use sqlx::PgPool;
 use sqlx::types::Json;
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
+use vatten_core::bar::Condition;
 use vatten_core::plan::Step;
 use vatten_core::ready::Made;
+use vatten_core::steel::Steel;
+use vatten_core::trial::Estimate;
 
 /// A blade and what was really done to it.
 #[derive(Debug, Clone)]
@@ -18,8 +22,8 @@ pub struct Treated {
     pub mark: String,
     /// Built-in steel.
     pub steel_key: Option<String>,
-    /// House steel: id, name and analysis.
-    pub house_steel: Option<(Uuid, String, Analysis)>,
+    /// House steel.
+    pub house_steel: Option<Steel>,
     /// Shape preset.
     pub shape: String,
     /// Length, width, spine and edge, mm.
@@ -30,15 +34,47 @@ pub struct Treated {
     pub done: Vec<Step>,
     /// The blade as it went into the fire.
     pub made: Made,
+    /// The bar it was made from.
+    pub bar: Option<FromBar>,
 }
 
-/// Id, name and analysis of a house steel, when a row has one.
+/// What the bar of a blade tells.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct FromBar {
+    /// Its id.
+    pub id: Uuid,
+    /// The mill's own analysis.
+    pub analysis: Option<Analysis>,
+    /// How it came.
+    pub condition: Condition,
+}
+
+/// The bar of a row, when it has one.
+pub(crate) fn of_bar(
+    id: Option<Uuid>,
+    analysis: Option<Json<Analysis>>,
+    condition: Option<&str>,
+) -> Option<FromBar> {
+    Some(FromBar {
+        id: id?,
+        analysis: analysis.map(|a| a.0),
+        condition: condition.map(crate::bar::condition).unwrap_or_default(),
+    })
+}
+
+/// The house steel of a row, when it has one.
 pub(crate) fn house(
     id: Option<Uuid>,
-    name: Option<String>,
+    name: Option<&str>,
     analysis: Option<Json<Analysis>>,
-) -> Option<(Uuid, String, Analysis)> {
-    Some((id?, name?, analysis?.0))
+    estimate: Option<Json<Estimate>>,
+) -> Option<Steel> {
+    Some(steel_of(
+        id?,
+        name?,
+        &analysis?.0,
+        estimate.map(|e| e.0).as_ref(),
+    ))
 }
 
 /// One set of readings with its blade and treatment.
@@ -65,11 +101,13 @@ pub async fn list(
 ) -> Result<Vec<RecordRow>, Error> {
     let rows = sqlx::query!(
         r#"select r.blade_id, b.mark, b.steel_key, b.house_steel_id, s.name as "house_name?",
-               s.analysis as "analysis?: Json<Analysis>", b.shape, b.length_mm, b.width_mm, b.spine_mm,
-               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", f.made as "made: Json<Made>", r.stage, r.values_hrc, r.tester_id
+               s.analysis as "analysis?: Json<Analysis>", s.estimate as "estimate?: Json<Estimate>", b.shape, b.length_mm, b.width_mm, b.spine_mm,
+               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", f.made as "made: Json<Made>", r2.id as "bar_id?",
+               r2.analysis as "bar_analysis?: Json<Analysis>", r2.condition as "bar_condition?", r.stage, r.values_hrc, r.tester_id
            from reading r
            join blade b on b.workshop_id = r.workshop_id and b.id = r.blade_id
            join firing f on f.workshop_id = r.workshop_id and f.id = r.firing_id
+           left join bar r2 on r2.workshop_id = b.workshop_id and r2.id = b.bar_id
            left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
            where r.workshop_id = $1 and r.withdrawn_at is null
            order by r.taken_at desc, r.id desc limit $2"#,
@@ -86,12 +124,18 @@ pub async fn list(
                 blade_id: r.blade_id,
                 mark: r.mark,
                 steel_key: r.steel_key,
-                house_steel: house(r.house_steel_id, r.house_name, r.analysis),
+                house_steel: house(
+                    r.house_steel_id,
+                    r.house_name.as_deref(),
+                    r.analysis,
+                    r.estimate,
+                ),
                 shape: r.shape,
                 lengths_mm: [r.length_mm, r.width_mm, r.spine_mm, r.edge_mm],
                 grind: r.grind,
                 done: r.done.0,
                 made: r.made.0,
+                bar: of_bar(r.bar_id, r.bar_analysis, r.bar_condition.as_deref()),
             },
             stage: r.stage,
             values_hrc: r.values_hrc,

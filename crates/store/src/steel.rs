@@ -7,6 +7,8 @@ use sqlx::PgPool;
 use sqlx::types::Json;
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
+use vatten_core::steel::Steel;
+use vatten_core::trial::Estimate;
 
 /// A house steel.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
@@ -17,8 +19,28 @@ pub struct HouseSteel {
     pub name: String,
     /// Analysis, weight percent.
     pub analysis: Analysis,
+    /// What a coupon trial found out, when it was made by one.
+    pub estimate: Option<Estimate>,
     /// Goes up with every change.
     pub version: i64,
+}
+
+/// The steel of a house steel's columns.
+#[must_use]
+pub fn steel_of(id: Uuid, name: &str, analysis: &Analysis, estimate: Option<&Estimate>) -> Steel {
+    let key = id.to_string();
+    match estimate {
+        Some(estimate) => estimate.steel(&key, name),
+        None => Steel::from_analysis(&key, name, analysis),
+    }
+}
+
+impl HouseSteel {
+    /// Everything the computation needs of it.
+    #[must_use]
+    pub fn steel(&self) -> Steel {
+        steel_of(self.id, &self.name, &self.analysis, self.estimate.as_ref())
+    }
 }
 
 /// All house steels, by name.
@@ -27,7 +49,7 @@ pub struct HouseSteel {
 /// The database cannot be read.
 pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<HouseSteel>, Error> {
     let rows = sqlx::query!(
-        r#"select id, name, analysis as "analysis: Json<Analysis>", version from steel
+        r#"select id, name, analysis as "analysis: Json<Analysis>", estimate as "estimate: Json<Estimate>", version from steel
            where workshop_id = $1 order by lower(name)"#,
         workshop.uuid()
     )
@@ -39,6 +61,7 @@ pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<HouseSteel>
             id: r.id,
             name: r.name,
             analysis: r.analysis.0,
+            estimate: r.estimate.map(|e| e.0),
             version: r.version,
         })
         .collect())
@@ -50,7 +73,7 @@ pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<HouseSteel>
 /// [`Error::NotFound`].
 pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<HouseSteel, Error> {
     let r = sqlx::query!(
-        r#"select id, name, analysis as "analysis: Json<Analysis>", version from steel
+        r#"select id, name, analysis as "analysis: Json<Analysis>", estimate as "estimate: Json<Estimate>", version from steel
            where workshop_id = $1 and id = $2"#,
         workshop.uuid(),
         id
@@ -61,6 +84,7 @@ pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<HouseS
         id: r.id,
         name: r.name,
         analysis: r.analysis.0,
+        estimate: r.estimate.map(|e| e.0),
         version: r.version,
     })
 }
@@ -76,21 +100,23 @@ pub async fn create(
     id: Uuid,
     name: &str,
     analysis: &Analysis,
+    estimate: Option<&Estimate>,
 ) -> Result<HouseSteel, Error> {
     sqlx::query!(
-        "insert into steel (id, workshop_id, name, analysis) values ($1, $2, $3, $4)
+        "insert into steel (id, workshop_id, name, analysis, estimate) values ($1, $2, $3, $4, $5)
          on conflict (id) do nothing",
         id,
         workshop.uuid(),
         name,
-        serde_json::to_value(analysis)?
+        serde_json::to_value(analysis)?,
+        estimate.map(Json) as _
     )
     .execute(pool)
     .await?;
     get(pool, workshop, id).await
 }
 
-/// Changes name and analysis.
+/// Changes name and analysis; a real analysis replaces what a trial estimated.
 ///
 /// # Errors
 /// [`Error::NotFound`], or [`Error::Stale`] when `version` is not the current one.
@@ -104,7 +130,7 @@ pub async fn update(
 ) -> Result<HouseSteel, Error> {
     let mut tx = pool.begin().await?;
     let changed = sqlx::query!(
-        "update steel set name = $3, analysis = $4, version = version + 1
+        "update steel set name = $3, analysis = $4, estimate = null, version = version + 1
          where workshop_id = $1 and id = $2 and version = $5",
         workshop.uuid(),
         id,

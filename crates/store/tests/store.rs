@@ -52,6 +52,7 @@ fn new_blade(mark: &str) -> NewBlade {
         purpose: Purpose::AllRound,
         target_hrc: (59.0, 61.0),
         ready: Ready::default(),
+        bar_id: None,
         note: String::new(),
     }
 }
@@ -74,6 +75,7 @@ fn prediction() -> Prediction {
         steel,
         work: &work,
         tester: None,
+        bar: None,
     };
     predict(subject, &Model::default(), &StationNames::new(), None)
 }
@@ -140,16 +142,16 @@ async fn names_are_taken_once_in_a_shop_and_free_in_the_next(pool: PgPool) {
         ..Analysis::default()
     };
     let new = Uuid::now_v7;
-    steel::create(&pool, north, new(), "Own", &analysis)
+    steel::create(&pool, north, new(), "Own", &analysis, None)
         .await
         .unwrap();
     refused_at(
-        steel::create(&pool, north, new(), "OWN", &analysis)
+        steel::create(&pool, north, new(), "OWN", &analysis, None)
             .await
             .unwrap_err(),
         "name",
     );
-    steel::create(&pool, south, new(), "Own", &analysis)
+    steel::create(&pool, south, new(), "Own", &analysis, None)
         .await
         .unwrap();
     station::create(&pool, north, new(), "oven", "Oven")
@@ -197,7 +199,7 @@ async fn no_row_points_into_another_shop(pool: PgPool) {
         carbon: 0.8,
         ..Analysis::default()
     };
-    let own = steel::create(&pool, south, Uuid::now_v7(), "Own", &analysis)
+    let own = steel::create(&pool, south, Uuid::now_v7(), "Own", &analysis, None)
         .await
         .unwrap();
     let stolen = NewBlade {
@@ -215,7 +217,7 @@ async fn no_row_points_into_another_shop(pool: PgPool) {
         Err(Error::NotFound)
     ));
     // The same id in another shop is nobody's to take.
-    let again = steel::create(&pool, north, own.id, "Mine", &analysis).await;
+    let again = steel::create(&pool, north, own.id, "Mine", &analysis, None).await;
     assert!(matches!(again, Err(Error::NotFound)));
     assert_eq!(steel::get(&pool, south, own.id).await.unwrap().name, "Own");
 

@@ -59,6 +59,12 @@ export const useSteels = () =>
     staleTime: 300_000,
   });
 
+export const useBars = () =>
+  useQuery({ queryKey: ["bars"], queryFn: () => take(api.GET("/api/v1/bars")) });
+
+export const useTrials = () =>
+  useQuery({ queryKey: ["trials"], queryFn: () => take(api.GET("/api/v1/trials")) });
+
 export const useStations = () =>
   useQuery({
     queryKey: ["stations"],

@@ -38,6 +38,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/bars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every bar in stock. */
+        get: operations["get_bars"];
+        put?: never;
+        /** Brings a bar into stock. */
+        post: operations["post_bars"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bars/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes a bar: what is left of it, above all. */
+        put: operations["put_bars_id"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/blades": {
         parameters: {
             query?: never;
@@ -599,6 +634,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/steels/meet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the layers of a bar bear together. Nothing is stored. */
+        post: operations["post_steels_meet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/steels/{id}": {
         parameters: {
             query?: never;
@@ -610,6 +662,23 @@ export interface paths {
         get: operations["get_steels_id"];
         /** Changes one of the shop's own steels. */
         put: operations["put_steels_id"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/steels/{key}/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shop's own tempered results on a steel, oldest first. */
+        get: operations["get_steels_key_points"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -647,6 +716,59 @@ export interface paths {
         post?: never;
         /** Revokes a token for good. */
         delete: operations["delete_tokens_id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every trial, newest first. */
+        get: operations["get_trials"];
+        put?: never;
+        /** Begins a trial. */
+        post: operations["post_trials"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One trial. */
+        get: operations["get_trials_id"];
+        /** Keeps what was done and seen, and answers with what is to be done next. */
+        put: operations["put_trials_id"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trials/{id}/steel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a house steel of what a trial found out. */
+        post: operations["post_trials_id_steel"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -751,6 +873,121 @@ export interface components {
              */
             thickness_mm: number;
         };
+        /** @description A bar in stock. */
+        Bar: {
+            analysis?: components["schemas"]["Analysis"] | null;
+            /**
+             * Format: int64
+             * @description Blades made from it.
+             */
+            blades: number;
+            /** @description How it came. */
+            condition: components["schemas"]["Condition"];
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Layers, the edge among them; empty for a bar of one steel. */
+            layers: components["schemas"]["LayerDraft"][];
+            /** @description What it is called in the shop. */
+            name: string;
+            /** @description Remark. */
+            note: string;
+            /** @description Size. */
+            size: components["schemas"]["BarSize"];
+            /** @description Key of a built-in steel, or id of one of the shop's own: that of the edge. */
+            steel: string;
+            /**
+             * Format: int64
+             * @description Goes up with every change.
+             */
+            version: number;
+        };
+        /** @description A bar as a caller writes it. */
+        BarBody: {
+            /** @description The mill's own analysis, weight percent by symbol. */
+            analysis?: {
+                [key: string]: number;
+            } | null;
+            /** @description How it came. */
+            condition?: components["schemas"]["Condition"];
+            /**
+             * Format: uuid
+             * @description Id made by the client (UUID version 7); made here when left out.
+             */
+            id?: string | null;
+            /** @description Kinds of layer of a bar made of several steels, exactly one of them the edge. */
+            layers?: components["schemas"]["LayerDraft"][];
+            /** @description What it is called in the shop. */
+            name: string;
+            /** @description Remark. */
+            note?: string;
+            /** @description Size. */
+            size: components["schemas"]["BarSize"];
+            /**
+             * @description Designation of a built-in steel, or id of one of the shop's own; that of the edge layer where
+             *     there are layers.
+             */
+            steel?: string | null;
+            /**
+             * Format: int64
+             * @description Version it was read at, when changing one.
+             */
+            version?: number;
+        };
+        /** @description A bar in an exchange file. */
+        BarFile: {
+            /** @description The mill's own analysis. */
+            analysis?: {
+                [key: string]: number;
+            } | null;
+            /** @description How it came. */
+            condition?: components["schemas"]["Condition"];
+            /**
+             * Format: uuid
+             * @description Id that blades use.
+             */
+            id: string;
+            /** @description Layers, the edge among them. */
+            layers?: components["schemas"]["LayerDraft"][];
+            /** @description Name. */
+            name: string;
+            /** @description Remark. */
+            note?: string;
+            /** @description Size. */
+            size: components["schemas"]["BarSize"];
+            /** @description Designation of a built-in steel or id of a house steel; that of the edge. */
+            steel: string;
+        };
+        /** @description Size of a bar, mm. */
+        BarSize: {
+            /**
+             * Format: double
+             * @description Length left, 0 to the whole.
+             */
+            left_mm: number;
+            /**
+             * Format: double
+             * @description Length when it came, 10 to 10000 mm.
+             */
+            length_mm: number;
+            /**
+             * Format: double
+             * @description Thickness, 0.5 to 60 mm.
+             */
+            thickness_mm: number;
+            /**
+             * Format: double
+             * @description Width, 3 to 500 mm.
+             */
+            width_mm: number;
+        };
+        /**
+         * @description Where a coupon was quenched.
+         * @enum {string}
+         */
+        Bath: "oil" | "water";
         /** @description One thing to do and confirm. */
         Beat: {
             /** @description What is to be done, as the big button says it. */
@@ -768,6 +1005,16 @@ export interface components {
             mark: components["schemas"]["Mark"];
             /** @description Position of its step in the plan. */
             step: number;
+        };
+        /** @description The steel a trial is to become. */
+        BecomeBody: {
+            /**
+             * Format: uuid
+             * @description Id of the steel, made by the client (UUID version 7); made here when left out.
+             */
+            id?: string | null;
+            /** @description Its name. */
+            name: string;
         };
         /** @description How a blade bends in the quench. */
         BendOutcome: {
@@ -817,6 +1064,11 @@ export interface components {
         };
         /** @description A blade with what the rack shows of it. */
         Blade: {
+            /**
+             * Format: uuid
+             * @description The bar it is made from.
+             */
+            bar_id?: string | null;
             /**
              * Format: date-time
              * @description When it was entered.
@@ -910,6 +1162,11 @@ export interface components {
         };
         /** @description A blade as a caller writes it. */
         BladeBody: {
+            /**
+             * Format: uuid
+             * @description The bar it is made from; then `steel` may be left out.
+             */
+            bar_id?: string | null;
             /**
              * Format: double
              * @description Edge thickness, 0.05 mm to the spine's.
@@ -1016,6 +1273,11 @@ export interface components {
         };
         /** @description A blade in an exchange file. */
         BladeFile: {
+            /**
+             * Format: uuid
+             * @description The bar it is made from.
+             */
+            bar_id?: string | null;
             clay?: components["schemas"]["ClayFile"] | null;
             /**
              * Format: date-time
@@ -1262,6 +1524,74 @@ export interface components {
             /** @description Hardness after tempering, HRC. */
             tempered_hrc: components["schemas"]["Interval"];
         };
+        /**
+         * @description How a bar came.
+         * @enum {string}
+         */
+        Condition: "unknown" | "hot_rolled" | "normalized" | "annealed" | "spheroidized" | "forged";
+        /** @description What was done and seen. */
+        EntriesBody: {
+            /** @description Everything so far, in order, at most 20. */
+            entries: components["schemas"]["Entry"][];
+            /**
+             * Format: int64
+             * @description Version it was read at.
+             */
+            version: number;
+        };
+        /** @description One thing done and seen. */
+        Entry: {
+            /** @description Where. */
+            bath: components["schemas"]["Bath"];
+            /**
+             * Format: double
+             * @description The softest file that bit, 40 to 70 HRC.
+             */
+            bit_hrc?: number | null;
+            /** @description What the file did. */
+            file: components["schemas"]["Filed"];
+            /** @enum {string} */
+            kind: "first";
+            /**
+             * Format: double
+             * @description The hardest file of a set that still skated, 40 to 67 HRC, when there is a set.
+             */
+            skated_hrc?: number | null;
+        } | {
+            /** @description What the file did. */
+            file: components["schemas"]["Filed"];
+            /**
+             * Format: int32
+             * @description Grain of the fracture, 1 (silky) to 5 (sugar).
+             */
+            grain: number;
+            /** @enum {string} */
+            kind: "rung";
+            /**
+             * Format: double
+             * @description Temperature, 650 to 1100 °C.
+             */
+            temperature_c: number;
+        };
+        /** @description What a trial has found out of a steel. */
+        Estimate: {
+            /** @description Austenitizing, °C: lowest, best, highest. */
+            austenitize_c: number[];
+            /** @description What hardens it. */
+            bath: components["schemas"]["Bath"];
+            /** @description Carbon, percent: lowest, likely, highest. */
+            carbon: number[];
+            /**
+             * Format: double
+             * @description Grain coarsens from here, °C, when the ladder went that far.
+             */
+            coarsens_c?: number | null;
+            /**
+             * Format: double
+             * @description Manganese it behaves as if it had, percent.
+             */
+            manganese: number;
+        };
         /** @description An event as stored. */
         Event: {
             /**
@@ -1325,6 +1655,8 @@ export interface components {
         };
         /** @description A shop's stations, steels and blades. Ids only tie the parts together; an import makes new ones. */
         ExchangeFile: {
+            /** @description Bars in stock. */
+            bars?: components["schemas"]["BarFile"][];
             /** @description Blades, oldest first. */
             blades?: components["schemas"]["BladeFile"][];
             /**
@@ -1334,10 +1666,14 @@ export interface components {
             exported_at: string;
             /** @description `vatten-exchange`. */
             format: string;
+            /** @description House methods. */
+            methods?: components["schemas"]["MethodFile"][];
             /** @description Stations. */
             stations?: components["schemas"]["StationFile"][];
             /** @description House steels. */
             steels?: components["schemas"]["SteelFile"][];
+            /** @description Coupon trials. */
+            trials?: components["schemas"]["TrialFile"][];
             /**
              * Format: int32
              * @description 1.
@@ -1365,6 +1701,11 @@ export interface components {
             /** @description What is wrong, as a plain sentence. */
             message: string;
         };
+        /**
+         * @description What the file did on a cold coupon with its skin off.
+         * @enum {string}
+         */
+        Filed: "skates" | "bites";
         /** @description One thing found. */
         Finding: {
             /**
@@ -1560,6 +1901,25 @@ export interface components {
             /** @description What the button says. */
             label: string;
         };
+        /** @description What is to be done next. */
+        Guide: {
+            /** @description What to do, as a heading. */
+            ask: string;
+            /** @description The caution of this step. */
+            caution: string;
+            /** @description The ladder may be ended here: there is enough to go by. */
+            enough: boolean;
+            /** @description How. */
+            how: string;
+            /** @description `oil`, `water`, `ladder` or `done`. */
+            stage: string;
+            /**
+             * Format: double
+             * @description Temperature to heat to, °C.
+             */
+            temperature_c?: number | null;
+            verdict?: components["schemas"]["TrialEnd"] | null;
+        };
         /** @description The line, or why there is none. */
         Hamon: components["schemas"]["Line"] | {
             /** @description The reason in a sentence. */
@@ -1710,6 +2070,32 @@ export interface components {
              * @description Clay on both faces together, mm³.
              */
             volume_mm3: number;
+        };
+        /** @description A layer as written: its role, and a built-in steel's key or the id of one of the shop's own. */
+        LayerDraft: {
+            /** @description What it is there for. */
+            role: components["schemas"]["Role"];
+            /** @description Its steel. */
+            steel: string;
+        };
+        /** @description What comes of one layer. */
+        LayerOutcome: {
+            /**
+             * Format: double
+             * @description Hardness as quenched, HRC.
+             */
+            as_quenched_hrc: number;
+            /** @description What it is there for. */
+            role: components["schemas"]["Role"];
+            /** @description Its steel. */
+            steel_name: string;
+            /**
+             * Format: double
+             * @description Hardness after the last temper, HRC.
+             */
+            tempered_hrc: number;
+            /** @description In a sentence. */
+            text: string;
         };
         /** @description One result against its predictions, HRC. */
         LessonPoint: {
@@ -1939,6 +2325,22 @@ export interface components {
          * @enum {string}
          */
         Medium: "brine" | "water" | "fast_oil" | "medium_oil" | "vegetable_oil" | "slow_oil" | "warm_oil" | "plates" | "forced_air" | "still_air";
+        /** @description Layers to be looked at together. */
+        MeetBody: {
+            /** @description Two to six kinds of layer, exactly one of them the edge. */
+            layers: components["schemas"]["LayerDraft"][];
+        };
+        /** @description What the layers of a bar bear together. */
+        Meeting: {
+            /** @description Austenitizing that suits every layer, °C: lowest and highest; none when their windows do not meet. */
+            austenitize_c?: number[] | null;
+            /** @description What stands in the way, in sentences; empty when all meet. */
+            conflicts: string[];
+            /** @description Media that suit every layer, best first. */
+            media: components["schemas"]["Medium"][];
+            /** @description In a sentence. */
+            text: string;
+        };
         /** @description A method of the shop's own to be kept. */
         MethodBody: {
             /**
@@ -1957,6 +2359,15 @@ export interface components {
              * @description Version it was read at, when changing one.
              */
             version?: number;
+        };
+        /** @description A house method in an exchange file, as it is now. */
+        MethodFile: {
+            /** @description Name. */
+            name: string;
+            /** @description Why. */
+            note?: string;
+            /** @description Steps, as in the API. */
+            steps: components["schemas"]["Step"][];
         };
         /** @description A method with what it would make of one blade. */
         MethodView: {
@@ -2302,6 +2713,8 @@ export interface components {
             dissolved_carbon_percent: components["schemas"]["Interval"];
             /** @description Hardness, HRC. */
             hardness: components["schemas"]["Hardness"];
+            /** @description The layers beside the edge, for a bar of several steels. */
+            layers?: components["schemas"]["LayerOutcome"][];
             /** @description The lines of the heat path. */
             levels: components["schemas"]["Levels"];
             next?: components["schemas"]["Next"] | null;
@@ -2345,6 +2758,11 @@ export interface components {
          * @enum {string}
          */
         Protection: "bare" | "reducing_forge" | "coating" | "foil";
+        /**
+         * @description What the edge will do.
+         * @enum {string}
+         */
+        Purpose: "fine_edge" | "all_round" | "heavy" | "springy";
         /** @description 90 % intervals of the outcomes that are plain numbers. */
         Ranges: {
             /** @description Skin that loses carbon, mm. */
@@ -2526,6 +2944,11 @@ export interface components {
              */
             probability: number;
         };
+        /**
+         * @description What a layer is there for.
+         * @enum {string}
+         */
+        Role: "edge" | "core" | "cladding";
         /** @description The cells of one column that lie on the blade. */
         Run: {
             /** @description How many. */
@@ -2760,6 +3183,7 @@ export interface components {
             analysis: {
                 [key: string]: number;
             };
+            estimate?: components["schemas"]["Estimate"] | null;
             /**
              * Format: uuid
              * @description Id that blades use.
@@ -2767,6 +3191,26 @@ export interface components {
             id: string;
             /** @description Name. */
             name: string;
+        };
+        /** @description A result of the shop on a steel. */
+        SteelPoint: {
+            /** @description Mark of the blade. */
+            mark: string;
+            /**
+             * Format: double
+             * @description Mean of the readings, HRC.
+             */
+            measured_hrc: number;
+            /**
+             * Format: double
+             * @description What physics says of it, HRC.
+             */
+            physics_hrc: number;
+            /**
+             * Format: double
+             * @description Hottest temper as done, °C.
+             */
+            temper_c: number;
         };
         /** @description A steel with its windows and typical curve. */
         SteelView: {
@@ -2814,6 +3258,7 @@ export interface components {
             distance?: number | null;
             /** @description Other designations. */
             equivalent: string;
+            estimate?: components["schemas"]["Estimate"] | null;
             /** @description Kind, in words. */
             family: string;
             /** @description The critical-temperature formulas hold for this analysis. */
@@ -2850,6 +3295,8 @@ export interface components {
             soak_s: number;
             /** @description Whether sub-zero pays. */
             sub_zero: components["schemas"]["SubZero"];
+            /** @description What it serves for. */
+            suits: components["schemas"]["Suits"][];
             /** @description Typical hardness after two tempers of two hours: °C, HRC. */
             temper_curve: number[][];
             /**
@@ -3046,6 +3493,20 @@ export interface components {
          * @enum {string}
          */
         SubZero: "no" | "optional" | "yes";
+        /** @description How well a steel serves a purpose. */
+        Suits: {
+            /** @description The purpose. */
+            purpose: components["schemas"]["Purpose"];
+            /**
+             * Format: double
+             * @description Temper that gives the middle of the usual window, °C; none when the steel does not reach it.
+             */
+            temper_c?: number | null;
+            /** @description In a sentence. */
+            text: string;
+            /** @description It serves without reserve. */
+            well: boolean;
+        };
         /** @description A wanted hardness window, HRC. */
         TargetBody: {
             /**
@@ -3119,6 +3580,74 @@ export interface components {
             id: string;
             /** @description What it is for. */
             name: string;
+        };
+        /** @description A trial. */
+        Trial: {
+            /**
+             * Format: date-time
+             * @description When it began.
+             */
+            created_at: string;
+            /** @description What was done and seen, in order. */
+            entries: components["schemas"]["Entry"][];
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description What the steel is called until more is known. */
+            name: string;
+            /**
+             * Format: uuid
+             * @description The house steel it became.
+             */
+            steel_id?: string | null;
+            /**
+             * Format: int64
+             * @description Goes up with every change.
+             */
+            version: number;
+        };
+        /** @description A trial to be begun. */
+        TrialBody: {
+            /**
+             * Format: uuid
+             * @description Id made by the client (UUID version 7); made here when left out.
+             */
+            id?: string | null;
+            /** @description What the steel is called until more is known. */
+            name: string;
+        };
+        /** @description How a trial ended. */
+        TrialEnd: {
+            /** @description In a sentence. */
+            text: string;
+            /** @enum {string} */
+            verdict: "not_a_blade_steel";
+        } | {
+            /** @description What is known of it. */
+            estimate: components["schemas"]["Estimate"];
+            /** @description In a sentence. */
+            text: string;
+            /** @enum {string} */
+            verdict: "house_steel";
+        };
+        /** @description A coupon trial in an exchange file. */
+        TrialFile: {
+            /** @description What was done and seen. */
+            entries?: components["schemas"]["Entry"][];
+            /** @description Name. */
+            name: string;
+            /**
+             * Format: uuid
+             * @description The house steel it became.
+             */
+            steel_id?: string | null;
+        };
+        /** @description A trial with what is to be done next. */
+        TrialView: components["schemas"]["Trial"] & {
+            /** @description What is to be done next. */
+            guide: components["schemas"]["Guide"];
         };
         /**
          * @description The length that one unit of a drawing stands for.
@@ -3291,6 +3820,235 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WaterAdvice"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_bars: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bar"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_bars: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BarBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bar"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_bars_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BarBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bar"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -6847,6 +7605,83 @@ export interface operations {
             };
         };
     };
+    post_steels_meet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeetBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Meeting"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_steels_id: {
         parameters: {
             query?: never;
@@ -6943,6 +7778,81 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SteelView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_steels_key_points: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SteelPoint"][];
                 };
             };
             /** @description Nobody is signed in. */
@@ -7167,6 +8077,389 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_trials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_trials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_trials_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_trials_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntriesBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_trials_id_steel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BecomeBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SteelView"];
+                };
             };
             /** @description Nobody is signed in. */
             401: {

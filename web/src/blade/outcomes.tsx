@@ -62,6 +62,11 @@ export function Outcomes({ prediction, wanted, earlier, readings, lines = [] }: 
         sentence={`${between(h?.tempered)}${strongest(tempered)}`}
         reasons={tempered}
       />
+      {(prediction?.layers ?? []).map((l) => (
+        <p key={`${l.role} ${l.steel_name}`} className="layer">
+          <b>{l.role}</b> {l.text}
+        </p>
+      ))}
       <GaugeStrip
         name="As quenched"
         unit="HRC"

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ApiError, api, type Blade, type Plan, type Ready, take } from "../api/client";
-import { useFirings, useReadings, useSteels } from "../api/queries";
+import { useBars, useFirings, useReadings, useSteels } from "../api/queries";
 import { BladeView } from "../drawing/blade-view";
 import { QuantityInput } from "../quantity/quantity-input";
 import {
@@ -91,6 +91,7 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const client = useQueryClient();
   const [now, setNow] = useState(blade);
   const steels = useSteelOptions();
+  const bars = useBars().data ?? [];
   const firings = useFirings(blade.id);
   const readings = useReadings(blade.id);
   const predicted = usePrediction(now, plan?.steps);
@@ -117,6 +118,7 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             target_low_hrc: b.target_low_hrc,
             target_high_hrc: b.target_high_hrc,
             ready: b.ready,
+            bar_id: b.bar_id ?? undefined,
             note: b.note,
             finished: !!b.finished_at,
             version: b.version,
@@ -166,7 +168,19 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             value={now.steel}
             options={steels}
             error={error("steel")}
-            onChange={(steel) => set({ steel })}
+            onChange={(steel) => set({ steel, bar_id: null })}
+          />
+          <Choice
+            label="From bar"
+            value={now.bar_id ?? ""}
+            options={Object.fromEntries(bars.map((b) => [b.id, b.name]))}
+            placeholder="no bar"
+            asIs
+            error={error("bar_id")}
+            onChange={(id) => {
+              const bar = bars.find((b) => b.id === id);
+              set(bar ? { bar_id: bar.id, steel: bar.steel } : { bar_id: null });
+            }}
           />
           <Choice
             label="Shape"

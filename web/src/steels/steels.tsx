@@ -1,15 +1,17 @@
 import { zodResolver } from "@hookform/resolvers/zod";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { useForm } from "react-hook-form";
+import { useSearchParams } from "react-router";
 import { v7 as uuid } from "uuid";
 import { z } from "zod";
 import { ApiError, api, type SteelView, take } from "../api/client";
 import { useSteels } from "../api/queries";
 import { useWidth } from "../drawing/heat-path";
 import { useUnits } from "../quantity/units";
-import { hrc, MEDIA } from "../words/names";
+import { capital, hrc, MEDIA, PURPOSES } from "../words/names";
+import { SteelPlaces } from "./places";
 
 const HARDENING: Record<string, string> = {
   not_hardenable: "does not harden",
@@ -25,7 +27,7 @@ const SUB_ZERO: Record<string, string> = {
 };
 
 /** Element, smallest and largest percent; as the core has them. */
-const ELEMENTS: [string, number, number][] = [
+export const ELEMENTS: [string, number, number][] = [
   ["C", 0.05, 2.5],
   ["Si", 0, 3],
   ["Mn", 0, 3],
@@ -36,8 +38,13 @@ const ELEMENTS: [string, number, number][] = [
   ["V", 0, 5],
 ];
 
-/** Hardness against temper temperature. */
+/** Hardness against temper temperature, with the shop's own results on it. */
 function Curve({ steel }: { steel: SteelView }) {
+  const points = useQuery({
+    queryKey: ["points", steel.key],
+    queryFn: () =>
+      take(api.GET("/api/v1/steels/{key}/points", { params: { path: { key: steel.key } } })),
+  });
   const [ref, width] = useWidth<HTMLDivElement>(620);
   const { units } = useUnits();
   const height = 240;
@@ -83,8 +90,31 @@ function Curve({ steel }: { steel: SteelView }) {
         <text className="axis" x={x0 - 8} y={y0 + 2} textAnchor="end">
           HRC
         </text>
+        {(points.data ?? []).map((p) => (
+          <path
+            key={`${p.mark} ${p.temper_c} ${p.measured_hrc}`}
+            className="own-point"
+            d={`M${x(p.temper_c)} ${y(p.measured_hrc) - 5}l5 5l-5 5l-5 -5z`}
+          >
+            <title>
+              {p.mark}: {hrc(p.measured_hrc)} HRC
+            </title>
+          </path>
+        ))}
         <polyline points={shown.map((p) => `${x(p[0] ?? 0)},${y(p[1] ?? 0)}`).join(" ")} />
       </svg>
+      {(points.data ?? []).length > 0 && (
+        <p className="fine">
+          ◇ your own:{" "}
+          {(points.data ?? [])
+            .slice(-8)
+            .map(
+              (p) => `${p.mark} ${hrc(p.measured_hrc)} HRC at ${degrees(Math.round(p.temper_c))}°`,
+            )
+            .join(", ")}
+          .
+        </p>
+      )}
     </div>
   );
 }
@@ -257,7 +287,14 @@ function Details({ steel }: { steel: SteelView }) {
           </span>
         ))}
       </p>
-      {steel.house && (
+      {steel.estimate && (
+        <p className="soft">
+          Known by a coupon trial: carbon likely {steel.estimate.carbon[1]} % (
+          {steel.estimate.carbon[0]} to {steel.estimate.carbon[2]}). Its own readings will narrow
+          it.
+        </p>
+      )}
+      {steel.house && !steel.estimate && (
         <p className="soft">
           Known by its analysis: critical temperatures by formula
           {steel.formulas_hold ? "" : ", outside the range they were made for"}, the rest from the
@@ -277,6 +314,17 @@ function Details({ steel }: { steel: SteelView }) {
       </p>
       <h2>Hardness after two tempers of two hours</h2>
       <Curve steel={steel} />
+      <h2>What it serves for</h2>
+      <ul className="suits">
+        {steel.suits.map((s) => (
+          <li key={s.purpose}>
+            <span aria-hidden="true">{s.well ? "✓" : "✗"}</span>
+            <b>{capital(PURPOSES[s.purpose] ?? s.purpose)}</b>
+            <span className="visually-hidden">{s.well ? ": serves. " : ": does not serve. "}</span>
+            <span>{s.text}</span>
+          </li>
+        ))}
+      </ul>
       <p className="soft">
         Typical published values, not a guarantee: each shop closes in on its own.
       </p>
@@ -287,7 +335,8 @@ function Details({ steel }: { steel: SteelView }) {
 /** What the shop has and knows of steels. */
 export function SteelsPage() {
   const steels = useSteels();
-  const [chosen, setChosen] = useState("1084");
+  const [asked] = useSearchParams();
+  const [chosen, setChosen] = useState(asked.get("steel") ?? "1084");
   const [adding, setAdding] = useState(false);
   const all = steels.data ?? [];
   const steel = all.find((s) => s.key === chosen) ?? all[0];
@@ -298,6 +347,7 @@ export function SteelsPage() {
   return (
     <div className="with-rack">
       <nav className="rack-side steel-list" aria-label="Steels">
+        <SteelPlaces />
         {lists.map(([name, list]) => (
           <div key={name}>
             {(list.length > 0 || name === "Table") && <h3>{name}</h3>}

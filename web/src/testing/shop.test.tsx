@@ -144,6 +144,12 @@ export const steel: SteelView = {
     [205, 61.5],
     [600, 31],
   ],
+  suits: (["fine_edge", "all_round", "heavy", "springy"] as const).map((purpose) => ({
+    purpose,
+    temper_c: purpose === "fine_edge" ? null : 220,
+    well: purpose !== "fine_edge",
+    text: purpose === "fine_edge" ? "Reaches 60 HRC at most." : "220 °C gives 60 HRC.",
+  })),
   house: false,
   formulas_hold: false,
   version: 0,
@@ -277,6 +283,8 @@ const usual: Route = ({ method, path, body }) => {
   if (path === `/api/v1/blades/${blade.id}`) return { body: blade };
   if (path.endsWith("/plan")) return { body: plan };
   if (/\/(firings|readings|findings)$/.test(path)) return { body: [] };
+  if (path === "/api/v1/bars" || path === "/api/v1/trials") return { body: [] };
+  if (path.endsWith("/points")) return { body: [] };
   if (path === "/api/v1/steels") return { body: [steel] };
   if (path === "/api/v1/stations") {
     return {

@@ -12,6 +12,8 @@ pub enum Part {
     Tester,
     /// The steel differs from its typical numbers.
     Steel,
+    /// This bar differs from others of its steel.
+    Bar,
     /// The kiln or forge runs hotter or cooler than set.
     Kiln,
     /// The oven runs hotter or cooler than set.
@@ -26,10 +28,11 @@ pub enum Part {
 
 impl Part {
     /// Every part.
-    pub const ALL: [Self; 8] = [
+    pub const ALL: [Self; 9] = [
         Self::Shop,
         Self::Tester,
         Self::Steel,
+        Self::Bar,
         Self::Kiln,
         Self::Oven,
         Self::Temper,
@@ -47,6 +50,8 @@ pub struct Scales {
     pub tester_hrc: f64,
     /// Steel bias as a multiple of the steel's own spread.
     pub steel: f64,
+    /// Bar bias as a multiple of the steel's own spread.
+    pub bar: f64,
     /// Kiln offset, °C.
     pub kiln_c: f64,
     /// Oven offset, °C.
@@ -70,6 +75,7 @@ impl Default for Scales {
             shop_hrc: 0.4,
             tester_hrc: 0.6,
             steel: 1.0,
+            bar: 0.4,
             kiln_c: 8.0,
             oven_c: 9.0,
             temper_hrc: 0.4,
@@ -101,6 +107,10 @@ impl Scales {
             Part::Steel => same(
                 a.steel == b.steel,
                 self.steel.powi(2) * a.steel_spread_hrc * b.steel_spread_hrc,
+            ),
+            Part::Bar => same(
+                a.bar.is_some() && a.bar == b.bar,
+                self.bar.powi(2) * a.steel_spread_hrc * b.steel_spread_hrc,
             ),
             Part::Kiln => same(
                 a.kiln == b.kiln,
@@ -171,6 +181,7 @@ pub(crate) mod tests {
             kiln: None,
             oven: Some(Uuid::from_u128(7)),
             tester: None,
+            bar: None,
             temper_c: temper,
             spine_mm: 4.0,
             per_kiln_c: 0.01,

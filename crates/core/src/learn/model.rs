@@ -174,6 +174,7 @@ fn scaled(logs: &[f64; 6]) -> Scales {
         shop_hrc: d.shop_hrc * bias,
         tester_hrc: d.tester_hrc * bias,
         steel: d.steel * steel,
+        bar: d.bar * steel,
         kiln_c: d.kiln_c * heat,
         oven_c: d.oven_c * heat,
         temper_hrc: d.temper_hrc * smooth,

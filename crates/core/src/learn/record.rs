@@ -14,6 +14,8 @@ pub struct Features {
     pub steel: String,
     /// How far physics may be off for this steel before any record, one standard deviation, HRC.
     pub steel_spread_hrc: f64,
+    /// The bar, when known.
+    pub bar: Option<Uuid>,
     /// Kiln or forge, when known.
     pub kiln: Option<Uuid>,
     /// Tempering oven, when known.

@@ -2,7 +2,7 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::predictor::{Predictor, find_steel};
+use crate::predictor::{Metal, Predictor, find_steel};
 use crate::problem::{Problem, Problems};
 use rocket::serde::json::Json;
 use rocket::{State, get, post, put};
@@ -63,6 +63,8 @@ pub struct BladeBody {
     pub target_high_hrc: Option<f64>,
     /// What is known of it beyond its sizes; as it was when left out.
     pub ready: Option<Ready>,
+    /// The bar it is made from; then `steel` may be left out.
+    pub bar_id: Option<Uuid>,
     /// Remark.
     #[serde(default)]
     #[schema(max_length = 2000)]
@@ -138,7 +140,18 @@ impl BladeBody {
             self.name.as_deref().unwrap_or(&shape_name),
             (1, 80),
         ));
+        let metal = match self.bar_id {
+            Some(bar) => match Metal::of_bar(pool, id, bar).await {
+                Ok(metal) => Some(metal),
+                Err(problem) if problem.status == 404 => {
+                    c.take(Err(Faults::one("bar_id", "The shop has no such bar.")))
+                }
+                Err(problem) => return Err(problem),
+            },
+            None => None,
+        };
         let steel = match self.steel.as_deref() {
+            _ if self.bar_id.is_some() => metal.map(|m| m.steel),
             None => c.take(Err(Faults::one("steel", "A steel is needed."))),
             Some(text) => match find_steel(pool, id, text).await {
                 Ok(steel) => Some(steel),
@@ -159,10 +172,7 @@ impl BladeBody {
                 Some(((mark, name), note)),
                 Some(steel),
             ) => {
-                let reference = match (steel.origin, Uuid::parse_str(&steel.key)) {
-                    (Origin::Analysis { .. }, Ok(id)) => SteelRef::House(id),
-                    _ => SteelRef::BuiltIn(steel.key.clone()),
-                };
+                let reference = steel_ref(&steel);
                 let target_hrc = (low.value(), high.value());
                 Some((
                     NewBlade {
@@ -173,6 +183,7 @@ impl BladeBody {
                         purpose,
                         target_hrc,
                         ready,
+                        bar_id: self.bar_id,
                         note,
                     },
                     steel,
@@ -181,6 +192,14 @@ impl BladeBody {
             _ => None,
         };
         Ok(c.finish(parts)?)
+    }
+}
+
+/// How a steel is referred to in the store.
+pub fn steel_ref(steel: &Steel) -> SteelRef {
+    match (steel.origin, Uuid::parse_str(&steel.key)) {
+        (Origin::Analysis { .. } | Origin::Trial { .. }, Ok(id)) => SteelRef::House(id),
+        _ => SteelRef::BuiltIn(steel.key.clone()),
     }
 }
 

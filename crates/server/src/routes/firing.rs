@@ -2,7 +2,7 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::predictor::{Asked, Depth, Predictor, find_steel, fire, usual_tester};
+use crate::predictor::{Asked, Depth, Metal, Predictor, fire, usual_tester};
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::usual_stations;
 use rocket::serde::json::Json;
@@ -103,14 +103,17 @@ pub async fn predict_stored(
     made: &Made,
     plan: &Plan,
 ) -> Result<Prediction, Problem> {
-    let steel = find_steel(pool, id, &blade.steel).await?;
+    let metal = Metal::of_blade(pool, id, blade).await?;
     let known = station::list(pool, id).await?;
     let plan = CorePlan::stored(plan.steps.clone()).with_stations(usual_stations(&known, None)?);
     let mut work = made.ready.work(&blade.geometry()?, made.clay.as_ref())?;
     work.furnace = fire(&known, &plan);
     let asked = Asked {
         plan,
-        steel,
+        steel: metal.steel,
+        edge: metal.edge,
+        layers: metal.layers,
+        bar: metal.bar,
         work,
         tester: usual_tester(&known),
         target: Some((blade.target_low_hrc, blade.target_high_hrc)),

@@ -220,7 +220,7 @@ pub async fn for_blade(
             .run(move || {
                 let target = subject.target();
                 let teach = |s: &'static vatten_core::school::School| {
-                    let taught = s.teach(&subject.steel, &subject.work, target, at);
+                    let taught = s.teach(&subject.metal.steel, &subject.work, target, at);
                     let words = (s.reasons.to_owned(), s.costs.to_owned());
                     let mut found = offered(
                         s.id.to_owned(),
@@ -380,6 +380,7 @@ pub async fn what_helps(
                     steel: &asked.steel,
                     work: &asked.work,
                     tester: asked.tester,
+                    bar: asked.bar,
                 };
                 let known = Known {
                     model: &learned.model,

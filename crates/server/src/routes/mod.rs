@@ -2,6 +2,7 @@
 
 pub mod account;
 pub mod advise;
+pub mod bar;
 pub mod blade;
 pub mod clay;
 pub mod exchange;
@@ -16,6 +17,7 @@ pub mod reading;
 pub mod station;
 pub mod steel;
 pub mod token;
+pub mod trial;
 pub mod workshop;
 
 /// Everything under `/api/v1`.
@@ -25,6 +27,10 @@ pub fn all() -> Vec<rocket::Route> {
         account::sign_in,
         account::who,
         account::sign_out,
+        bar::list,
+        bar::create,
+        bar::update,
+        bar::meeting,
         blade::rack,
         blade::finished,
         blade::create,
@@ -71,9 +77,15 @@ pub fn all() -> Vec<rocket::Route> {
         steel::get,
         steel::create,
         steel::update,
+        steel::points,
         token::list,
         token::create,
         token::revoke,
+        trial::list,
+        trial::get,
+        trial::create,
+        trial::save,
+        trial::become_steel,
         workshop::get,
         workshop::update,
     ]

@@ -72,7 +72,7 @@ pub async fn usual(
     let medium = parse_medium(medium)?;
     let usual = move || {
         method::usual(
-            &stored.steel,
+            &stored.metal.steel,
             stored.work.blade(),
             medium,
             stored.target(),

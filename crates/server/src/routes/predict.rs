@@ -4,7 +4,8 @@ use crate::auth::SignedIn;
 use crate::body::Body;
 use crate::patient::Patient;
 use crate::predictor::{
-    Asked, Depth, Learned, Predictor, check_stations, fire, names_of, read_steel, usual_tester,
+    Asked, Depth, Learned, Metal, Predictor, check_stations, fire, names_of, read_steel,
+    usual_tester,
 };
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::usual_stations;
@@ -192,12 +193,16 @@ impl PredictBody {
             }),
             None => None,
         };
-        let own = stored
-            .as_ref()
-            .filter(|_| self.steel.is_null())
-            .map(|k| serde_json::Value::String(k.blade.steel.clone()));
-        let steel = match read_steel(pool, workshop, own.as_ref().unwrap_or(&self.steel)).await {
-            Ok(steel) => Some(steel),
+        // Another steel than the stored one is taken by itself, without the bar.
+        let same = |k: &&Known| {
+            self.steel.is_null() || self.steel.as_str() == Some(k.blade.steel.as_str())
+        };
+        let metal = match stored.as_ref().filter(same) {
+            Some(known) => Metal::of_blade(pool, workshop, &known.blade).await,
+            None => read_steel(pool, workshop, &self.steel).await.map(Metal::of),
+        };
+        let steel = match metal {
+            Ok(metal) => Some(metal),
             Err(problem) if problem.status == 422 => c.take(Err(Faults(problem.fields))),
             Err(problem) => return Err(problem),
         };
@@ -235,7 +240,7 @@ impl PredictBody {
             (Some(steel), Some(work), Some(plan)) => Some((steel, work, plan)),
             _ => None,
         };
-        let (steel, mut work, plan) = c.finish(parts)?;
+        let (metal, mut work, plan) = c.finish(parts)?;
         let plan = plan.with_stations(usual_stations(&known, None)?);
         if self.furnace.is_none() {
             work.furnace = fire(&known, &plan);
@@ -243,7 +248,10 @@ impl PredictBody {
         let tester = self.tester_id.or(usual_tester(&known));
         let asked = Asked {
             plan,
-            steel,
+            steel: metal.steel,
+            edge: metal.edge,
+            layers: metal.layers,
+            bar: metal.bar,
             work,
             tester,
             target,

@@ -2,16 +2,20 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
+use crate::predictor::{Predictor, find_steel};
 use crate::problem::{Problem, Problems};
 use rocket::serde::json::Json;
 use rocket::{State, get, post, put};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
+use std::sync::Arc;
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::critical;
 use vatten_core::fault::Checker;
+use vatten_core::purpose::{Purpose, Suits, suits};
 use vatten_core::steel::{Hardening, Origin, Steel, SubZero};
+use vatten_core::trial::Estimate;
 use vatten_core::units::{Celsius, Quantity};
 use vatten_store::steel::HouseSteel;
 use vatten_store::{Error, PgPool, steel};
@@ -73,6 +77,23 @@ pub struct SteelView {
     pub sub_zero: SubZero,
     /// Typical hardness after two tempers of two hours: °C, HRC.
     pub temper_curve: Vec<[f64; 2]>,
+    /// What it serves for.
+    pub suits: Vec<Suits>,
+    /// What a coupon trial found out, when it was made by one.
+    pub estimate: Option<Estimate>,
+}
+
+/// A result of the shop on a steel.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct SteelPoint {
+    /// Mark of the blade.
+    pub mark: String,
+    /// Hottest temper as done, °C.
+    pub temper_c: f64,
+    /// Mean of the readings, HRC.
+    pub measured_hrc: f64,
+    /// What physics says of it, HRC.
+    pub physics_hrc: f64,
 }
 
 /// Temperatures of the drawn curve, °C.
@@ -98,7 +119,7 @@ impl SteelView {
             house: steel.origin != Origin::Table,
             version,
             distance: match steel.origin {
-                Origin::Table => None,
+                Origin::Table | Origin::Trial { .. } => None,
                 Origin::Analysis { distance } => Some(distance),
             },
             formulas_hold: critical::andrews_holds(&steel.analysis),
@@ -125,12 +146,16 @@ impl SteelView {
                     [t.value(), steel.typical_tempered_hrc(t).max(0.0)]
                 })
                 .collect(),
+            suits: Purpose::ALL.map(|p| suits(steel, p)).to_vec(),
+            estimate: None,
         }
     }
 
-    fn house(row: &HouseSteel) -> Self {
-        let steel = Steel::from_analysis(&row.id.to_string(), &row.name, &row.analysis);
-        Self::of(&steel, row.version)
+    pub fn house(row: &HouseSteel) -> Self {
+        Self {
+            estimate: row.estimate,
+            ..Self::of(&row.steel(), row.version)
+        }
     }
 }
 
@@ -201,7 +226,7 @@ pub async fn create(
     let (name, analysis) = body.0.check()?;
     let id = body.0.id.unwrap_or_else(Uuid::now_v7);
     Ok(Json(SteelView::house(
-        &steel::create(pool, me.workshop, id, &name, &analysis).await?,
+        &steel::create(pool, me.workshop, id, &name, &analysis, None).await?,
     )))
 }
 
@@ -224,4 +249,33 @@ pub async fn update(
         }
         other => Ok(Json(SteelView::house(&other?))),
     }
+}
+
+/// The shop's own tempered results on a steel, oldest first.
+#[utoipa::path(context_path = "/api/v1", tag = "steels", params(("key" = String, Path)),
+    responses((status = 200, body = Vec<SteelPoint>), Problems))]
+#[get("/steels/<key>/points")]
+pub async fn points(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+    key: &str,
+) -> Result<Json<Vec<SteelPoint>>, Problem> {
+    let steel = find_steel(pool, me.workshop, key)
+        .await
+        .map_err(|_| Problem::not_found())?;
+    let learned = predictor.learned(pool, me.workshop).await?;
+    let all = learned.model.records().iter().zip(&learned.marks);
+    Ok(Json(
+        all.filter(|(r, _)| r.features.steel == steel.key)
+            .filter_map(|(r, mark)| {
+                Some(SteelPoint {
+                    mark: mark.clone(),
+                    temper_c: r.features.temper_c?,
+                    measured_hrc: r.measured_hrc,
+                    physics_hrc: r.physics_hrc,
+                })
+            })
+            .collect(),
+    ))
 }

@@ -1,0 +1,177 @@
+//! Coupon trials: from unknown steel to a house steel, step by step.
+
+use crate::auth::SignedIn;
+use crate::body::{Body, Id, text};
+use crate::problem::{Problem, Problems};
+use crate::routes::steel::SteelView;
+use rocket::serde::json::Json;
+use rocket::{State, get, post, put};
+use serde::{Deserialize, Serialize};
+use uuid::Uuid;
+use vatten_core::fault::{Checker, Faults};
+use vatten_core::steel::Steel;
+use vatten_core::trial::{Entry, Guide, MAX_ENTRIES, TrialEnd, guide};
+use vatten_store::trial::Trial;
+use vatten_store::{Error, PgPool, steel, trial};
+
+/// A trial with what is to be done next.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct TrialView {
+    /// The trial.
+    #[serde(flatten)]
+    pub trial: Trial,
+    /// What is to be done next.
+    pub guide: Guide,
+}
+
+impl From<Trial> for TrialView {
+    fn from(trial: Trial) -> Self {
+        Self {
+            guide: guide(&trial.entries),
+            trial,
+        }
+    }
+}
+
+/// A trial to be begun.
+#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct TrialBody {
+    /// Id made by the client (UUID version 7); made here when left out.
+    pub id: Option<Uuid>,
+    /// What the steel is called until more is known.
+    #[schema(min_length = 1, max_length = 60)]
+    pub name: String,
+}
+
+/// What was done and seen.
+#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct EntriesBody {
+    /// Everything so far, in order, at most 20.
+    pub entries: Vec<Entry>,
+    /// Version it was read at.
+    pub version: i64,
+}
+
+/// The steel a trial is to become.
+#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct BecomeBody {
+    /// Id of the steel, made by the client (UUID version 7); made here when left out.
+    pub id: Option<Uuid>,
+    /// Its name.
+    #[schema(min_length = 1, max_length = 60)]
+    pub name: String,
+}
+
+/// Every trial, newest first.
+#[utoipa::path(context_path = "/api/v1", tag = "steels", responses((status = 200, body = Vec<TrialView>), Problems))]
+#[get("/trials")]
+pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<TrialView>>, Problem> {
+    let all = trial::list(pool, me.workshop).await?;
+    Ok(Json(all.into_iter().map(TrialView::from).collect()))
+}
+
+/// One trial.
+#[utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)),
+    responses((status = 200, body = TrialView), Problems))]
+#[get("/trials/<id>")]
+pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<TrialView>, Problem> {
+    Ok(Json(trial::get(pool, me.workshop, id.0).await?.into()))
+}
+
+/// Begins a trial.
+#[utoipa::path(context_path = "/api/v1", tag = "steels", request_body = TrialBody,
+    responses((status = 200, body = TrialView), Problems))]
+#[post("/trials", data = "<body>")]
+pub async fn create(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    body: Body<TrialBody>,
+) -> Result<Json<TrialView>, Problem> {
+    let name = text("name", &body.0.name, (1, 60))?;
+    let id = body.0.id.unwrap_or_else(Uuid::now_v7);
+    Ok(Json(
+        trial::create(pool, me.workshop, id, &name).await?.into(),
+    ))
+}
+
+/// Keeps what was done and seen, and answers with what is to be done next.
+#[utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)), request_body = EntriesBody,
+    responses((status = 200, body = TrialView), Problems))]
+#[put("/trials/<id>", data = "<body>")]
+pub async fn save(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+    body: Body<EntriesBody>,
+) -> Result<Json<TrialView>, Problem> {
+    trial::get(pool, me.workshop, id.0).await?;
+    let EntriesBody { entries, version } = body.0;
+    let mut c = Checker::default();
+    if entries.len() > MAX_ENTRIES {
+        c.refuse_allowing(
+            "entries",
+            "These are more coupons than a trial can hold.",
+            format!("0 to {MAX_ENTRIES}"),
+        );
+    }
+    for (i, entry) in entries.iter().enumerate().take(MAX_ENTRIES) {
+        c.take(entry.check().map_err(|f| f.under(&format!("entries[{i}]"))));
+    }
+    c.finish(Some(()))?;
+    match trial::save(pool, me.workshop, id.0, &entries, version).await {
+        Err(Error::Stale) => {
+            let now = TrialView::from(trial::get(pool, me.workshop, id.0).await?);
+            Err(Problem::stale(&now))
+        }
+        other => Ok(Json(other?.into())),
+    }
+}
+
+/// Makes a house steel of what a trial found out.
+#[utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)), request_body = BecomeBody,
+    responses((status = 200, body = SteelView), Problems))]
+#[post("/trials/<id>/steel", data = "<body>")]
+pub async fn become_steel(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+    body: Body<BecomeBody>,
+) -> Result<Json<SteelView>, Problem> {
+    let known = trial::get(pool, me.workshop, id.0).await?;
+    if let Some(steel_id) = known.steel_id {
+        let kept = steel::get(pool, me.workshop, steel_id).await?;
+        return Ok(Json(SteelView::house(&kept)));
+    }
+    let name = text("name", &body.0.name, (1, 60))?;
+    if Steel::built_in(&name).is_some() {
+        let told = "The table has a steel of this name; call yours something else.";
+        return Err(Faults::one("name", told).into());
+    }
+    let estimate = match guide(&known.entries).verdict {
+        Some(TrialEnd::HouseSteel { estimate, .. }) => estimate,
+        Some(TrialEnd::NotABladeSteel { text }) => {
+            return Err(Error::not_now("entries", text).into());
+        }
+        None => {
+            let told =
+                "There is not enough to go by yet: three rungs of the ladder, one of them hard.";
+            return Err(Error::not_now("entries", told).into());
+        }
+    };
+    let steel_id = body.0.id.unwrap_or_else(Uuid::now_v7);
+    let analysis = estimate.analysis();
+    let made = steel::create(
+        pool,
+        me.workshop,
+        steel_id,
+        &name,
+        &analysis,
+        Some(&estimate),
+    )
+    .await?;
+    trial::became(pool, me.workshop, id.0, made.id).await?;
+    Ok(Json(SteelView::house(&made)))
+}

@@ -1,0 +1,21 @@
+import { NavLink } from "react-router";
+
+const PLACES = [
+  ["/steels", "Steels"],
+  ["/steels/compare", "Compare"],
+  ["/steels/bars", "Bars in stock"],
+  ["/steels/trials", "Unknown steel"],
+] as const;
+
+/** The parts of the steels place. */
+export function SteelPlaces() {
+  return (
+    <div className="steel-places">
+      {PLACES.map(([to, name]) => (
+        <NavLink key={to} to={to} end className={({ isActive }) => (isActive ? "on" : "")}>
+          {name}
+        </NavLink>
+      ))}
+    </div>
+  );
+}
