@@ -41,10 +41,7 @@ pub fn closed(mut points: Vec<Point>, said: bool) -> Option<Vec<Point>> {
 pub fn join(mut pieces: Vec<Vec<Point>>) -> Vec<Vec<Point>> {
     let mut found = Vec::new();
     while let Some(mut line) = pieces.pop() {
-        loop {
-            let (Some(first), Some(last)) = (line.first().copied(), line.last().copied()) else {
-                break;
-            };
+        while let (Some(first), Some(last)) = (line.first().copied(), line.last().copied()) {
             if line.len() > 2 && near(first, last) {
                 break;
             }

@@ -181,8 +181,21 @@ impl Stage {
             .unwrap_or_else(|e| panic!("input under {label}: {e}"))
     }
 
+    /// Clicks an element by its text; again, brought to the middle, when it was still moving or hidden.
     pub async fn click(&self, tag: &str, part: &str) {
-        self.see_text(tag, part).await.click().await.unwrap();
+        let mut last = String::new();
+        for _ in 0..20 {
+            let element = self.see_text(tag, part).await;
+            match element.click().await {
+                Ok(()) => return,
+                Err(error) => last = error.to_string(),
+            }
+            let middle = "arguments[0].scrollIntoView({ block: 'center' })";
+            let target = serde_json::to_value(&element).unwrap();
+            let _ = self.client.execute(middle, vec![target]).await;
+            tokio::time::sleep(Duration::from_millis(150)).await;
+        }
+        panic!("{tag} with {part}: {last}");
     }
 
     pub async fn write(&self, css: &str, text: &str) {
