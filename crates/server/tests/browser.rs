@@ -231,8 +231,24 @@ async fn take_screenshots(pool: PgPool) {
         .await;
     stage.click("button", "Hold").await;
     stage.picture("quench.png").await;
+    stage.click("button", "Methods").await;
+    stage.see(".methods tbody").await;
+    stage.picture("methods.png").await;
+    stage.click("a", "Clay").await;
+    stage
+        .until(".clay-tab .advice", |t| {
+            t.starts_with("The line lies") && !t.contains("preview")
+        })
+        .await;
+    stage.picture("clay.png").await;
+    stage.click("a", "Plan").await;
+    stage.click("a", "Bench sheet").await;
+    stage.see_text("li", "At heat after").await;
+    stage.picture("bench-sheet.png").await;
+    stage.go("/").await;
+    stage.click("a", "K-113").await;
     stage.click("a", "Ready").await;
-    stage.until(HARDNESS, |t| number(t).is_some()).await;
+    stage.see_text("b", "Coarse scratches sanded out").await;
     stage.picture("ready.png").await;
     stage.click("a", "Fire").await;
     stage.see_text("button", "Start firing").await;
@@ -241,9 +257,20 @@ async fn take_screenshots(pool: PgPool) {
     stage.click("a", "K-108").await;
     stage.until(HARDNESS, |t| number(t).is_some()).await;
     stage.picture("readings.png").await;
-    stage.go("/steels").await;
-    stage.see(".curve").await;
+    stage.go("/steels?steel=1084").await;
+    stage.see(".curve .own-point").await;
     stage.picture("steels.png").await;
+    stage.go("/steels/compare").await;
+    stage.see(".compare td").await;
+    stage.picture("compare.png").await;
+    stage.go("/steels/bars").await;
+    stage.see_text("li", "Quay pattern").await;
+    stage.click("button", "Quay pattern").await;
+    stage.see_text("p", "Together they are").await;
+    stage.picture("bars.png").await;
+    stage.go("/steels/trials").await;
+    stage.see_text("h1", "Harrow tine").await;
+    stage.picture("trial.png").await;
     stage.go("/lessons").await;
     stage.see(".lesson-point").await;
     stage.picture("lessons.png").await;

@@ -128,7 +128,9 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
     onSuccess: (stored) => {
       setNow(stored);
       client.setQueryData(["blade", blade.id], stored);
-      client.invalidateQueries({ queryKey: ["blades"] });
+      for (const key of ["blades", "maps", "help", "methods"]) {
+        client.invalidateQueries({ queryKey: [key] });
+      }
     },
   });
   const problem = save.error instanceof ApiError ? save.error : null;

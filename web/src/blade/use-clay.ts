@@ -31,7 +31,9 @@ export function useClayDraft(bladeId: string, stored: BladeClay) {
       setVersion(kept.version);
       setProblem(null);
       client.setQueryData(["clay", bladeId], kept);
-      client.invalidateQueries({ queryKey: ["predict"] });
+      for (const key of ["predict", "maps", "help", "methods"]) {
+        client.invalidateQueries({ queryKey: [key] });
+      }
     },
     onError: (error) => setProblem(error instanceof ApiError ? error : null),
   });
