@@ -289,7 +289,7 @@ pub fn predict(
             with_plan: austenite(physics.retained_percent),
             without_sub_zero: austenite(physics.retained_without_sub_zero_percent),
         },
-        through: through(steel, work.blade().spine_mm, reach_mm, physics.verdict),
+        through: through(steel, work, reach_mm, physics.verdict),
         dissolved_carbon_percent: dissolved_carbon(steel, &physics),
         levels: levels(steel, &physics),
         temper_for_target,
@@ -351,8 +351,16 @@ fn dissolved_carbon(steel: &Steel, physics: &Physics) -> Interval {
     Interval::normal(carbon, deviation, (0.0, steel.analysis.carbon))
 }
 
-fn through(steel: &Steel, spine: f64, reach: f64, verdict: Verdict) -> Through {
+fn through(steel: &Steel, work: &Work, reach: f64, verdict: Verdict) -> Through {
+    let spine = work.blade().spine_mm;
+    let by_clay = !work.clay.is_bare() && reach > spine;
     let text = match verdict {
+        Verdict::SpineStaysSoft if by_clay => {
+            "The edge hardens; under the clay the spine stays softer.".to_owned()
+        }
+        Verdict::TooThick if by_clay => {
+            "Under this clay it stays soft where hardness is read.".to_owned()
+        }
         Verdict::HardensThrough if reach > 100.0 => {
             format!(
                 "Hardens through: {} hardens far deeper than any blade here.",

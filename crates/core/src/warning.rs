@@ -370,7 +370,14 @@ pub fn warnings(
         }
     }
     w.around(steps, quench, hardening_heat, work, physics);
+    // Bare it would harden: what is soft is soft under the clay.
+    let by_clay = !work.clay.is_bare() && reach_mm > blade.spine_mm;
     match physics.verdict {
+        Verdict::SpineStaysSoft if by_clay => {}
+        Verdict::TooThick if by_clay => {
+            let text = "Under this clay it stays soft where hardness is read: begin it higher, or lay it on thinner.";
+            w.say("clay_too_low", Some(quench), text.to_owned(), None);
+        }
         Verdict::SpineStaysSoft => {
             let text = format!(
                 "The edge hardens; the spine ({:.1} mm) is too thick for this quench, which reaches about {:.1} mm.",
@@ -533,6 +540,22 @@ mod tests {
         assert_eq!(codes(format!("[{rest}]")), ["clay_not_planned"]);
         let clay =
             |s: u32| format!(r#"[{{"kind":"clay","temperature_c":200,"hold_s":{s}}},{rest}]"#);
+        let low = Work {
+            clay: crate::clay::Clay::band(2.0, 6.0),
+            ..Work::plain(&blade())
+        };
+        let dried = plan(&clay(7200));
+        let section = crate::physics::section(&dried, steel, &low);
+        let soft = crate::physics::of_section(&dried, steel, &section, Shift::default());
+        let found = warnings(&dried, steel, &low, &soft, 10.0);
+        assert!(
+            found
+                .iter()
+                .all(|w| w.code != "spine_stays_soft" && w.code != "too_thick")
+        );
+        if soft.verdict == Verdict::TooThick {
+            assert!(found.iter().any(|w| w.code == "clay_too_low"));
+        }
         assert_eq!(codes(clay(600)), ["clay_wet"]);
         assert!(codes(clay(7200)).is_empty());
     }

@@ -625,3 +625,72 @@ async fn the_shops_own_points_stand_on_a_steels_curve(pool: PgPool) {
     let s = &steels.as_array().unwrap()[0];
     assert_eq!(s["suits"].as_array().unwrap().len(), 4);
 }
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn bars_methods_and_trials_go_out_and_come_in(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let text = std::fs::read_to_string(support::root().join("demo/brinholm.json")).unwrap();
+    let mut file: Value = serde_json::from_str(&text).unwrap();
+    // The planned blades tell enough, and quickly.
+    let blades = file["blades"].as_array().unwrap();
+    file["blades"] = json!(&blades[blades.len() - 2..]);
+    for part in 0..2 {
+        me.post("/api/v1/import", &file).await.ok();
+        let out = me.get("/api/v1/export").await.ok();
+        let names = |f: &Value, list: &str| {
+            let all = f[list].as_array().unwrap().iter();
+            let mut names: Vec<_> = all
+                .map(|x| x["name"].as_str().unwrap().to_owned())
+                .collect();
+            names.sort();
+            names
+        };
+        for list in ["bars", "methods", "trials", "steels"] {
+            assert_eq!(names(&out, list), names(&file, list), "{list} {part}");
+        }
+        let of = |f: &Value, name: &str| {
+            let all = f["bars"].as_array().unwrap().iter();
+            all.clone().find(|b| b["name"] == name).unwrap().clone()
+        };
+        assert_eq!(
+            of(&out, "Quay pattern")["layers"],
+            of(&file, "Quay pattern")["layers"]
+        );
+        assert_eq!(
+            of(&out, "O2 flat 25")["size"],
+            of(&file, "O2 flat 25")["size"]
+        );
+        assert_eq!(out["trials"][0]["entries"], file["trials"][0]["entries"]);
+        let bar = of(&out, "O2 flat 25")["id"].clone();
+        let from_bar = out["blades"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .any(|b| b["bar_id"] == bar);
+        assert!(from_bar, "the blade is still of its bar");
+    }
+    for (path, value, field) in [
+        ("/bars/0/size/left_mm", json!(-4), "bars[0].size.left_mm"),
+        ("/bars/1/layers/1/role", json!("edge"), "bars[1].layers"),
+        (
+            "/bars/1/layers/1/steel",
+            json!("mystery"),
+            "bars[1].layers[1].steel",
+        ),
+        (
+            "/methods/0/steps/3",
+            json!({ "kind": "coat" }),
+            "methods[0].steps",
+        ),
+        (
+            "/trials/0/entries/1/grain",
+            json!(9),
+            "trials[0].entries[1].grain",
+        ),
+    ] {
+        let mut bad = file.clone();
+        *bad.pointer_mut(path).unwrap() = value;
+        assert_eq!(me.post("/api/v1/import", &bad).await.fields(), [field]);
+    }
+}

@@ -15,6 +15,7 @@ import {
 import { useClay, useFirings, useReadings } from "../api/queries";
 import { BladeDrawing, type Frame, heights } from "../drawing/blade-drawing";
 import { CLAY_KEY, ClayLayer, clayColour, faceOf } from "../drawing/clay-layer";
+import { RadioRow } from "../drawing/radio-row";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
 import { laid, TEMPLATES, type Template } from "./clay-templates";
@@ -30,6 +31,8 @@ const TOOLS: Record<Tool, string> = {
   wipe: "Wipe it off",
   line: "Draw the wanted line",
 };
+
+const FACES = { left: "Left face, seen through", right: "Right face" } as const;
 
 /** The coarser of two places a brush went is left out: a stroke needs no more. */
 function thinned(points: Place[]): Place[] {
@@ -251,20 +254,13 @@ function Board({ blade, plan, stored }: BoardProps) {
     <div className="low clay-tab">
       <div>
         <div className="tool-row">
-          <div className="views" role="radiogroup" aria-label="What the brush does">
-            {(Object.keys(TOOLS) as Tool[]).map((t) => (
-              <label key={t} className={t === tool ? "on" : ""}>
-                <input
-                  type="radio"
-                  name="clay-tool"
-                  className="visually-hidden"
-                  checked={t === tool}
-                  onChange={() => setTool(t)}
-                />
-                {TOOLS[t]}
-              </label>
-            ))}
-          </div>
+          <RadioRow
+            label="What the brush does"
+            name="clay-tool"
+            options={TOOLS}
+            value={tool}
+            onChange={setTool}
+          />
           <QuantityInput
             label="Brush"
             kind="length"
@@ -281,20 +277,13 @@ function Board({ blade, plan, stored }: BoardProps) {
           />
         </div>
         <div className="tool-row">
-          <div className="views" role="radiogroup" aria-label="Face">
-            {[false, true].map((r) => (
-              <label key={String(r)} className={r === right ? "on" : ""}>
-                <input
-                  type="radio"
-                  name="clay-face"
-                  className="visually-hidden"
-                  checked={r === right}
-                  onChange={() => setRight(r)}
-                />
-                {r ? "Right face" : "Left face, seen through"}
-              </label>
-            ))}
-          </div>
+          <RadioRow
+            label="Face"
+            name="clay-face"
+            options={FACES}
+            value={right ? "right" : "left"}
+            onChange={(f) => setRight(f === "right")}
+          />
           <Form.Check
             id="clay-same"
             type="checkbox"

@@ -13,9 +13,12 @@ export function Helps(props: {
   onFix: (to: (now: Step[]) => Step[]) => void;
 }) {
   const { blade, steps, onFix } = props;
-  const asked = useSettled(JSON.stringify([blade, steps]), 500);
+  const asked = JSON.stringify([blade, steps]);
+  const settled = useSettled(asked, 500);
   const found = useQuery({
+    // A change gives up at once what is still computed of the plan before it.
     queryKey: ["help", asked],
+    enabled: settled === asked,
     placeholderData: keepPreviousData,
     retry: false,
     queryFn: async ({ signal }) => {

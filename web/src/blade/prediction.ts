@@ -68,10 +68,12 @@ export function useMaps(
   wanted: boolean,
   { clay, step_mm = 2, pause = 60 }: Simulated = {},
 ) {
-  const asked = useSettled(mapsKey(blade, steps, clay), pause);
+  const asked = mapsKey(blade, steps, clay);
+  const settled = useSettled(asked, pause);
   return useQuery({
     queryKey: ["maps", step_mm, asked],
-    enabled: wanted && !asked.endsWith("[]]"),
+    // A change gives up at once what is still computed of what was before it.
+    enabled: wanted && settled === asked && !asked.endsWith("[]]"),
     placeholderData: keepPreviousData,
     retry: false,
     staleTime: Number.POSITIVE_INFINITY,

@@ -79,6 +79,8 @@ interface Props {
   spine: number;
   edge: number;
   height: number;
+  /** Spine and edge in words, where they change along the blade. */
+  notes?: [string, string];
   /** Without the shading by thickness and its notes. */
   plain?: boolean;
   /** Drawn inside the blade. */
@@ -176,10 +178,10 @@ export function BladeDrawing(props: Props) {
               hardness is read here
             </text>
             <text className="note" x={x(length * 0.42)} y={y(top?.[1] ?? b.y1) - 7}>
-              spine {show("length", spine)}
+              spine {props.notes?.[0] ?? show("length", spine)}
             </text>
             <text className="note" x={x(length * 0.02)} y={floor + 34}>
-              edge {show("length", edge)}
+              edge {props.notes?.[1] ?? show("length", edge)}
             </text>
           </>
         )}

@@ -15,6 +15,7 @@ import {
   pieces,
   quenchColour,
 } from "./maps";
+import { RadioRow } from "./radio-row";
 
 const VIEWS = {
   thickness: "Thickness",
@@ -201,28 +202,32 @@ export function BladeView(props: {
     return `${show("temperature", shown?.temperature_c[cell] ?? 20)} here, ${shown?.martensite_percent[cell] ?? 0} % martensite.`;
   };
 
+  const taper = blade.ready.taper;
+  const [heel, end] = [taper[0], taper.at(-1)];
+  const notes: [string, string] | undefined =
+    heel && end && taper.length > 1
+      ? [
+          `${about(heel.spine_mm)} to ${about(end.spine_mm)}`,
+          `${about(heel.edge_mm)} to ${about(end.edge_mm)}`,
+        ]
+      : undefined;
+
   return (
     <div className="blade-view">
-      <div className="views" role="radiogroup" aria-label="What the drawing shows">
-        {(Object.keys(VIEWS) as View[]).map((v) => (
-          <label key={v} className={v === view ? "on" : ""}>
-            <input
-              type="radio"
-              name="blade-view"
-              className="visually-hidden"
-              checked={v === view}
-              onChange={() => {
-                setView(v);
-                setMoment(0);
-              }}
-            />
-            {VIEWS[v]}
-          </label>
-        ))}
+      <RadioRow
+        label="What the drawing shows"
+        name="blade-view"
+        options={VIEWS}
+        value={view}
+        onChange={(v) => {
+          setView(v);
+          setMoment(0);
+        }}
+      >
         <span className="soft said" aria-live="polite">
           {said()}
         </span>
-      </div>
+      </RadioRow>
       <BladeDrawing
         outline={outline}
         length={blade.length_mm}
@@ -230,6 +235,7 @@ export function BladeView(props: {
         spine={blade.spine_mm}
         edge={blade.edge_mm}
         height={height}
+        notes={notes}
         plain={view !== "thickness"}
         onPoint={setPointed}
         under={
