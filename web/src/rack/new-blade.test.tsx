@@ -39,6 +39,31 @@ describe("a new blade", () => {
     });
   });
 
+  it("can be made from a bar in stock, no thicker than that", async () => {
+    const size = { width_mm: 25, thickness_mm: 3, length_mm: 900, left_mm: 500 };
+    const bar = {
+      id: "b1",
+      name: "Flat 25",
+      steel: "1084",
+      layers: [],
+      size,
+      note: "",
+      version: 1,
+    };
+    const asked = serve(({ method, path }) => {
+      if (path === "/api/v1/bars") return { body: [bar] };
+      return method === "POST" && path === "/api/v1/blades" ? { body: blade } : undefined;
+    });
+    show(place);
+    await screen.findByRole("option", { name: "Flat 25 (bar in stock)" });
+    await userEvent.selectOptions(screen.getByLabelText("Steel"), "b1");
+    await userEvent.click(screen.getByRole("button", { name: "Plan it" }));
+    expect(await screen.findByText("its plan")).toBeTruthy();
+    const made = asked.find((a) => a.method === "POST" && a.path === "/api/v1/blades");
+    expect(made?.body).toMatchObject({ bar_id: "b1", spine_mm: 3 });
+    expect(made?.body).not.toHaveProperty("steel");
+  });
+
   it("makes the fire of a shop that has none yet", async () => {
     const asked = serve(({ method, path, body }) => {
       if (path === "/api/v1/stations") {

@@ -4,7 +4,7 @@ import { Button } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, take } from "../api/client";
-import { useStations, useSteels } from "../api/queries";
+import { useBars, useStations, useSteels } from "../api/queries";
 import { Choice, useSteelOptions } from "../blade/ready";
 import { QuantityInput } from "../quantity/quantity-input";
 import { capital, MEDIA, PURPOSE_TARGETS, PURPOSES, SHAPE_SIZES, SHAPES } from "../words/names";
@@ -24,7 +24,10 @@ export function NewBlade() {
   const [purpose, setPurpose] = useState("all_round");
   const [fire, setFire] = useState("");
   const [medium, setMedium] = useState("");
-  const suits = table.data?.find((s) => s.key === steel)?.media ?? [];
+  // A bar in stock stands among the steels: it brings its own.
+  const bars = (useBars().data ?? []).filter((b) => b.size.left_mm > 0);
+  const bar = bars.find((b) => b.id === steel);
+  const suits = table.data?.find((s) => s.key === (bar?.steel ?? steel))?.media ?? [];
   const heated: Record<string, string> =
     fires.length > 0
       ? Object.fromEntries(fires.map((f) => [f.id, f.name]))
@@ -46,7 +49,7 @@ export function NewBlade() {
         api.POST("/api/v1/blades", {
           body: {
             id: uuid(),
-            steel,
+            ...(bar ? { bar_id: bar.id } : { steel }),
             shape,
             length_mm: length,
             // The width that goes with this length in the shape it starts from.
@@ -80,9 +83,17 @@ export function NewBlade() {
       <Choice
         label="Steel"
         value={steel}
-        options={steels}
-        error={fields.steel}
-        onChange={setSteel}
+        options={{
+          ...steels,
+          ...Object.fromEntries(bars.map((b) => [b.id, `${b.name} (bar in stock)`])),
+        }}
+        error={fields.steel ?? fields.bar_id}
+        onChange={(to) => {
+          setSteel(to);
+          const chosen = bars.find((b) => b.id === to);
+          // No blade is thicker than its bar.
+          if (chosen && chosen.size.thickness_mm < spine) setSpine(chosen.size.thickness_mm);
+        }}
       />
       <Choice
         label="Shape"
