@@ -6,6 +6,8 @@ use uuid::Uuid;
 use vatten_core::blade::{Blade, BladeDraft};
 use vatten_core::clay::Clay;
 use vatten_core::heat::Heat;
+use vatten_core::help::{Known, help};
+use vatten_core::import::{Laying, lay, read};
 use vatten_core::learn::{Model, Record};
 use vatten_core::outcome::{Habits, outcomes};
 use vatten_core::physics::{Shift, of_section, physics, section, sensitivity, stages};
@@ -161,4 +163,48 @@ fn all_outcomes(bencher: Bencher, step_mm: u32) {
     let (plan, work, steel) = long();
     let habits = Habits::default();
     bencher.bench(|| outcomes(&work, &plan, steel, &habits, f64::from(step_mm), None));
+}
+
+/// The changes that would help a plan in the wrong bath.
+#[divan::bench]
+fn what_helps(bencher: Bencher) {
+    let (plan, blade) = parts();
+    let work = Work::plain(&blade);
+    let steel = Steel::built_in("1084").expect("steel");
+    let (model, habits) = (Model::default(), Habits::default());
+    bencher.bench(|| {
+        let subject = Subject {
+            plan: &plan,
+            steel,
+            work: &work,
+            tester: None,
+            bar: None,
+        };
+        let known = Known {
+            model: &model,
+            habits: &habits,
+            target: (64.0, 66.0),
+            line_mm: None,
+        };
+        help(black_box(subject), known, None).expect("not stopped")
+    });
+}
+
+/// An outline of 4,000 short lines read and laid.
+#[divan::bench]
+fn outline_from_a_drawing(bencher: Bencher) {
+    let side: String = (0..4000)
+        .map(|i| {
+            let a = f64::from(i) / 4000.0 * std::f64::consts::TAU;
+            format!(
+                "L{:.3} {:.3}",
+                100.0 + 90.0 * a.cos(),
+                20.0 + 15.0 * a.sin()
+            )
+        })
+        .collect();
+    let text = format!(
+        "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"200mm\" viewBox=\"0 0 200 40\"><path d=\"M190 20{side}Z\"/></svg>"
+    );
+    bencher.bench(|| lay(&read(black_box(&text)).expect("drawing"), Laying::default()));
 }

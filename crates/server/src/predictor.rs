@@ -147,14 +147,15 @@ impl Predictor {
         learned: Arc<Learned>,
         depth: Depth,
     ) -> Result<Prediction, Problem> {
-        let whole = match depth {
-            Depth::Hardness => None,
-            Depth::Whole(step_mm) => {
-                let learned = Arc::clone(&learned);
-                Some(self.outcomes(asked.clone(), learned, step_mm).await?)
+        let (of, habits) = (asked.clone(), Arc::clone(&learned));
+        let whole = async {
+            match depth {
+                Depth::Hardness => Ok(None),
+                Depth::Whole(step_mm) => self.outcomes(of, habits, step_mm).await.map(Some),
             }
         };
-        self.run(move || {
+        // Hardness needs nothing of the whole blade: it is computed beside it.
+        let hardness = self.run(move || {
             let subject = Subject {
                 plan: &asked.plan,
                 steel: &asked.steel,
@@ -163,7 +164,6 @@ impl Predictor {
                 bar: asked.bar,
             };
             let mut found = predict(subject, &learned.model, &learned.names, asked.target);
-            found.outcomes = whole.map(|w| Outcomes::clone(&w));
             if !asked.layers.is_empty() {
                 found.layers = laminate::layers(&asked.plan, &asked.layers, &asked.work);
                 let met = laminate::meet(&asked.edge, &asked.layers);
@@ -176,8 +176,10 @@ impl Predictor {
                 found.warnings.extend(met.conflicts.into_iter().map(warn));
             }
             found
-        })
-        .await
+        });
+        let (whole, mut found) = tokio::try_join!(whole, hardness)?;
+        found.outcomes = whole.map(|w| Outcomes::clone(&w));
+        Ok(found)
     }
 
     async fn outcomes(
