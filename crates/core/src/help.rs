@@ -6,7 +6,7 @@ use crate::interval::About;
 use crate::learn::Model;
 use crate::medium::Medium;
 use crate::next::{Candidate, candidates};
-use crate::outcome::{Habits, Outcomes, outcomes, seconds_in_water};
+use crate::outcome::{Habits, Outcomes, hours_untempered, outcomes, seconds_in_water};
 use crate::physics::stages;
 use crate::plan::{Plan, Stage, Step};
 use crate::prediction::{Prediction, StationNames, Subject, predict};
@@ -315,8 +315,9 @@ pub fn help(
     let mut found: Vec<Help> = Vec::new();
     for candidate in tried {
         let plan = Plan::stored(candidate.steps);
-        // What comes after the quench does not change the quench; only how long it lies untempered.
-        let whole = if quench_of(&plan) == before {
+        // What comes after the quench changes nothing of it but how long it lies untempered.
+        let waits = hours_untempered(&plan);
+        let whole = if quench_of(&plan) == before && waits == hours_untempered(subject.plan) {
             whole.clone()
         } else {
             run(&plan)?.0

@@ -175,7 +175,8 @@ pub fn causes(work: &Work, plan: &Plan, steel: &Steel, heat: &Heat, q: &Quenched
 
 /// Hours between the quench and the first temper by the plan: what sub-zero waits and holds, and a day
 /// where no temper follows at all.
-fn hours_untempered(plan: &Plan) -> f64 {
+#[must_use]
+pub fn hours_untempered(plan: &Plan) -> f64 {
     let after = plan.last_quench().map_or(0, |i| i + 1);
     let mut hours = 0.0;
     for step in &plan.steps()[after..] {

@@ -171,9 +171,7 @@ pub struct Guide {
     pub caution: String,
     /// Temperature to heat to, °C.
     pub temperature_c: Option<f64>,
-    /// The ladder may be ended here: there is enough to go by.
-    pub enough: bool,
-    /// How it ended, or would end now.
+    /// How it ended, or would end now: the ladder may be ended once there is one.
     pub verdict: Option<TrialEnd>,
 }
 
@@ -225,7 +223,6 @@ pub fn guide(entries: &[Entry]) -> Guide {
         how,
         caution: caution.to_owned(),
         temperature_c: None,
-        enough: false,
         verdict: None,
     };
     let oil = firsts(entries, Bath::Oil).last();
@@ -280,7 +277,6 @@ fn ladder(entries: &[Entry]) -> Guide {
             how: String::new(),
             caution: String::new(),
             temperature_c: None,
-            enough: true,
             verdict: Some(verdict),
         };
     }
@@ -299,7 +295,6 @@ fn ladder(entries: &[Entry]) -> Guide {
         ),
         caution: BREAK.to_owned(),
         temperature_c: Some(t),
-        enough,
         verdict,
     }
 }
@@ -476,7 +471,7 @@ mod tests {
         let mut all = vec![first(Bath::Oil, Filed::Skates)];
         let g = guide(&all);
         assert_eq!(
-            (g.stage.as_str(), g.temperature_c, g.enough),
+            (g.stage.as_str(), g.temperature_c, g.verdict.is_some()),
             ("ladder", Some(770.0), false)
         );
         assert!(g.caution.contains("glass") && g.how.contains("oil"));
@@ -489,7 +484,7 @@ mod tests {
             all.push(rung(t, file, grain));
         }
         let g = guide(&all);
-        assert!(g.enough && g.temperature_c == Some(850.0) && g.verdict.is_some());
+        assert!(g.temperature_c == Some(850.0) && g.verdict.is_some());
         all.push(rung(850.0, Filed::Skates, 4));
         let g = guide(&all);
         let Some(TrialEnd::HouseSteel { estimate, text }) = g.verdict else {

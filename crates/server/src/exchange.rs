@@ -1,10 +1,11 @@
 //! The open exchange format: a whole shop as one JSON file. `docs/format.md` describes it.
 
 use crate::body::text;
-use crate::predictor::{Depth, Metal, Predictor, station_names};
+use crate::predictor::{Depth, Predictor, station_names};
 use crate::problem::Problem;
 use crate::routes::clay::check_wanted;
 use crate::routes::firing::predict_stored;
+use crate::stored::Stored;
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, HashMap, HashSet};
 use time::{Duration, OffsetDateTime};
@@ -852,18 +853,9 @@ async fn store(
             }
             None => {
                 let now = blade::get(pool, id, blade_id).await?;
-                let made = &fired.made;
-                let metal = Metal::of_blade(pool, id, &now).await?;
-                let asked = crate::predictor::Asked {
-                    plan: one.plan.clone(),
-                    steel: metal.steel,
-                    edge: metal.edge,
-                    layers: metal.layers,
-                    bar: metal.bar,
-                    work: made.ready.work(&ready.new.geometry, made.clay.as_ref())?,
-                    tester: None,
-                    target: Some(ready.new.target_hrc),
-                };
+                let asked = Stored::of(pool, id, now, &fired.made)
+                    .await?
+                    .asked(one.plan.clone())?;
                 let names = station_names(pool, id).await?;
                 let nothing = crate::predictor::Learned {
                     names,

@@ -22,7 +22,7 @@ use vatten_core::laminate::{self, Layer, Role};
 use vatten_core::learn::findings::Found;
 use vatten_core::learn::{Model, Record};
 use vatten_core::map::Maps;
-use vatten_core::outcome::{Habits, Outcomes, outcomes};
+use vatten_core::outcome::{Habits, Outcomes, hours_untempered, outcomes};
 use vatten_core::physics::{Shift, hard_hrc, of_section, section, sensitivity, stages};
 use vatten_core::plan::{Plan, Step};
 use vatten_core::prediction::{Prediction, StationNames, Subject, features, predict, stations};
@@ -189,7 +189,9 @@ impl Predictor {
         step_mm: f64,
     ) -> Result<Arc<Outcomes>, Problem> {
         let key = asked.quench_key(step_mm);
-        let key = Sha256::digest([key, learned.habits_of].concat()).into();
+        // Of what comes after the quench only the time it lies untempered tells.
+        let waits = hours_untempered(&asked.plan).to_le_bytes();
+        let key = Sha256::digest([&key[..], &learned.habits_of[..], &waits[..]].concat()).into();
         if let Some(known) = self.quenches.get(&key) {
             return Ok(known);
         }
@@ -325,14 +327,10 @@ impl Asked {
     fn quench_key(&self, step_mm: f64) -> Content {
         let steps = self.plan.steps();
         let until = self.plan.last_quench().map_or(steps.len(), |i| i + 1);
-        let Steel {
-            key,
-            analysis,
-            origin,
-            ..
-        } = &self.steel;
+        // A bar or its other layers change a steel under the same key: all of it counts.
         let text = format!(
-            "{key:?}{analysis:?}{origin:?}{:?}{:?}{step_mm}",
+            "{:?}{:?}{:?}{step_mm}",
+            self.steel,
             self.work,
             &steps[..until]
         );

@@ -5,6 +5,7 @@ use crate::problem::Problem;
 use crate::routes::blade::usual_stations;
 use uuid::Uuid;
 use vatten_core::plan::{Plan, Stations};
+use vatten_core::ready::Made;
 use vatten_core::work::Work;
 use vatten_store::blade::Blade;
 use vatten_store::station::Station;
@@ -30,9 +31,25 @@ impl Stored {
     /// The shop has no such blade, or the database cannot be read.
     pub async fn read(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Self, Problem> {
         let blade = blade::get(pool, workshop, id).await?;
+        let made = Made {
+            ready: blade.ready.clone(),
+            clay: clay::get(pool, workshop, id).await?.painted().cloned(),
+        };
+        Self::of(pool, workshop, blade, &made).await
+    }
+
+    /// A blade as it goes, or went, into the fire.
+    ///
+    /// # Errors
+    /// As [`Stored::read`].
+    pub async fn of(
+        pool: &PgPool,
+        workshop: WorkshopId,
+        blade: Blade,
+        made: &Made,
+    ) -> Result<Self, Problem> {
         let metal = Metal::of_blade(pool, workshop, &blade).await?;
-        let clay = clay::get(pool, workshop, id).await?;
-        let work = blade.ready.work(&blade.geometry()?, clay.painted())?;
+        let work = made.ready.work(&blade.geometry()?, made.clay.as_ref())?;
         Ok(Self {
             metal,
             work,

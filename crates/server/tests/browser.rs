@@ -10,16 +10,7 @@
 mod support;
 
 use sqlx::PgPool;
-use support::browser::{Stage, rewrite};
-
-const UP: &str = "\u{e013}";
-const RIGHT: &str = "\u{e014}";
-const ENTER: &str = "\u{e007}";
-const HARDNESS: &str = ".outcomes section[aria-label=Hardness] .value";
-
-fn number(text: &str) -> Option<f64> {
-    text.split(' ').next()?.parse().ok()
-}
+use support::browser::{ENTER, HARDNESS, RIGHT, Stage, UP, number, rewrite};
 
 /// Sign in to the demo, plan by keyboard, fire, read, and see the next blade's prediction move.
 #[sqlx::test(migrations = "../store/migrations")]

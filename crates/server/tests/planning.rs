@@ -694,3 +694,37 @@ async fn bars_methods_and_trials_go_out_and_come_in(pool: PgPool) {
         assert_eq!(me.post("/api/v1/import", &bad).await.fields(), [field]);
     }
 }
+
+/// What is kept of a quench is kept for that very steel and that very wait.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_kept_quench_is_not_taken_for_another(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let soft = me.post("/api/v1/bars", &bar("1095")).await.ok();
+    let mut rolled = bar("1095");
+    rolled["name"] = json!("Rolled");
+    rolled["condition"] = json!("hot_rolled");
+    let rolled = me.post("/api/v1/bars", &rolled).await.ok();
+    let steps = json!([
+        { "kind": "austenitize", "temperature_c": 800, "soak_s": 90 },
+        { "kind": "quench", "stages": [{ "medium": "water" }] },
+        { "kind": "temper", "temperature_c": 200, "hold_s": 7200, "times": 2 }
+    ]);
+    let risk = async |bar: &Value, steps: &Value| {
+        let mut body = blade("1095");
+        body["bar_id"] = bar["id"].clone();
+        let id = me.post("/api/v1/blades", &body).await.id();
+        let ask = json!({ "blade_id": id, "steps": steps });
+        let found = me.post("/api/v1/predict", &ask).await.ok();
+        found["crack"]["probability"].as_f64().unwrap()
+    };
+    // Carbides in balls dissolve late: less carbon in solution, fewer cracks.
+    let (balls, lamellar) = (risk(&soft, &steps).await, risk(&rolled, &steps).await);
+    assert!(balls < lamellar, "{balls} {lamellar}");
+    // The same quench, never tempered, cracks more often while it waits.
+    let mut never = steps.clone();
+    never.as_array_mut().unwrap().pop();
+    let waiting = risk(&rolled, &never).await;
+    assert!(waiting > lamellar, "{waiting} {lamellar}");
+    assert_eq!(risk(&rolled, &steps).await, lamellar);
+}

@@ -10,17 +10,9 @@
 mod support;
 
 use sqlx::PgPool;
-use support::browser::{Stage, rewrite};
+use support::browser::{ENTER, HARDNESS, RIGHT, Stage, UP, number, rewrite};
 
-const UP: &str = "\u{e013}";
-const RIGHT: &str = "\u{e014}";
 const SHIFT_RIGHT: &str = "\u{e008}\u{e014}\u{e000}";
-const ENTER: &str = "\u{e007}";
-const HARDNESS: &str = ".outcomes section[aria-label=Hardness] .value";
-
-fn number(text: &str) -> Option<f64> {
-    text.split(' ').next()?.parse().ok()
-}
 
 /// Opens a place of a blade of the demo.
 async fn open(stage: &Stage, mark: &str, tab: &str) {

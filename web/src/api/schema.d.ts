@@ -1907,8 +1907,6 @@ export interface components {
             ask: string;
             /** @description The caution of this step. */
             caution: string;
-            /** @description The ladder may be ended here: there is enough to go by. */
-            enough: boolean;
             /** @description How. */
             how: string;
             /** @description `oil`, `water`, `ladder` or `done`. */

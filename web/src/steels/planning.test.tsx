@@ -100,7 +100,6 @@ describe("unknown steel", () => {
     how: "Do it so.",
     caution: "Eyes covered.",
     temperature_c: 790,
-    enough: false,
     verdict: null,
   });
 

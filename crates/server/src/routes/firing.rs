@@ -2,9 +2,9 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::predictor::{Asked, Depth, Metal, Predictor, fire, usual_tester};
+use crate::predictor::{Depth, Predictor};
 use crate::problem::{Problem, Problems};
-use crate::routes::blade::usual_stations;
+use crate::stored::Stored;
 use rocket::serde::json::Json;
 use rocket::{State, get, post};
 use serde::Deserialize;
@@ -20,7 +20,7 @@ use vatten_core::units::{Celsius, Quantity, Seconds};
 use vatten_store::blade::Blade;
 use vatten_store::firing::{Event, Firing, Frozen};
 use vatten_store::plan::Plan;
-use vatten_store::{Error, PgPool, WorkshopId, blade, clay, firing, plan, station};
+use vatten_store::{Error, PgPool, WorkshopId, blade, clay, firing, plan};
 
 /// A firing to be started.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -103,21 +103,8 @@ pub async fn predict_stored(
     made: &Made,
     plan: &Plan,
 ) -> Result<Prediction, Problem> {
-    let metal = Metal::of_blade(pool, id, blade).await?;
-    let known = station::list(pool, id).await?;
-    let plan = CorePlan::stored(plan.steps.clone()).with_stations(usual_stations(&known, None)?);
-    let mut work = made.ready.work(&blade.geometry()?, made.clay.as_ref())?;
-    work.furnace = fire(&known, &plan);
-    let asked = Asked {
-        plan,
-        steel: metal.steel,
-        edge: metal.edge,
-        layers: metal.layers,
-        bar: metal.bar,
-        work,
-        tester: usual_tester(&known),
-        target: Some((blade.target_low_hrc, blade.target_high_hrc)),
-    };
+    let stored = Stored::of(pool, id, blade.clone(), made).await?;
+    let asked = stored.asked(CorePlan::stored(plan.steps.clone()))?;
     let learned = predictor.learned(pool, id).await?;
     predictor.predict(asked, learned, Depth::Whole(2.0)).await
 }

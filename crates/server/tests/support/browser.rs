@@ -9,6 +9,18 @@ use std::os::unix::process::CommandExt;
 use std::process::{Child, Command, Stdio};
 use std::time::Duration;
 
+/// Keys, as WebDriver writes them.
+pub const UP: &str = "\u{e013}";
+pub const RIGHT: &str = "\u{e014}";
+pub const ENTER: &str = "\u{e007}";
+/// Where the predicted hardness stands.
+pub const HARDNESS: &str = ".outcomes section[aria-label=Hardness] .value";
+
+/// The number a text begins with.
+pub fn number(text: &str) -> Option<f64> {
+    text.split(' ').next()?.parse().ok()
+}
+
 /// A child in a process group of its own, which is ended with it.
 pub struct Group(Child);
 

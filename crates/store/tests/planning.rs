@@ -1,0 +1,137 @@
+//! What is kept before the fire, against a real PostgreSQL: each shop its own, nothing overwritten.
+
+#![allow(clippy::unwrap_used, clippy::panic, reason = "tests")]
+
+use sqlx::PgPool;
+use uuid::Uuid;
+use vatten_core::bar::{BarSize, Condition};
+use vatten_core::plan::{Plan, StepDraft};
+use vatten_core::trial::{Bath, Entry, Filed};
+use vatten_store::bar::NewBar;
+use vatten_store::blade::SteelRef;
+use vatten_store::{Error, WorkshopId, bar, method, person, trial};
+
+async fn shop(pool: &PgPool, name: &str) -> WorkshopId {
+    let email = format!("{name}@shop.example");
+    let made = person::sign_up(pool, name, "Owner", &email, "hash").await;
+    made.unwrap().0
+}
+
+fn flat(name: &str, left_mm: f64) -> NewBar {
+    NewBar {
+        name: name.to_owned(),
+        steel: SteelRef::BuiltIn("1084".to_owned()),
+        layers: Vec::new(),
+        size: BarSize {
+            width_mm: 40.0,
+            thickness_mm: 5.0,
+            length_mm: 1000.0,
+            left_mm,
+        },
+        condition: Condition::Spheroidized,
+        analysis: None,
+        note: String::new(),
+    }
+}
+
+fn plan(temper_c: f64) -> Plan {
+    let step = |kind: &str, t: f64| StepDraft {
+        kind: kind.to_owned(),
+        temperature_c: Some(t),
+        ..StepDraft::default()
+    };
+    let mut steps = vec![step("austenitize", 815.0), step("temper", temper_c)];
+    steps[0].soak_s = Some(300.0);
+    steps[1].hold_s = Some(7200.0);
+    let quench = r#"{"kind":"quench","stages":[{"medium":"fast_oil"}]}"#;
+    steps.insert(1, serde_json::from_str(quench).unwrap());
+    Plan::parse(&steps).unwrap()
+}
+
+#[sqlx::test(migrations = "./migrations")]
+async fn a_bar_is_one_shops_and_never_overwritten(pool: PgPool) {
+    let (north, south) = (shop(&pool, "north").await, shop(&pool, "south").await);
+    let id = Uuid::now_v7();
+    let made = bar::create(&pool, north, id, &flat("A", 900.0))
+        .await
+        .unwrap();
+    assert_eq!((made.condition, made.blades), (Condition::Spheroidized, 0));
+    let taken = bar::create(&pool, north, Uuid::now_v7(), &flat("a", 1.0)).await;
+    assert!(matches!(taken, Err(Error::Refused(_))), "{taken:?}");
+    let theirs = bar::create(&pool, south, id, &flat("A", 1.0)).await;
+    assert!(matches!(theirs, Err(Error::NotFound)), "{theirs:?}");
+    bar::update(&pool, north, id, &flat("A", 0.0), 1)
+        .await
+        .unwrap();
+    let late = bar::update(&pool, north, id, &flat("A", 500.0), 1).await;
+    assert!(matches!(late, Err(Error::Stale)), "{late:?}");
+    bar::create(&pool, north, Uuid::now_v7(), &flat("B", 10.0))
+        .await
+        .unwrap();
+    // What is used up stands last.
+    let all = bar::list(&pool, north).await.unwrap();
+    let names: Vec<_> = all.iter().map(|b| b.name.as_str()).collect();
+    assert_eq!(names, ["B", "A"]);
+    assert!(bar::list(&pool, south).await.unwrap().is_empty());
+}
+
+#[sqlx::test(migrations = "./migrations")]
+async fn every_version_of_a_method_is_kept(pool: PgPool) {
+    let (north, south) = (shop(&pool, "north").await, shop(&pool, "south").await);
+    let id = Uuid::now_v7();
+    let save = async |shop, plan: &Plan, version| {
+        method::save(&pool, shop, id, "Way", "", plan, version).await
+    };
+    let first = save(north, &plan(200.0), 0).await.unwrap();
+    // Sent twice it is the same method; from another shop it is nobody's.
+    assert_eq!(save(north, &plan(200.0), 0).await.unwrap(), first);
+    assert!(matches!(
+        save(south, &plan(200.0), 0).await,
+        Err(Error::NotFound)
+    ));
+    save(north, &plan(210.0), 1).await.unwrap();
+    assert!(matches!(
+        save(north, &plan(220.0), 1).await,
+        Err(Error::Stale)
+    ));
+    let versions = method::versions(&pool, north, id).await.unwrap();
+    assert_eq!(versions.len(), 2);
+    assert_eq!(versions[1].steps, plan(200.0).steps());
+    let touched = sqlx::query("update method_version set name = 'x'")
+        .execute(&pool)
+        .await;
+    assert!(touched.is_err(), "what was saved stays");
+    method::retire(&pool, north, id).await.unwrap();
+    assert!(method::list(&pool, north).await.unwrap().is_empty());
+    assert!(matches!(
+        method::retire(&pool, south, id).await,
+        Err(Error::NotFound)
+    ));
+}
+
+#[sqlx::test(migrations = "./migrations")]
+async fn a_trial_keeps_its_coupons_in_order(pool: PgPool) {
+    let (north, south) = (shop(&pool, "north").await, shop(&pool, "south").await);
+    let id = Uuid::now_v7();
+    let begun = trial::create(&pool, north, id, "Spring").await.unwrap();
+    let first = Entry::First {
+        bath: Bath::Oil,
+        file: Filed::Skates,
+        skated_hrc: Some(60.0),
+        bit_hrc: None,
+    };
+    let rung = Entry::Rung {
+        temperature_c: 790.0,
+        file: Filed::Skates,
+        grain: 2,
+    };
+    let saved = trial::save(&pool, north, id, &[first, rung], begun.version)
+        .await
+        .unwrap();
+    assert_eq!(saved.entries, [first, rung]);
+    let late = trial::save(&pool, north, id, &[first], begun.version).await;
+    assert!(matches!(late, Err(Error::Stale)), "{late:?}");
+    let theirs = trial::save(&pool, south, id, &[], saved.version).await;
+    assert!(matches!(theirs, Err(Error::NotFound)), "{theirs:?}");
+    assert_eq!(trial::list(&pool, north).await.unwrap(), [saved]);
+}
