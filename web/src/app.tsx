@@ -1,10 +1,12 @@
 import { BrowserRouter, Link, NavLink, Outlet, Route, Routes } from "react-router";
 import { AccountPage, Mark } from "./account/sign-in";
 import { ApiError, type Session } from "./api/client";
+import { useLive } from "./api/live";
 import { useRack, useSession } from "./api/queries";
 import { BenchSheet } from "./blade/bench-sheet";
 import { BladePage } from "./blade/blade";
 import { FiringPage } from "./firing/firing";
+import { useJournal } from "./firing/in-fire";
 import { LessonsPage } from "./lessons/lessons";
 import type { Units } from "./quantity/parse";
 import { UnitsProvider, useUnits } from "./quantity/units";
@@ -68,6 +70,8 @@ function NoSuchPlace() {
 
 export function App() {
   const session = useSession();
+  useLive(!!session.data);
+  useJournal(session.data?.workshop.id);
   if (session.isPending) return null;
   if (!session.data) {
     const status = session.error instanceof ApiError ? session.error.problem.status : 0;

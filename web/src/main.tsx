@@ -27,6 +27,9 @@ const client = new QueryClient({
   },
 });
 
+// Only where the browser allows it: over https, or on this very machine.
+if (import.meta.env.PROD) navigator.serviceWorker?.register("/sw.js").catch(() => undefined);
+
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(

@@ -23,6 +23,9 @@ pub struct Beat {
     pub caution: String,
     /// What confirming it does to the blade.
     pub mark: Mark,
+    /// Several blades can do it in one go: a load in one fire, one oven, one cold box. A quench is done
+    /// blade by blade.
+    pub together: bool,
 }
 
 /// What a confirmed beat means for the blade.
@@ -87,6 +90,25 @@ fn beat(
         lasts_s,
         caution: caution.to_owned(),
         mark,
+        together: true,
+    }
+}
+
+fn alone(mut beat: Beat) -> Beat {
+    beat.together = false;
+    beat
+}
+
+/// Which heat this is of how many in a row of the same kind, for example ` 2 of 3`; nothing for a
+/// single one.
+fn heat_of(steps: &[Step], i: usize) -> String {
+    let same = |s: &&Step| s.kind() == steps[i].kind();
+    let before = steps[..i].iter().rev().take_while(same).count();
+    let after = steps[i + 1..].iter().take_while(same).count();
+    if before + after == 0 {
+        String::new()
+    } else {
+        format!(" {} of {}", before + 1, before + 1 + after)
     }
 }
 
@@ -105,6 +127,7 @@ pub fn beats(steps: &[Step]) -> Vec<Beat> {
                     Step::Refine { .. } => "Refine",
                     _ => "Stress relief",
                 };
+                let name = format!("{name}{}", heat_of(steps, i));
                 all.push(beat(
                     i,
                     "In the fire",
@@ -210,14 +233,14 @@ pub fn beats(steps: &[Step]) -> Vec<Beat> {
                     Mark::HoldBegins,
                 ));
             }
-            Step::Straighten {} => all.push(beat(
+            Step::Straighten {} => all.push(alone(beat(
                 i,
                 "Straight",
-                "Straightened",
+                "Straightened: look along edge and spine",
                 None,
                 STRAIGHTEN,
                 Mark::None,
-            )),
+            ))),
             Step::Cool {
                 temperature_c,
                 hold_s,
@@ -229,10 +252,11 @@ pub fn beats(steps: &[Step]) -> Vec<Beat> {
             Step::TorchTemper { part, .. } => {
                 let action = format!("Torch off the {}", part.name());
                 let doing = format!("The {} is softened", part.name());
-                all.push(beat(i, &action, &doing, None, TORCH, Mark::None));
+                all.push(alone(beat(i, &action, &doing, None, TORCH, Mark::None)));
             }
             Step::Check { look } => {
-                all.push(beat(i, "Looked", look.question(), None, AIR, Mark::None));
+                let beat = beat(i, "Looked", look.question(), None, AIR, Mark::None);
+                all.push(alone(beat));
             }
             Step::Austenitize { soak_s, .. } => {
                 all.push(beat(
@@ -258,21 +282,28 @@ pub fn beats(steps: &[Step]) -> Vec<Beat> {
                     let doing = format!("Quench: {}", stage.medium.name());
                     let mark = if n == 0 { Mark::HoldEnds } else { Mark::None };
                     let lasts = stage.for_s.map(Seconds::value);
-                    all.push(beat(i, words, &doing, lasts, caution, mark));
+                    all.push(alone(beat(i, words, &doing, lasts, caution, mark)));
                 }
                 let mark = if Some(i) == quench {
                     Mark::Quenched
                 } else {
                     Mark::None
                 };
-                all.push(beat(
-                    i,
-                    "Out of the bath, cold",
-                    "Check: straight? cracked? hard once cold?",
-                    None,
-                    BRITTLE,
-                    mark,
-                ));
+                let warm = matches!(steps.get(i + 1), Some(Step::Straighten {}));
+                let (action, doing, caution) = if warm {
+                    (
+                        "Out of the bath, warm: straighten",
+                        "Straighten while it bends easily",
+                        STRAIGHTEN,
+                    )
+                } else {
+                    (
+                        "Out of the bath, cold",
+                        "Check: straight? cracked? hard once cold?",
+                        BRITTLE,
+                    )
+                };
+                all.push(alone(beat(i, action, doing, None, caution, mark)));
             }
             Step::SubZero { hold_s, .. } => {
                 all.push(beat(
@@ -606,6 +637,37 @@ mod tests {
             beats
                 .iter()
                 .all(|b| !b.caution.is_empty() && !b.action.is_empty())
+        );
+    }
+
+    #[test]
+    fn heats_are_counted_and_a_quench_is_done_blade_by_blade() {
+        let steps = plan(
+            r#"[{"kind":"normalize","temperature_c":870,"times":3},
+                {"kind":"austenitize","temperature_c":815,"soak_s":300},
+                {"kind":"quench","stages":[{"medium":"fast_oil"}]},
+                {"kind":"straighten"},
+                {"kind":"temper","temperature_c":205,"hold_s":7200,"times":1}]"#,
+        );
+        let beats = beats(steps.steps());
+        assert_eq!(beats[4].doing, "Normalize 2 of 3: even out");
+        let alone: Vec<&str> = beats
+            .iter()
+            .filter(|b| !b.together)
+            .map(|b| &*b.action)
+            .collect();
+        assert_eq!(
+            alone,
+            [
+                "In the oil",
+                "Out of the bath, warm: straighten",
+                "Straight"
+            ]
+        );
+        assert!(
+            beats
+                .iter()
+                .any(|b| b.action == "Back at heat: start soak" && b.together)
         );
     }
 

@@ -6,7 +6,7 @@ use crate::form::{Form, Thickness};
 use crate::grain;
 use crate::outline::Outline;
 use crate::plan::{Plan, Stage, Step};
-use crate::quench::{Setup, quench};
+use crate::quench::{Quenched, Setup, quench};
 use crate::steel::Steel;
 use crate::transformation::{Kinetics, Phases};
 use crate::units::{Celsius, Quantity, Seconds};
@@ -143,14 +143,26 @@ impl Heat {
         (0.5 * (low + high)).exp()
     }
 
-    /// Phases of a strip one cell wide, from edge to spine, both halves together.
-    fn run(&self, strip: &Form, clay: &Clay, stages: &[Stage], step_mm: f64) -> Vec<Phases> {
+    /// Quench of the strip across the blade where it is read: fast, and the same as the whole blade but
+    /// for what flows along it.
+    #[must_use]
+    pub fn across(&self, form: &Form, clay: &Clay, stages: &[Stage]) -> Option<Quenched> {
+        let (strip, step_mm) = reading_strip(form);
+        self.cool(&strip, clay, stages, step_mm)
+    }
+
+    fn cool(&self, strip: &Form, clay: &Clay, stages: &[Stage], step_mm: f64) -> Option<Quenched> {
         let setup = Setup {
             step_mm,
             ..self.setup(strip, clay, stages)
         };
         // Nothing tells it to stop.
-        let Ok(q) = quench(setup, None) else {
+        quench(setup, None).ok()
+    }
+
+    /// Phases of a strip one cell wide, from edge to spine, both halves together.
+    fn run(&self, strip: &Form, clay: &Clay, stages: &[Stage], step_mm: f64) -> Vec<Phases> {
+        let Some(q) = self.cool(strip, clay, stages, step_mm) else {
             return Vec::new();
         };
         let cells = q.grid.thickness_mm.iter().enumerate();
@@ -181,6 +193,18 @@ fn strip(form: &Form, width: f64, spine: f64, edge: f64, heights: (f64, f64)) ->
     )
 }
 
+/// The strip across a blade where it is read, and its cell size, mm.
+fn reading_strip(form: &Form) -> (Form, f64) {
+    let x = STRIP_AT * form.blade().length_mm;
+    let heights = form
+        .outline()
+        .section(x)
+        .unwrap_or((0.0, form.blade().width_mm));
+    let step = ((heights.1 - heights.0) / STRIP_CELLS).max(0.25);
+    let (spine, edge) = form.ends_mm(x);
+    (strip(form, step, spine, edge, heights), step)
+}
+
 /// Cells at least this wide make a preview, mm.
 pub const PREVIEW_MM: f64 = 1.6;
 /// Hardness is read about here: this share of the way from heel to tip.
@@ -200,18 +224,10 @@ pub struct Section {
 }
 
 impl Section {
-    /// Quenches one strip across the blade: fast, and the same as the whole blade but for what flows
-    /// along it.
+    /// Quenches one strip across the blade, see [`Heat::across`].
     #[must_use]
     pub fn of(heat: &Heat, form: &Form, clay: &Clay, stages: &[Stage]) -> Self {
-        let x = STRIP_AT * form.blade().length_mm;
-        let heights = form
-            .outline()
-            .section(x)
-            .unwrap_or((0.0, form.blade().width_mm));
-        let step = ((heights.1 - heights.0) / STRIP_CELLS).max(0.25);
-        let (spine, edge) = form.ends_mm(x);
-        let strip = strip(form, step, spine, edge, heights);
+        let (strip, step) = reading_strip(form);
         let cells = heat.run(&strip, clay, stages, step);
         let at = |share: f64| {
             let i = (share * cells.len() as f64) as usize;

@@ -54,4 +54,5 @@ pub mod transformation;
 pub mod trial;
 pub mod units;
 pub mod warning;
+pub mod window;
 pub mod work;

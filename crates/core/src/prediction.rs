@@ -18,6 +18,7 @@ use crate::steel::{Origin, Steel};
 use crate::temper;
 use crate::units::{Celsius, Quantity, Seconds};
 use crate::warning::{Warning, warnings};
+use crate::window::Straightening;
 use crate::work::Work;
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
@@ -124,6 +125,10 @@ pub struct Prediction {
     /// What the whole blade does in the quench; none when only hardness was asked for.
     #[serde(flatten, default, skip_serializing_if = "Option::is_none")]
     pub outcomes: Option<Outcomes>,
+    /// When it can be straightened out of the bath; none when there is no time for it, or it was not
+    /// asked for.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub straightening: Option<Straightening>,
     /// How many records of the shop were learned from.
     pub records_used: usize,
     /// Why.
@@ -302,6 +307,7 @@ pub fn predict(
         warnings: warnings(plan, steel, work, &physics, reach_mm),
         layers: Vec::new(),
         outcomes: None,
+        straightening: None,
     }
 }
 

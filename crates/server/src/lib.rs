@@ -6,6 +6,7 @@ mod clay_sheet;
 pub mod config;
 mod exchange;
 mod front;
+mod live;
 pub mod openapi;
 mod patient;
 mod predictor;
@@ -27,7 +28,7 @@ pub const DEMO_EMAIL: &str = "smith@brinholm.example";
 pub const DEMO_PASSWORD: &str = "orchard and harbour";
 
 const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; \
-     img-src 'self' data:; connect-src 'self'; manifest-src 'self'; base-uri 'none'; \
+     img-src 'self' data: blob:; worker-src 'self'; connect-src 'self'; manifest-src 'self'; base-uri 'none'; \
      form-action 'self'; frame-ancestors 'none'";
 
 /// The server over a database that is up to date.
@@ -62,6 +63,7 @@ pub fn rocket(pool: PgPool, config: Config) -> Result<Rocket<Build>, String> {
     Ok(rocket::custom(figment)
         .manage(pool)
         .manage(std::sync::Arc::new(Predictor::default()))
+        .manage(live::Live::default())
         .manage(front)
         .manage(config)
         .attach(headers)

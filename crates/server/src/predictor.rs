@@ -30,6 +30,7 @@ use vatten_core::quench::{Stopped, quench};
 use vatten_core::reading::{Values, When};
 use vatten_core::steel::Steel;
 use vatten_core::warning::Warning;
+use vatten_core::window::straightening;
 use vatten_core::work::Work;
 use vatten_store::blade::Blade as Stored;
 use vatten_store::finding::LearnedFrom;
@@ -164,6 +165,9 @@ impl Predictor {
                 bar: asked.bar,
             };
             let mut found = predict(subject, &learned.model, &learned.names, asked.target);
+            if depth != Depth::Hardness {
+                found.straightening = straightening(&asked.plan, &asked.steel, &asked.work);
+            }
             if !asked.layers.is_empty() {
                 found.layers = laminate::layers(&asked.plan, &asked.layers, &asked.work);
                 let met = laminate::meet(&asked.edge, &asked.layers);

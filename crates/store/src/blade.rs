@@ -189,10 +189,6 @@ macro_rules! blades {
 
 impl From<Row> for Blade {
     fn from(row: Row) -> Self {
-        let built_in = row
-            .steel_key
-            .as_deref()
-            .and_then(vatten_core::steel::Steel::built_in);
         let preset = || {
             vatten_core::shape::Shape::parse("shape", &row.shape)
                 .unwrap_or_default()
@@ -209,11 +205,7 @@ impl From<Row> for Blade {
                 .clone()
                 .or_else(|| row.house_steel_id.map(|id| id.to_string()))
                 .unwrap_or_default(),
-            steel_name: row
-                .house_name
-                .or_else(|| built_in.map(|s| s.name.clone()))
-                .or(row.steel_key)
-                .unwrap_or_default(),
+            steel_name: crate::steel::shown_name(row.steel_key.as_deref(), row.house_name),
             id: row.id,
             mark: row.mark,
             name: row.name,

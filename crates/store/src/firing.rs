@@ -19,6 +19,12 @@ pub struct Firing {
     pub id: Uuid,
     /// Its blade.
     pub blade_id: Uuid,
+    /// Mark of the blade.
+    pub mark: String,
+    /// Name of the blade.
+    pub name: String,
+    /// Name of its steel.
+    pub steel_name: String,
     /// The frozen plan.
     pub plan_id: Uuid,
     /// The steps of that plan.
@@ -53,6 +59,10 @@ pub struct Frozen<'a> {
 struct Row {
     id: Uuid,
     blade_id: Uuid,
+    mark: String,
+    name: String,
+    steel_key: Option<String>,
+    house_name: Option<String>,
     plan_id: Uuid,
     steps: Json<Vec<Step>>,
     done: Json<Vec<Step>>,
@@ -68,6 +78,9 @@ impl From<Row> for Firing {
         Self {
             id: row.id,
             blade_id: row.blade_id,
+            mark: row.mark,
+            name: row.name,
+            steel_name: crate::steel::shown_name(row.steel_key.as_deref(), row.house_name),
             plan_id: row.plan_id,
             beats: firing::beats(&row.steps.0),
             steps: row.steps.0,
@@ -102,10 +115,13 @@ pub struct Event {
 pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Firing, Error> {
     let row = sqlx::query_as!(
         Row,
-        r#"select f.id, f.blade_id, f.plan_id, p.steps as "steps: Json<Vec<Step>>",
+        r#"select f.id, f.blade_id, b.mark, b.name, b.steel_key, s.name as "house_name?", f.plan_id,
+               p.steps as "steps: Json<Vec<Step>>",
                f.done as "done: Json<Vec<Step>>", f.state as "state: Json<State>",
                f.prediction as "prediction: Json<Prediction>", f.started_at, f.closed_at, f.version
            from firing f join plan p on p.workshop_id = f.workshop_id and p.id = f.plan_id
+           join blade b on b.workshop_id = f.workshop_id and b.id = f.blade_id
+           left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
            where f.workshop_id = $1 and f.id = $2"#,
         workshop.uuid(),
         id
@@ -127,13 +143,42 @@ pub async fn of_blade(
     crate::blade::get(pool, workshop, blade_id).await?;
     let rows = sqlx::query_as!(
         Row,
-        r#"select f.id, f.blade_id, f.plan_id, p.steps as "steps: Json<Vec<Step>>",
+        r#"select f.id, f.blade_id, b.mark, b.name, b.steel_key, s.name as "house_name?", f.plan_id,
+               p.steps as "steps: Json<Vec<Step>>",
                f.done as "done: Json<Vec<Step>>", f.state as "state: Json<State>",
                f.prediction as "prediction: Json<Prediction>", f.started_at, f.closed_at, f.version
            from firing f join plan p on p.workshop_id = f.workshop_id and p.id = f.plan_id
+           join blade b on b.workshop_id = f.workshop_id and b.id = f.blade_id
+           left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
            where f.workshop_id = $1 and f.blade_id = $2 order by f.id desc limit 50"#,
         workshop.uuid(),
         blade_id
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows.into_iter().map(Firing::from).collect())
+}
+
+/// Most blades in the fire at once that are listed.
+const MOST_OPEN: i64 = 60;
+
+/// The firings going on, oldest first.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn open(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Firing>, Error> {
+    let rows = sqlx::query_as!(
+        Row,
+        r#"select f.id, f.blade_id, b.mark, b.name, b.steel_key, s.name as "house_name?", f.plan_id,
+               p.steps as "steps: Json<Vec<Step>>",
+               f.done as "done: Json<Vec<Step>>", f.state as "state: Json<State>",
+               f.prediction as "prediction: Json<Prediction>", f.started_at, f.closed_at, f.version
+           from firing f join plan p on p.workshop_id = f.workshop_id and p.id = f.plan_id
+           join blade b on b.workshop_id = f.workshop_id and b.id = f.blade_id
+           left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
+           where f.workshop_id = $1 and f.closed_at is null order by f.id limit $2"#,
+        workshop.uuid(),
+        MOST_OPEN
     )
     .fetch_all(pool)
     .await?;

@@ -10,6 +10,7 @@ pub mod clay;
 pub mod error;
 pub mod finding;
 pub mod firing;
+pub mod live;
 pub mod method;
 pub mod person;
 pub mod plan;

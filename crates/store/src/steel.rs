@@ -149,3 +149,12 @@ pub async fn update(
         Err(Error::Stale)
     }
 }
+
+/// The name of the steel of a blade: of the shop's own one, or of the table's.
+pub(crate) fn shown_name(key: Option<&str>, house: Option<String>) -> String {
+    let table = || Some(Steel::built_in(key?)?.name.clone());
+    house
+        .or_else(table)
+        .or_else(|| key.map(str::to_owned))
+        .unwrap_or_default()
+}

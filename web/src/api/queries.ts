@@ -1,10 +1,27 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, take } from "./client";
+import { ApiError, api, type Session, take } from "./client";
+
+const KEPT_SESSION = "vatten.session";
+
+/** Who is signed in. With the server gone it is who was last, so that a firing goes on after a reload. */
+async function session(): Promise<Session> {
+  try {
+    const found = await take(api.GET("/api/v1/session"));
+    localStorage.setItem(KEPT_SESSION, JSON.stringify(found));
+    return found;
+  } catch (error) {
+    const status = error instanceof ApiError ? error.problem.status : undefined;
+    if (status === 401) localStorage.removeItem(KEPT_SESSION);
+    const kept = status === 0 || (status ?? 0) >= 500 ? localStorage.getItem(KEPT_SESSION) : null;
+    if (kept) return JSON.parse(kept) as Session;
+    throw error;
+  }
+}
 
 export const useSession = () =>
   useQuery({
     queryKey: ["session"],
-    queryFn: () => take(api.GET("/api/v1/session")),
+    queryFn: session,
     retry: false,
     staleTime: 60_000,
   });

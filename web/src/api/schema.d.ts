@@ -321,6 +321,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/firings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The firings going on, oldest first. */
+        get: operations["get_firings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/firings/{id}": {
         parameters: {
             query?: never;
@@ -424,6 +441,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Server-sent events: `changed` with a [`Changed`], and `gap` when anything may have changed. */
+        get: operations["get_live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/methods": {
         parameters: {
             query?: never;
@@ -469,6 +503,23 @@ export interface paths {
         };
         /** Every version a house method had, newest first. */
         get: operations["get_methods_id_versions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/now": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The time, so that devices whose clocks differ show the same one. */
+        get: operations["get_now"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1005,6 +1056,11 @@ export interface components {
             mark: components["schemas"]["Mark"];
             /** @description Position of its step in the plan. */
             step: number;
+            /**
+             * @description Several blades can do it in one go: a load in one fire, one oven, one cold box. A quench is done
+             *     blade by blade.
+             */
+            together: boolean;
         };
         /** @description The steel a trial is to become. */
         BecomeBody: {
@@ -1396,6 +1452,21 @@ export interface components {
             change: "remove";
             /** @description Position of the step. */
             step: number;
+        };
+        /** @description Something changed. */
+        Changed: {
+            /**
+             * Format: uuid
+             * @description The blade it belongs to.
+             */
+            blade_id?: string | null;
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            id: string;
+            /** @description What it is: `firing`, `reading`, `finding`, `blade`, `station` and so on. */
+            noun: string;
         };
         /**
          * @description One thing to look at before the fire.
@@ -1825,6 +1896,10 @@ export interface components {
              * @description Id.
              */
             id: string;
+            /** @description Mark of the blade. */
+            mark: string;
+            /** @description Name of the blade. */
+            name: string;
             /**
              * Format: uuid
              * @description The frozen plan.
@@ -1839,6 +1914,8 @@ export interface components {
             started_at: string;
             /** @description Where it stands. */
             state: components["schemas"]["State"];
+            /** @description Name of its steel. */
+            steel_name: string;
             /** @description The steps of that plan. */
             steps: components["schemas"]["Step"][];
             /**
@@ -2444,6 +2521,14 @@ export interface components {
             /** @description In a sentence, with what it would teach. */
             text: string;
         };
+        /** @description The server's clock. */
+        Now: {
+            /**
+             * Format: int64
+             * @description Milliseconds since 1970, UTC.
+             */
+            now_ms: number;
+        };
         /**
          * @description When the bevels are ground.
          * @enum {string}
@@ -2727,6 +2812,7 @@ export interface components {
              * @description Retained austenite in the finished blade, percent (the middle).
              */
             retained_austenite_percent: number;
+            straightening?: components["schemas"]["Straightening"] | null;
             /** @description Temper colour to expect, as a cross-check. */
             temper_colour?: string | null;
             temper_for_target?: components["schemas"]["TemperFor"] | null;
@@ -3470,6 +3556,32 @@ export interface components {
              * @description Wait before `sub_zero`, s; none when left out.
              */
             wait_s?: number | null;
+        };
+        /**
+         * @description When a blade can come out of the bath, and until when it bends easily: austenite is soft, martensite
+         *     is not. Times count from entering the bath, for the section where the blade is read.
+         */
+        Straightening: {
+            /**
+             * Format: double
+             * @description Left in the bath it stiffens, s.
+             */
+            in_bath_s: number;
+            /**
+             * Format: double
+             * @description Martensite starts at this temperature, °C.
+             */
+            martensite_start_c: number;
+            /**
+             * Format: double
+             * @description It may come out, s: cold enough that nothing soft forms in air.
+             */
+            pull_s: number;
+            /**
+             * Format: double
+             * @description Pulled then, it stiffens in still air, s.
+             */
+            until_s: number;
         };
         /** @description One stroke of a brush. A later stroke replaces what lies under it. */
         Stroke: {
@@ -5704,6 +5816,79 @@ export interface operations {
             };
         };
     };
+    get_firings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Firing"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_firings_id: {
         parameters: {
             query?: never;
@@ -6233,6 +6418,79 @@ export interface operations {
             };
         };
     };
+    get_live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_methods: {
         parameters: {
             query?: never;
@@ -6606,6 +6864,25 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Now"];
                 };
             };
         };

@@ -1,16 +1,33 @@
 import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { Route, Routes } from "react-router";
-import { describe, expect, it } from "vitest";
+import { afterEach, describe, expect, it } from "vitest";
 import type { Firing } from "../api/client";
 import { type Asked, firing, serve, show } from "../testing/shop.test";
 import { FiringPage } from "./firing";
+import { useJournal } from "./in-fire";
+import { Journal, journal } from "./journal";
+import { straightenNow } from "./window";
+
+const SHOP = "01900000-0000-7000-8000-0000000000a2";
+
+afterEach(async () => {
+  await journal.send();
+  for (const entry of journal.snapshot().entries) await journal.dismiss(entry);
+  journal.reached(true);
+});
+
+function Page() {
+  useJournal(SHOP);
+  return <FiringPage />;
+}
 
 /** A server that folds the events it is sent. */
 function forge(start: Partial<Firing> = {}) {
   let now: Firing = { ...firing, ...start };
   return serve(({ method, path, body }) => {
     if (path === "/api/v1/firings/f1") return { body: now };
+    if (path === "/api/v1/firings") return { body: [now] };
     if (method !== "POST" || !path.endsWith("/events")) return undefined;
     const event = body as { kind: string; beat?: number };
     const { state } = now;
@@ -29,7 +46,7 @@ function forge(start: Partial<Firing> = {}) {
 function open() {
   show(
     <Routes>
-      <Route path="/firings/:id" element={<FiringPage />} />
+      <Route path="/firings/:id" element={<Page />} />
       <Route path="/blades/:id/readings" element={<p>the readings</p>} />
     </Routes>,
     "/firings/f1",
@@ -86,12 +103,13 @@ describe("the firing view", () => {
 
   it("calls out an untempered blade and refuses nothing silently", async () => {
     const state = { ...firing.state, position: 3, confirmed_ms: [1, 2, 3] };
-    serve(({ method, path }) => {
+    const asked = serve(({ method, path, body }) => {
       if (path === "/api/v1/firings/f1") {
         return {
           body: { ...firing, state: { ...state, untempered_since_ms: Date.now() - 2_400_000 } },
         };
       }
+      if (method === "POST" && (body as { kind: string }).kind === "say") return { body: firing };
       if (method === "POST") {
         return {
           status: 409,
@@ -102,7 +120,104 @@ describe("the firing view", () => {
     });
     open();
     await screen.findByText("Hard and untempered for 40 min.");
-    await userEvent.keyboard(" ");
+    await userEvent.click(screen.getByRole("button", { name: "Undo" }));
     expect((await screen.findByRole("alert")).textContent).toContain("already closed");
+    await userEvent.click(screen.getByRole("button", { name: "Keep as a remark" }));
+    await waitFor(() => expect(sent(asked, "say")).toHaveLength(1));
+    await waitFor(() => expect(screen.queryByRole("alert")).toBeNull());
+  });
+
+  it("goes on with the server gone and writes everything up once", async () => {
+    let up = true;
+    const taken: string[] = [];
+    serve(({ method, path, body }) => {
+      if (!up) throw new TypeError("no connection");
+      if (path === "/api/v1/firings/f1") return { body: firing };
+      if (path === "/api/v1/firings") return { body: [firing] };
+      if (method !== "POST") return undefined;
+      taken.push((body as { id: string }).id);
+      const position = taken.length;
+      const state = { ...firing.state, position, confirmed_ms: taken.map((_, i) => i + 1) };
+      return { body: { ...firing, state } };
+    });
+    open();
+    await screen.findByRole("button", { name: "In the fire" });
+    up = false;
+    await userEvent.keyboard(" ");
+    await screen.findByRole("button", { name: "Back at heat: start soak" });
+    await userEvent.keyboard(" ");
+    await screen.findByRole("button", { name: "In the oil" });
+    await screen.findByText(/2 kept on this device/);
+    // A reload in between: what was pressed is read from the device.
+    const again = new Journal();
+    await again.begin(SHOP);
+    expect(again.snapshot().entries.map((e) => e.body.beat)).toEqual([0, 1]);
+    expect((await again.kept()).map((f) => f.id)).toEqual(["f1"]);
+    await again.send();
+    up = true;
+    await journal.send();
+    await waitFor(() => expect(screen.queryByText(/kept on this device/)).toBeNull());
+    expect(new Set(taken).size).toBe(2);
+    expect(taken).toHaveLength(2);
+    screen.getByRole("button", { name: "In the oil" });
+  });
+
+  it("takes a load together, but quenches blade by blade", async () => {
+    const other: Firing = { ...firing, id: "f2", mark: "K-2" };
+    const at: Record<string, number> = { f1: 0, f2: 0 };
+    const now = (f: Firing): Firing => {
+      const position = at[f.id] ?? 0;
+      const confirmed_ms = Array.from({ length: position }, (_, i) => i + 1);
+      return { ...f, state: { ...f.state, position, confirmed_ms } };
+    };
+    const asked = serve(({ method, path }) => {
+      if (path === "/api/v1/firings") return { body: [now(firing), now(other)] };
+      const id = path.split("/")[4] ?? "";
+      if (!(id in at)) return undefined;
+      if (method === "POST") at[id] = (at[id] ?? 0) + 1;
+      return { body: now(id === "f1" ? firing : other) };
+    });
+    open();
+    await userEvent.click(await screen.findByRole("button", { name: "One by one" }));
+    await userEvent.click(await screen.findByRole("button", { name: /In the fire.*2 blades/ }));
+    await userEvent.click(
+      await screen.findByRole("button", { name: /Back at heat: start soak.*2 blades/ }),
+    );
+    await userEvent.click(await screen.findByRole("button", { name: "In the oil" }));
+    await waitFor(() => expect(sent(asked, "confirm")).toHaveLength(5));
+    const [a, b] = sent(asked, "confirm").map((e) => (e.body as { at: string }).at);
+    expect(a).toBe(b);
+    await screen.findByRole("link", { name: /K-2 Austenitize: soak/ });
+  });
+});
+
+describe("the straightening window", () => {
+  const at = (position: number) => ({
+    ...firing,
+    steps: firing.steps,
+    state: { ...firing.state, position, confirmed_ms: [0, 1_000, 10_000].slice(0, position) },
+    prediction: {
+      ...firing.prediction,
+      straightening: { martensite_start_c: 180, pull_s: 5, until_s: 45, in_bath_s: 12 },
+    },
+  });
+  it.each([
+    [2, 11_000, undefined],
+    [3, 12_000, "In 0:03 it can come out"],
+    [3, 17_000, "in the bath 0:05 left, out of it 0:38"],
+    [3, 60_000, "Too late"],
+    [3, 999_000, undefined],
+  ])("at beat %i, %i ms", (position, now, text) => {
+    const got = straightenNow(at(position), now);
+    if (text === undefined) expect(got).toBeNull();
+    else expect(got?.text).toContain(text);
+  });
+  it("counts to the martensite start in air once it is out", () => {
+    const out = at(3);
+    out.beats = [
+      ...out.beats.slice(0, 2),
+      { ...(out.beats[2] as (typeof out.beats)[0]), mark: "quenched" },
+    ];
+    expect(straightenNow(out, 30_000)?.text).toBe("Straighten now: 0:25 left.");
   });
 });

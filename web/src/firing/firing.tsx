@@ -1,109 +1,110 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { v7 as uuid } from "uuid";
-import { ApiError, api, type Firing, take } from "../api/client";
-import { useBlade } from "../api/queries";
+import type { Firing } from "../api/client";
+import { serverNow } from "../api/clock";
 import { stepSentence } from "../drawing/heat-path";
-import { axis, type Corner, layout } from "../drawing/path-layout";
-import { QuantityInput } from "../quantity/quantity-input";
 import { typing, useUnits } from "../quantity/units";
 import { useNow } from "../rack/now";
 import { STEPS, span } from "../words/names";
+import { FireStrip } from "./fire-strip";
+import { useFiring, useInFire } from "./in-fire";
+import { type EventBody, journal } from "./journal";
+import { SayForm } from "./say-form";
+import { useSignals } from "./signal";
+import { Thread } from "./thread";
 import { clock, soundAt, timing } from "./timing";
-import { chime, useAwake } from "./wake";
-
-/** The path so far in bright, what is to come dotted. */
-function Thread({ firing, step }: { firing: Firing; step: number }) {
-  const width = 358;
-  const segments = layout(firing.steps, 4, width - 8);
-  const hottest = Math.max(
-    900,
-    ...firing.steps.map((s) => ("temperature_c" in s ? s.temperature_c : 0)),
-  );
-  const coldest = Math.min(
-    0,
-    ...firing.steps.map((s) => ("temperature_c" in s ? s.temperature_c : 0)),
-  );
-  const y = axis(6, 66, hottest, coldest);
-  // Each part begins where the one before it ended.
-  const points = (from: number, to: number) => {
-    const before = segments[from - 1]?.corners.at(-1);
-    const start: Corner = before ?? [4, 20];
-    return [start, ...segments.slice(from, to).flatMap((s) => s.corners)]
-      .map(([x, t]) => `${x.toFixed(1)},${y(t).toFixed(1)}`)
-      .join(" ");
-  };
-  return (
-    <svg className="thread" viewBox={`0 0 ${width} 74`} aria-hidden="true">
-      <polyline className="past" points={points(0, step)} />
-      <polyline className="to-come" points={points(step + 1, segments.length)} />
-      <polyline className="here" points={points(step, step + 1)} />
-    </svg>
-  );
-}
+import { lastWith, standingWith } from "./together";
+import { Waiting } from "./waiting";
+import { useAwake } from "./wake";
+import { straightenNow } from "./window";
 
 const CLOSED = "This firing is closed. What happened is kept as it was.";
+const TOGETHER = "vatten.together";
+/** A stage shorter than this is counted in tenths, s. */
+const TENTHS = 20;
+
+/** The last moment that was stamped: times of one device never go back, whatever its clock does. */
+let stamped = 0;
+function stamp(): { id: string; at: string } {
+  stamped = Math.max(serverNow(), stamped);
+  return { id: uuid(), at: new Date(stamped).toISOString() };
+}
+
+type What = Omit<EventBody, "id" | "at">;
 
 /** The forge view: near dark, one big action, a clock that can be read across the room. */
 export function FiringPage() {
   const { id = "" } = useParams();
-  const client = useQueryClient();
+  const { error, firing } = useFiring(id);
+  const all = useInFire();
+  if (!firing) {
+    return (
+      <div className="lights-out">
+        {error && (
+          <>
+            <p>{error.message}</p>
+            <Link to="/">To the rack</Link>
+          </>
+        )}
+      </div>
+    );
+  }
+  return <AtTheFire key={id} firing={firing} all={all} />;
+}
+
+function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
   const navigate = useNavigate();
   const { show } = useUnits();
-  const query = useQuery({
-    queryKey: ["firing", id],
-    queryFn: () => take(api.GET("/api/v1/firings/{id}", { params: { path: { id } } })),
-    refetchInterval: 15_000,
-  });
-  const firing = query.data;
-  const blade = useBlade(firing?.blade_id ?? "");
-  const now = useNow(250);
+  const tick = useNow(firing.state.position > 0 ? 100 : 250);
+  // The tick makes it anew; what is shown is the time of the server.
+  const now = useMemo(() => (tick > 0 ? serverNow() : 0), [tick]);
   const [saying, setSaying] = useState(false);
-  useAwake(!!firing && !firing.closed_at);
+  const [together, setTogether] = useState(() => localStorage.getItem(TOGETHER) === "yes");
+  const [failed, setFailed] = useState<string | null>(null);
+  const writing = useRef(false);
+  useAwake(!firing.closed_at);
 
-  const happen = useMutation({
-    mutationFn: (body: {
-      kind: string;
-      beat?: number;
-      step?: number;
-      temperature_c?: number;
-      lasted_s?: number;
-      note?: string;
-      id: string;
-      at: string;
-    }) => take(api.POST("/api/v1/firings/{id}/events", { params: { path: { id } }, body })),
-    // The event has its own id, so sending it again after a lost answer changes nothing.
-    retry: (count, error) => error instanceof ApiError && error.problem.status === 0 && count < 5,
-    onSuccess: (state) => {
-      client.setQueryData(["firing", id], state);
-      client.invalidateQueries({ queryKey: ["blades"] });
-      client.invalidateQueries({ queryKey: ["blade", state.blade_id] });
-      client.invalidateQueries({ queryKey: ["firings", state.blade_id] });
-      if (state.closed_at) {
-        client.invalidateQueries();
-        navigate(`/blades/${state.blade_id}/readings`);
-      }
-    },
-  });
-  const { mutate, isPending } = happen;
-  const stamp = useCallback(() => ({ id: uuid(), at: new Date().toISOString() }), []);
-
-  const position = firing?.state.position ?? 0;
-  const beats = firing?.beats ?? [];
+  const { position } = firing.state;
+  const { beats } = firing;
   const next = beats[position];
   const last = beats[position - 1];
-  const done = firing && position >= beats.length;
+  const done = position >= beats.length;
+  const going = together ? standingWith(firing, all) : [firing];
 
-  const forward = useCallback(() => {
-    if (!firing || firing.closed_at || isPending) return;
-    if (position < firing.beats.length) mutate({ ...stamp(), kind: "confirm", beat: position });
-    else mutate({ ...stamp(), kind: "close" });
-  }, [firing, position, isPending, mutate, stamp]);
+  const write = useCallback(async (events: { firing: string; what: What }[]) => {
+    if (writing.current) return;
+    writing.current = true;
+    try {
+      const at = stamp().at;
+      await journal.add(
+        events.map(({ firing, what }) => ({ firing, body: { ...what, id: uuid(), at } })),
+      );
+      setFailed(null);
+    } catch {
+      setFailed("This device cannot keep it: its storage is full or closed. Write it down.");
+    } finally {
+      writing.current = false;
+    }
+  }, []);
+
+  const forward = useCallback(async () => {
+    if (firing.closed_at) return;
+    if (done) {
+      await write([{ firing: firing.id, what: { kind: "close" } }]);
+      // With the server gone there is nothing to go to yet.
+      if (!journal.snapshot().gone) navigate(`/blades/${firing.blade_id}/readings`);
+      return;
+    }
+    await write(
+      going.map((f) => ({ firing: f.id, what: { kind: "confirm", beat: f.state.position } })),
+    );
+  }, [firing, done, going, write, navigate]);
   const back = useCallback(() => {
-    if (!firing || firing.closed_at || position === 0 || isPending) return;
-    mutate({ ...stamp(), kind: "undo", beat: position - 1 });
-  }, [firing, position, isPending, mutate, stamp]);
+    if (firing.closed_at || position === 0) return;
+    const those = together ? lastWith(firing, all) : [firing];
+    write(those.map((f) => ({ firing: f.id, what: { kind: "undo", beat: f.state.position - 1 } })));
+  }, [firing, position, together, all, write]);
 
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
@@ -113,51 +114,53 @@ export function FiringPage() {
         if (!event.repeat) forward();
       } else if (event.key.toLowerCase() === "u") {
         event.stopImmediatePropagation();
-        back();
+        if (!event.repeat) back();
       }
     };
     window.addEventListener("keydown", press, true);
     return () => window.removeEventListener("keydown", press, true);
   }, [forward, back]);
 
-  const since = firing?.state.confirmed_ms.at(-1);
-  const t = timing(now, since, last?.lasts_s ?? undefined);
-  const rung = useRef<number | null>(null);
-  useEffect(() => {
-    const due = soundAt(since, last?.lasts_s ?? undefined);
-    if (due !== null && now >= due && now < due + 3000 && rung.current !== due) {
-      rung.current = due;
-      chime();
-    }
-  }, [now, since, last?.lasts_s]);
+  const since = firing.state.confirmed_ms.at(-1);
+  const lasts = last?.lasts_s ?? undefined;
+  const t = timing(now, since, lasts);
+  const straighten = straightenNow(firing, now);
+  const [due, opens, closes] = [soundAt(since, lasts), straighten?.opens, straighten?.closes];
+  useSignals(
+    now,
+    useMemo(() => [due, opens, closes], [due, opens, closes]),
+  );
 
-  if (query.error) {
-    return (
-      <div className="lights-out">
-        <p>{query.error.message}</p>
-        <Link to="/">To the rack</Link>
-      </div>
-    );
-  }
-  if (!firing) return <div className="lights-out" />;
   const stepAt = (last ?? next)?.step ?? firing.steps.length - 1;
   const step = firing.steps[stepAt];
   const caution = (next ?? last)?.caution;
   const untempered = firing.state.untempered_since_ms;
+  const tenths = since !== undefined && lasts !== undefined && lasts < TENTHS && !t.over;
   return (
     <div className="lights-out">
       <div className="row-of">
         <b>
-          {blade.data?.mark} {blade.data?.name}
+          {firing.mark} {firing.name}
         </b>
         <span className="dim">
           step {stepAt + 1} of {firing.steps.length}
         </span>
       </div>
       <div className="row-of dim">
-        <span>{blade.data?.steel_name}</span>
+        <span>{firing.steel_name}</span>
         <span>{step ? stepSentence(step, show) : ""}</span>
       </div>
+      <FireStrip
+        front={firing.id}
+        all={all}
+        now={now}
+        together={together}
+        with={going.length}
+        onTogether={() => {
+          localStorage.setItem(TOGETHER, together ? "no" : "yes");
+          setTogether(!together);
+        }}
+      />
       {!saying && <Thread firing={firing} step={stepAt} />}
       <h1>
         {firing.closed_at
@@ -168,7 +171,11 @@ export function FiringPage() {
               (next ? `${STEPS[firing.steps[next.step]?.kind ?? "quench"]} comes first` : ""))}
       </h1>
       <div className="clock num" role="timer" aria-label={t.spoken}>
-        {since ? clock(t.shown) : "0:00"}
+        {since === undefined
+          ? "0:00"
+          : tenths
+            ? ((lasts * 1000 - (now - since)) / 1000).toFixed(1)
+            : clock(t.shown)}
       </div>
       <div className="dim centre">
         {t.of}
@@ -177,6 +184,16 @@ export function FiringPage() {
           : "not begun"}
         {t.over && <b className="over-time"> time is up</b>}
       </div>
+      {straighten && (
+        <div className={straighten.left ? "caut strong" : "caut"} role="status">
+          {straighten.text}
+          {straighten.left !== null && (
+            <span className="window-left" aria-hidden="true">
+              <span style={{ width: `${100 * straighten.left}%` }} />
+            </span>
+          )}
+        </div>
+      )}
       {untempered && (
         <div className="caut strong">
           Hard and untempered for {span((now - untempered) / 1000)}.
@@ -187,12 +204,20 @@ export function FiringPage() {
         <div className="caut">{CLOSED}</div>
       ) : (
         <div className="dim">
-          {beats[position + 1] ? `Then: ${beats[position + 1]?.action.toLowerCase()}` : ""}
+          {beats[position + 1] && !straighten
+            ? `Then: ${beats[position + 1]?.action.toLowerCase()}`
+            : ""}
         </div>
       )}
-      {happen.error && (
+      <Waiting
+        firing={firing}
+        onRemark={(note) =>
+          write([{ firing: firing.id, what: { kind: "say", step: stepAt, note } }])
+        }
+      />
+      {failed && (
         <div className="caut strong" role="alert">
-          {happen.error.message}
+          {failed}
         </div>
       )}
       {saying && step && (
@@ -201,7 +226,7 @@ export function FiringPage() {
           title={stepSentence(step, show)}
           onCancel={() => setSaying(false)}
           onSay={(said) => {
-            mutate({ ...stamp(), kind: "say", step: stepAt, ...said });
+            write([{ firing: firing.id, what: { kind: "say", step: stepAt, ...said } }]);
             setSaying(false);
           }}
         />
@@ -213,8 +238,9 @@ export function FiringPage() {
               To the readings
             </Link>
           ) : (
-            <button type="button" className="big" disabled={isPending} onClick={forward}>
+            <button type="button" className="big" onClick={forward}>
               {done ? "Close the firing" : next?.action}
+              {going.length > 1 && <span className="how-many"> {going.length} blades</span>}
             </button>
           )}
           <div className="alt">
@@ -234,63 +260,5 @@ export function FiringPage() {
         </div>
       )}
     </div>
-  );
-}
-
-function SayForm(props: {
-  title: string;
-  onSay: (said: { temperature_c?: number; lasted_s?: number; note?: string }) => void;
-  onCancel: () => void;
-}) {
-  const [temperature, setTemperature] = useState<number | null>(null);
-  const [lasted, setLasted] = useState<number | null>(null);
-  const [note, setNote] = useState("");
-  const nothing = temperature === null && lasted === null && note.trim() === "";
-  return (
-    <form
-      className="say"
-      onSubmit={(e) => {
-        e.preventDefault();
-        if (nothing) return;
-        props.onSay({
-          temperature_c: temperature ?? undefined,
-          lasted_s: lasted ?? undefined,
-          note,
-        });
-      }}
-    >
-      <p>Planned: {props.title}. What really was:</p>
-      <QuantityInput
-        label="Temperature"
-        kind="temperature"
-        value={temperature}
-        range={[-200, 1300]}
-        onChange={setTemperature}
-      />
-      <QuantityInput
-        label="Lasted"
-        kind="time"
-        value={lasted}
-        range={[0, 604_800]}
-        onChange={setLasted}
-      />
-      <label className="field wide">
-        Remark
-        <input
-          className="form-control"
-          value={note}
-          maxLength={500}
-          onChange={(e) => setNote(e.target.value)}
-        />
-      </label>
-      <div className="alt">
-        <button type="submit" disabled={nothing}>
-          Keep it
-        </button>
-        <button type="button" onClick={props.onCancel}>
-          Never mind
-        </button>
-      </div>
-    </form>
   );
 }

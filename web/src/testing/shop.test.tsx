@@ -234,6 +234,9 @@ export const maps: Maps = {
 export const firing: Firing = {
   id: "f1",
   blade_id: blade.id,
+  mark: blade.mark,
+  name: blade.name,
+  steel_name: blade.steel_name,
   plan_id: plan.id,
   steps,
   done: steps,
@@ -244,6 +247,7 @@ export const firing: Firing = {
       doing: "Austenitize: heating",
       caution: "Burns.",
       mark: "none",
+      together: true,
     },
     {
       step: 1,
@@ -252,6 +256,7 @@ export const firing: Firing = {
       lasts_s: 300,
       caution: "Gloves.",
       mark: "hold_begins",
+      together: true,
     },
     {
       step: 2,
@@ -259,6 +264,7 @@ export const firing: Firing = {
       doing: "Quench: fast oil",
       caution: "Oil flashes.",
       mark: "hold_ends",
+      together: false,
     },
   ],
   state: {
@@ -283,6 +289,8 @@ const usual: Route = ({ method, path, body }) => {
   if (path === `/api/v1/blades/${blade.id}`) return { body: blade };
   if (path.endsWith("/plan")) return { body: plan };
   if (/\/(firings|readings|findings)$/.test(path)) return { body: [] };
+  if (path === "/api/v1/firings") return { body: [] };
+  if (path === "/api/v1/now") return { body: { now_ms: Date.now() } };
   if (path === "/api/v1/bars" || path === "/api/v1/trials") return { body: [] };
   if (path.endsWith("/points")) return { body: [] };
   if (path === "/api/v1/steels") return { body: [steel] };

@@ -9,7 +9,7 @@ use rocket::serde::json::Json;
 use rocket::{State, get, post};
 use serde::Deserialize;
 use std::sync::Arc;
-use time::OffsetDateTime;
+use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 use vatten_core::fault::{Checker, Faults};
 use vatten_core::firing::Happening;
@@ -34,6 +34,9 @@ pub struct StartBody {
     #[serde(default, with = "time::serde::rfc3339::option")]
     pub at: Option<OffsetDateTime>,
 }
+
+/// Clocks of devices may be ahead by this much.
+const FUTURE: Duration = Duration::minutes(2);
 
 /// Something that happened.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -166,6 +169,13 @@ pub async fn of_blade(
     Ok(Json(firing::of_blade(pool, me.workshop, id.0).await?))
 }
 
+/// The firings going on, oldest first.
+#[utoipa::path(context_path = "/api/v1", tag = "firings", responses((status = 200, body = Vec<Firing>), Problems))]
+#[get("/firings")]
+pub async fn open(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Firing>>, Problem> {
+    Ok(Json(firing::open(pool, me.workshop).await?))
+}
+
 /// One firing.
 #[utoipa::path(context_path = "/api/v1", tag = "firings", params(("id" = Uuid, Path)),
     responses((status = 200, body = Firing), Problems))]
@@ -197,7 +207,12 @@ pub async fn happen(
     body: Body<EventBody>,
 ) -> Result<Json<Firing>, Problem> {
     let happening = body.0.check()?;
-    let at = body.0.at.unwrap_or_else(OffsetDateTime::now_utc);
+    let now = OffsetDateTime::now_utc();
+    let at = body.0.at.unwrap_or(now);
+    if at > now + FUTURE {
+        let sentence = "This lies in the future: the clock of this device is ahead.";
+        return Err(Faults::with_allowed("at", sentence, "until now").into());
+    }
     let event_id = body.0.id.unwrap_or_else(Uuid::now_v7);
     let by = Some(me.person_id);
     Ok(Json(

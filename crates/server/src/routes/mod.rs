@@ -9,6 +9,7 @@ pub mod exchange;
 pub mod finding;
 pub mod firing;
 pub mod lessons;
+pub mod live;
 pub mod method;
 pub mod outline;
 pub mod plan;
@@ -45,11 +46,14 @@ pub fn all() -> Vec<rocket::Route> {
         finding::create,
         finding::withdraw,
         firing::start,
+        firing::open,
         firing::of_blade,
         firing::get,
         firing::events,
         firing::happen,
         lessons::get,
+        live::now,
+        live::live,
         method::for_blade,
         method::list,
         method::create,

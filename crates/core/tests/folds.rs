@@ -1,0 +1,73 @@
+//! What lists of events amount to, written down for the front end, which shows them before the server
+//! has seen them: `folds.json` is what the core says, and the front end's test holds it to that file.
+
+use serde_json::{Value, json};
+use vatten_core::firing::{Event, Happening, beats, state};
+use vatten_core::plan::Plan;
+
+const STEPS: &str = r#"[{"kind":"normalize","temperature_c":870,"times":2},
+    {"kind":"austenitize","temperature_c":815,"soak_s":300},
+    {"kind":"quench","stages":[{"medium":"water","for_s":2},{"medium":"fast_oil"}]},
+    {"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}]"#;
+
+fn confirm(beat: usize) -> Value {
+    json!({"kind": "confirm", "beat": beat})
+}
+
+#[test]
+fn folds_are_as_written_down() {
+    let plan = Plan::parse(&serde_json::from_str::<Vec<_>>(STEPS).unwrap()).unwrap();
+    let steps = plan.steps();
+    let beats = beats(steps);
+    let all: Vec<Value> = (0..beats.len()).map(confirm).collect();
+    let hard = beats
+        .iter()
+        .position(|b| b.action.contains("cold"))
+        .unwrap();
+    let say = json!({"kind": "say", "step": 1, "temperature_c": 822.0, "lasted_s": 420.0, "note": "door"});
+    let undo = |beat: usize| json!({"kind": "undo", "beat": beat});
+    let lists: Vec<Vec<Value>> = vec![
+        vec![],
+        all[..3].to_vec(),
+        all[..=hard].to_vec(),
+        all[..hard + 2].to_vec(),
+        [&all[..=hard], &[undo(hard)]].concat(),
+        [
+            &all[..4],
+            std::slice::from_ref(&say),
+            &[undo(3), confirm(3)],
+        ]
+        .concat(),
+        all.clone(),
+        [&all[..], &[json!({"kind": "close"})]].concat(),
+    ];
+    let cases: Vec<Value> = lists
+        .into_iter()
+        .map(|list| {
+            let timed: Vec<Event> = list
+                .iter()
+                .enumerate()
+                .map(|(i, what)| Event {
+                    what: serde_json::from_value::<Happening>(what.clone()).unwrap(),
+                    at_ms: 1_000 * i as i64,
+                })
+                .collect();
+            let at = list.iter().enumerate().map(|(i, what)| {
+                let mut what = what.clone();
+                what["at_ms"] = json!(1_000 * i);
+                what
+            });
+            json!({"events": at.collect::<Vec<_>>(), "state": state(steps, &timed).unwrap()})
+        })
+        .collect();
+    let said = json!({"steps": steps, "beats": beats, "cases": cases});
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/folds.json");
+    let text = serde_json::to_string_pretty(&said).unwrap() + "\n";
+    if std::env::var_os("WRITE_FOLDS").is_some() {
+        std::fs::write(path, &text).unwrap();
+    }
+    assert!(
+        std::fs::read_to_string(path).is_ok_and(|known| known == text),
+        "tests/folds.json is stale: run this test once with WRITE_FOLDS=1"
+    );
+}

@@ -1,0 +1,50 @@
+// Keeps the pages of Vatten on the device, so that a reload works with the server gone. Only the built
+// front end is kept; nothing of the API passes through here.
+const SHELL = "vatten-shell";
+
+/** Addresses of the assets that a page or a style sheet names. */
+const named = (text) => [...text.matchAll(/\/assets\/[\w.-]+/g)].map((m) => m[0]);
+
+async function keepAll() {
+  const cache = await caches.open(SHELL);
+  const page = await fetch("/", { cache: "no-cache" });
+  if (!page.ok) return;
+  const html = await page.clone().text();
+  const wanted = new Set(named(html));
+  for (const address of wanted) {
+    if (!address.endsWith(".css")) continue;
+    const style = await fetch(address);
+    for (const font of (await style.text()).matchAll(/url\(([^)]+\.woff2)\)/g)) {
+      wanted.add(new URL(font[1].replace(/["']/g, ""), new URL(address, location.origin)).pathname);
+    }
+  }
+  for (const address of wanted) {
+    if (!(await cache.match(address))) await cache.add(address);
+  }
+  await cache.put("/", page);
+  for (const old of await cache.keys()) {
+    const { pathname } = new URL(old.url);
+    if (pathname.startsWith("/assets/") && !wanted.has(pathname)) await cache.delete(old);
+  }
+}
+
+self.addEventListener("install", (event) => event.waitUntil(keepAll().then(() => self.skipWaiting())));
+self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
+
+self.addEventListener("fetch", (event) => {
+  const url = new URL(event.request.url);
+  if (event.request.method !== "GET" || url.origin !== location.origin) return;
+  if (url.pathname.startsWith("/api/")) return;
+  if (event.request.mode === "navigate") {
+    event.respondWith(
+      fetch(event.request)
+        .then((answer) => {
+          event.waitUntil(keepAll().catch(() => undefined));
+          return answer;
+        })
+        .catch(async () => (await caches.match("/")) ?? Response.error()),
+    );
+  } else if (url.pathname.startsWith("/assets/")) {
+    event.respondWith(caches.match(event.request).then((kept) => kept ?? fetch(event.request)));
+  }
+});

@@ -1,0 +1,59 @@
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { journal } from "../firing/journal";
+import { syncClock } from "./clock";
+
+/** What has to be read anew when something of this kind changed. */
+export function touched(noun: string, id: string, blade: string | null | undefined): string[][] {
+  const ofBlade = (...names: string[]) => (blade ? names.map((name) => [name, blade]) : []);
+  switch (noun) {
+    case "firing":
+      return [["firing", id], ["in-fire"], ["blades"], ...ofBlade("blade", "firings", "story")];
+    case "reading":
+      return [["blades"], ["lessons"], ...ofBlade("readings", "diagnosis", "story")];
+    case "finding":
+      return [["lessons"], ...ofBlade("findings", "diagnosis", "story")];
+    case "photo":
+    case "trace":
+      return ofBlade(`${noun}s`, "story");
+    case "blade":
+      return [["blades"], ["blade", id]];
+    case "station":
+      return [["stations"], ["station", id]];
+    case "station_now":
+      return [["now"]];
+    default:
+      return [];
+  }
+}
+
+function hear(client: QueryClient, message: MessageEvent<string>) {
+  const told = JSON.parse(message.data) as { noun: string; id: string; blade_id?: string | null };
+  for (const queryKey of touched(told.noun, told.id, told.blade_id)) {
+    client.invalidateQueries({ queryKey });
+  }
+}
+
+/** Listens to the server while somebody is signed in; comes back by itself when it was gone. */
+export function useLive(on: boolean) {
+  const client = useQueryClient();
+  useEffect(() => {
+    if (!on || !("EventSource" in window)) return;
+    const source = new EventSource("/api/v1/live");
+    source.addEventListener("changed", (message) => hear(client, message));
+    source.addEventListener("gap", () => {
+      syncClock().catch(() => undefined);
+      journal.send();
+      client.invalidateQueries();
+    });
+    // The browser comes back after a lost connection, but not after an answer that was no stream.
+    const again = setInterval(() => {
+      if (source.readyState === EventSource.CLOSED)
+        client.invalidateQueries({ queryKey: ["session"] });
+    }, 10_000);
+    return () => {
+      clearInterval(again);
+      source.close();
+    };
+  }, [client, on]);
+}

@@ -1,0 +1,39 @@
+import { describe, expect, it } from "vitest";
+import folds from "../../../crates/core/tests/folds.json";
+import type { Firing } from "../api/client";
+import { firing } from "../testing/shop.test";
+import { fold } from "./fold";
+import type { EventBody } from "./journal";
+
+const empty = {
+  ...firing,
+  steps: folds.steps,
+  beats: folds.beats,
+  state: { ...firing.state, position: 0, confirmed_ms: [], said: [] },
+} as unknown as Firing;
+
+describe("events that the server has not seen", () => {
+  it.each(folds.cases.map((c, i) => [i, c] as const))("case %i is as the core says", (_, c) => {
+    const events = c.events.map((e, i) => ({
+      ...e,
+      id: String(i),
+      at: new Date(e.at_ms).toISOString(),
+    })) as EventBody[];
+    const got = JSON.parse(JSON.stringify(fold(empty, events).state));
+    const wanted = { ...c.state, untempered_since_ms: c.state.untempered_since_ms ?? undefined };
+    expect(got).toEqual(JSON.parse(JSON.stringify(wanted)));
+  });
+
+  it("lets be what cannot be: the server will say so", () => {
+    const at = "2026-11-25T10:00:00Z";
+    const odd: EventBody[] = [
+      { id: "1", at, kind: "confirm", beat: 4 },
+      { id: "2", at, kind: "undo", beat: 0 },
+      { id: "3", at, kind: "close" },
+      { id: "4", at, kind: "confirm", beat: 0 },
+    ];
+    const state = fold(empty, odd).state;
+    expect(state.position).toBe(0);
+    expect(state.closed).toBe(true);
+  });
+});

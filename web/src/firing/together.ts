@@ -1,0 +1,32 @@
+import type { Firing } from "../api/client";
+
+const stationOf = (firing: Firing, step: number) => {
+  const s = firing.steps[step];
+  return s && "station_id" in s ? (s.station_id ?? null) : null;
+};
+
+/**
+ * The firings that stand where this one does: the same next action, at the same kind of step and in the
+ * same fire or oven. They go in one load; a quench is done blade by blade.
+ */
+export function standingWith(front: Firing, all: Firing[]): Firing[] {
+  const next = front.beats[front.state.position];
+  if (!next?.together) return [front];
+  const same = (other: Firing) => {
+    const theirs = other.beats[other.state.position];
+    if (!theirs || theirs.action !== next.action) return false;
+    const [a, b] = [stationOf(front, next.step), stationOf(other, theirs.step)];
+    const kinds = [front.steps[next.step]?.kind, other.steps[theirs.step]?.kind];
+    return kinds[0] === kinds[1] && (a === null || b === null || a === b);
+  };
+  return [front, ...all.filter((f) => f.id !== front.id && same(f))];
+}
+
+/** The firings whose last action was this one's, in the same moment: they are undone together. */
+export function lastWith(front: Firing, all: Firing[]): Firing[] {
+  const at = front.state.confirmed_ms.at(-1);
+  const action = front.beats[front.state.position - 1]?.action;
+  const same = (f: Firing) =>
+    f.state.confirmed_ms.at(-1) === at && f.beats[f.state.position - 1]?.action === action;
+  return [front, ...all.filter((f) => f.id !== front.id && at !== undefined && same(f))];
+}
