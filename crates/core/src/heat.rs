@@ -44,7 +44,7 @@ fn structure_before(steps: &[Step], steel: &Steel) -> Structure {
 /// `kiln_c` hotter than set.
 #[must_use]
 pub fn solution(plan: &Plan, steel: &Steel, kiln_c: f64) -> (Celsius, Structure, Dissolved) {
-    let steps = plan.steps();
+    let steps = plan.real_steps();
     let before = &steps[..plan.last_quench().unwrap_or(steps.len())];
     let heat = before
         .iter()
@@ -71,7 +71,7 @@ impl Heat {
     #[must_use]
     pub fn of(plan: &Plan, steel: &Steel, kiln_c: f64) -> Self {
         let (temperature, structure, dissolved) = solution(plan, steel, kiln_c);
-        let steps = plan.steps();
+        let steps = plan.real_steps();
         let grain_um = grain::at_quench_um(steps, steel, kiln_c);
         let kinetics = Kinetics::new(
             &dissolved.composition,

@@ -314,7 +314,7 @@ pub fn help(
     let before = quench_of(subject.plan);
     let mut found: Vec<Help> = Vec::new();
     for candidate in tried {
-        let plan = Plan::stored(candidate.steps);
+        let plan = subject.plan.with_steps(candidate.steps);
         // What comes after the quench changes nothing of it but how long it lies untempered.
         let waits = hours_untempered(&plan);
         let whole = if quench_of(&plan) == before && waits == hours_untempered(subject.plan) {

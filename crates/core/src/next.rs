@@ -190,7 +190,7 @@ pub fn propose(
     let (then, best) = candidates(subject, advised_c)
         .into_iter()
         .map(|c| {
-            let plan = Plan::stored(c.steps.clone());
+            let plan = subject.plan.with_steps(c.steps.clone());
             (chance(subject, &plan, model, target), c)
         })
         .max_by(|a, b| a.0.total_cmp(&b.0))?;

@@ -208,7 +208,7 @@ fn stage_at(stages: &[Stage], time: f64) -> Option<&Stage> {
 
 /// Where the hardening heat starts from, °C: the preheat before it, or room temperature.
 fn preheated_c(plan: &Plan) -> f64 {
-    let before = &plan.steps()[..plan.last_quench().unwrap_or(0)];
+    let before = &plan.real_steps()[..plan.last_quench().unwrap_or(0)];
     let found = before.iter().rev().find_map(|s| match s {
         Step::Preheat { temperature_c, .. } => Some(temperature_c.value()),
         Step::Normalize { .. } | Step::Quench { .. } => Some(20.0),
@@ -429,7 +429,7 @@ fn assemble(
             grain::FINEST_UM
         ),
     );
-    let skin = decarburization::depth_mm(plan.steps(), work.protection, 0.0);
+    let skin = decarburization::depth_mm(plan.real_steps(), work.protection, 0.0);
     say(
         About::Decarburization,
         format!(

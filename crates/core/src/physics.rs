@@ -105,7 +105,7 @@ pub fn hard_middle(plan: &Plan, steel: &Steel, work: &Work) -> f64 {
 /// dissolves, not what hardens.
 #[must_use]
 pub fn of_section(plan: &Plan, steel: &Steel, section: &Section, shift: Shift) -> Physics {
-    let steps = plan.steps();
+    let steps = plan.real_steps();
     let quench = plan.last_quench().unwrap_or(steps.len());
     let (_, structure, dissolved) = solution(plan, steel, shift.kiln_c);
     let martensite_at_reading = section.reading.hardened();

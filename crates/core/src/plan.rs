@@ -1,10 +1,12 @@
 //! The plan of a heat treatment: typed steps in order, checked once at the edge and trusted after.
 
+use crate::calibration::Corrections;
 use crate::fault::{Checker, Faults};
 use crate::film::Agitation;
 use crate::medium::Medium;
 use crate::units::{Celsius, Litres, Millimetres, Quantity, Seconds};
 use serde::{Deserialize, Serialize};
+use std::sync::Arc;
 use uuid::Uuid;
 
 /// Version of the stored form of [`Step`].
@@ -413,6 +415,11 @@ pub struct StageDraft {
 #[serde(transparent)]
 pub struct Plan {
     steps: Vec<Step>,
+    /// The steps at real temperatures, where a station that shows others was checked.
+    #[serde(skip)]
+    real: Option<Vec<Step>>,
+    #[serde(skip)]
+    corrections: Arc<Corrections>,
 }
 
 impl Plan {
@@ -456,13 +463,65 @@ impl Plan {
                 }
             }
         }
-        checker.finish(Some(Self { steps }))
+        checker.finish(Some(Self::stored(steps)))
     }
 
     /// Rebuilds a plan that was stored; trusts that it was checked then.
     #[must_use]
     pub fn stored(steps: Vec<Step>) -> Self {
-        Self { steps }
+        Self {
+            steps,
+            real: None,
+            corrections: Arc::default(),
+        }
+    }
+
+    /// The plan with what is known of the stations it names: physics goes by real temperatures.
+    #[must_use]
+    pub fn knowing(mut self, corrections: Arc<Corrections>) -> Self {
+        self.corrections = corrections;
+        self.correct()
+    }
+
+    /// Other steps with the same stations known.
+    #[must_use]
+    pub fn with_steps(&self, steps: Vec<Step>) -> Self {
+        Self::stored(steps).knowing(Arc::clone(&self.corrections))
+    }
+
+    fn correct(mut self) -> Self {
+        let known = &self.corrections;
+        let mut real = self.steps.clone();
+        for step in &mut real {
+            if let Step::Austenitize {
+                temperature_c,
+                station_id,
+                ..
+            }
+            | Step::Temper {
+                temperature_c,
+                station_id,
+                ..
+            } = step
+            {
+                let really = known.really(*station_id, temperature_c.value());
+                *temperature_c = Celsius::clamped(really);
+            }
+        }
+        self.real = (real != self.steps).then_some(real);
+        self
+    }
+
+    /// The steps at real temperatures, as far as the stations were checked.
+    #[must_use]
+    pub fn real_steps(&self) -> &[Step] {
+        self.real.as_deref().unwrap_or(&self.steps)
+    }
+
+    /// What is known of the stations.
+    #[must_use]
+    pub fn corrections(&self) -> &Corrections {
+        &self.corrections
     }
 
     /// The plan with `at` in every step that names no station of its own.
@@ -475,7 +534,7 @@ impl Plan {
                 _ => {}
             }
         }
-        self
+        self.correct()
     }
 
     /// The plan with every temper after the last quench at a temperature.
@@ -487,7 +546,7 @@ impl Plan {
                 *temperature_c = t;
             }
         }
-        self
+        self.correct()
     }
 
     /// The steps in order.

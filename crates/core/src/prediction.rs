@@ -1,5 +1,6 @@
 //! A prediction: physics corrected by the shop's records, with intervals, reasons and warnings.
 
+use crate::calibration::LEFT_UNKNOWN;
 use crate::critical;
 use crate::dissolution::Structure;
 use crate::heat::{Heat, Section};
@@ -181,6 +182,14 @@ pub fn features(
 ) -> Features {
     let (kiln, oven) = stations(subject.plan);
     let tempered = when == When::Tempered;
+    // Of a station that was checked less is left to be learned.
+    let unknown = |station| {
+        if subject.plan.corrections().knows(station) {
+            LEFT_UNKNOWN
+        } else {
+            1.0
+        }
+    };
     Features {
         when,
         blade: blade_id,
@@ -196,13 +205,14 @@ pub fn features(
             None
         },
         spine_mm: subject.work.blade().spine_mm,
-        per_kiln_c: if tempered {
-            slopes.tempered_per_kiln_c
-        } else {
-            slopes.as_quenched_per_kiln_c
-        },
+        per_kiln_c: unknown(kiln)
+            * if tempered {
+                slopes.tempered_per_kiln_c
+            } else {
+                slopes.as_quenched_per_kiln_c
+            },
         per_oven_c: if tempered {
-            slopes.tempered_per_oven_c
+            unknown(oven) * slopes.tempered_per_oven_c
         } else {
             0.0
         },
@@ -248,6 +258,7 @@ pub fn predict(
         &tempered,
         (physics.tempered_hrc, ct),
     );
+    station_reasons(&mut reasons, plan, names, &slopes);
     let temper_for_target = target.map(|t| temper_for(subject, &section, model, t));
     let advised_c = temper_for_target.as_ref().and_then(|t| t.temperature_c);
     let next = target.and_then(|t| propose(subject, model, t, advised_c));
@@ -308,6 +319,59 @@ pub fn predict(
         layers: Vec::new(),
         outcomes: None,
         straightening: None,
+    }
+}
+
+/// What the checks of kiln and oven change, where it is worth a sentence.
+fn station_reasons(
+    reasons: &mut Vec<Reason>,
+    plan: &Plan,
+    names: &StationNames,
+    slopes: &Sensitivity,
+) {
+    let pairs = plan.steps().iter().zip(plan.real_steps());
+    let mut told: Vec<Uuid> = Vec::new();
+    for (set, real) in pairs.rev() {
+        let (id, shown, really, about, slope) = match (set, real) {
+            (
+                Step::Temper {
+                    temperature_c: s,
+                    station_id: Some(id),
+                    ..
+                },
+                Step::Temper {
+                    temperature_c: r, ..
+                },
+            ) => (*id, s, r, About::Tempered, slopes.tempered_per_oven_c),
+            (
+                Step::Austenitize {
+                    temperature_c: s,
+                    station_id: Some(id),
+                    ..
+                },
+                Step::Austenitize {
+                    temperature_c: r, ..
+                },
+            ) => (*id, s, r, About::AsQuenched, slopes.as_quenched_per_kiln_c),
+            _ => continue,
+        };
+        let off = really.value() - shown.value();
+        if off.abs() < 0.5 || told.contains(&id) {
+            continue;
+        }
+        told.push(id);
+        let name = names.get(&id).map_or("It", String::as_str);
+        reasons.push(Reason {
+            about,
+            text: format!(
+                "{name} runs {:.0} °C {} at {:.0} °C by its last check; counted.",
+                off.abs(),
+                if off > 0.0 { "hot" } else { "cool" },
+                shown.value()
+            ),
+            effect_hrc: Some(slope * off),
+            learned: false,
+        });
     }
 }
 
@@ -599,8 +663,14 @@ pub fn temper_for(
     // The quench does not depend on the temper: it is computed once.
     let quenched = of_section(subject.plan, subject.steel, section, Shift::default());
     let share = quenched.martensite_at_reading;
+    let oven = stations(subject.plan).1;
+    let left = if subject.plan.corrections().knows(oven) {
+        LEFT_UNKNOWN
+    } else {
+        1.0
+    };
     let by_physics = |t: f64| {
-        let t = Celsius::clamped(t);
+        let t = Celsius::clamped(subject.plan.corrections().really(oven, t));
         let tempers: Vec<_> = holds.iter().map(|hold| (t, *hold)).collect();
         let parameter = temper::combined(&tempers);
         physics::after_tempers(quenched.as_quenched_hrc, share, subject.steel, parameter)
@@ -611,7 +681,7 @@ pub fn temper_for(
         let slope = (by_physics(t.value() + 4.0) - by_physics(t.value() - 4.0)) / 8.0;
         let x = Features {
             temper_c: Some(t.value()),
-            per_oven_c: slope,
+            per_oven_c: left * slope,
             ..base.clone()
         };
         by_physics(t.value()) + model.shift_hrc(&x)
@@ -623,7 +693,7 @@ pub fn temper_for(
             let slope = (by_physics(t + 4.0) - by_physics(t - 4.0)) / 8.0;
             let x = Features {
                 temper_c: Some(t),
-                per_oven_c: slope,
+                per_oven_c: left * slope,
                 ..base.clone()
             };
             let width = model.correct(&x).deviation_hrc / slope.abs().max(0.01);
@@ -660,8 +730,12 @@ pub fn temper_for(
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::calibration::{Calibration, Corrections};
     use crate::learn::Record;
     use crate::physics::tests::{blade, plan};
+    use crate::plan::Stations;
+    use crate::station::Scale;
+    use std::sync::Arc;
 
     const PLAN: &str = r#"[{"kind":"austenitize","temperature_c":815,"soak_s":300},
         {"kind":"quench","stages":[{"medium":"fast_oil","bath_c":50}]},
@@ -782,6 +856,43 @@ mod tests {
             "{:?}",
             got.hardness
         );
+    }
+
+    #[test]
+    fn a_checked_oven_is_taken_as_it_is() {
+        let oven = Uuid::from_u128(9);
+        let check = Calibration::parse(&[[205.0, 217.0]], Scale::Temperature).unwrap();
+        let known = Arc::new([(oven, check)].into_iter().collect::<Corrections>());
+        let at = Stations {
+            kiln: None,
+            oven: Some(oven),
+        };
+        let steel = Steel::built_in("1084").unwrap();
+        let work = Work::plain(&blade());
+        let names = StationNames::from([(oven, "Bench oven".to_owned())]);
+        let run = |plan: &Plan| {
+            let subject = Subject {
+                plan,
+                steel,
+                work: &work,
+                tester: None,
+                bar: None,
+            };
+            predict(subject, &Model::default(), &names, Some((59.0, 61.0)))
+        };
+        let bare = run(&plan(PLAN).with_stations(at));
+        let checked = run(&plan(PLAN).with_stations(at).knowing(known));
+        let (a, b) = (bare.hardness.tempered, checked.hardness.tempered);
+        assert!(b.middle < a.middle - 0.4, "{a:?} {b:?}");
+        // What is known of the oven makes the interval narrower.
+        assert!(b.width() < a.width());
+        let advised = |p: &Prediction| p.temper_for_target.clone().unwrap().temperature_c.unwrap();
+        assert!((advised(&bare) - advised(&checked) - 12.0).abs() < 1.1);
+        let said = checked
+            .reasons
+            .iter()
+            .find(|r| r.text.contains("Bench oven runs 12 °C hot"));
+        assert!(said.unwrap().effect_hrc.unwrap() < -0.4);
     }
 
     #[test]

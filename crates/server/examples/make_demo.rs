@@ -481,10 +481,27 @@ fn main() -> Result<(), Box<dyn Error>> {
         "exported_at": at(NOW)?,
         "workshop": "Brinholm forge",
         "stations": [
-            { "id": KILN, "kind": "kiln", "name": "Bench kiln" },
+            { "id": KILN, "kind": "kiln", "name": "Bench kiln", "checks": [
+                { "against": "thermometer", "points": [[780.0, 777.0], [830.0, 826.5]], "done_at": at(NOW + Duration::days(-400))? },
+                { "against": "thermometer", "points": [[780.0, 776.5], [830.0, 825.5]], "done_at": at(NOW + Duration::days(-60))? },
+            ] },
             { "id": FORGE, "kind": "forge", "name": "Gas forge" },
-            { "id": OVEN, "kind": "oven", "name": "Kitchen oven" },
-            { "id": TESTER, "kind": "tester", "name": "Bench tester" },
+            { "id": OVEN, "kind": "oven", "name": "Kitchen oven", "checks": [
+                { "against": "thermometer", "points": [[150.0, 156.0], [200.0, 208.5], [250.0, 260.0]],
+                  "note": "Heavy tray, probe in the middle.", "done_at": at(NOW + Duration::days(-45))? },
+            ] },
+            { "id": TESTER, "kind": "tester", "name": "Bench tester", "checks": [
+                { "against": "blocks", "points": [[46.0, 45.5], [60.8, 60.2]], "done_at": at(NOW + Duration::days(-90))? },
+            ] },
+            { "id": "0194f1a0-0000-7000-8000-0000000000c1", "kind": "tank", "name": "Long oil tank",
+              "medium": "fast_oil", "litres": 20.0 },
+            { "id": "0194f1a0-0000-7000-8000-0000000000c2", "kind": "tank", "name": "Water trough",
+              "medium": "water", "litres": 60.0 },
+            { "id": "0194f1a0-0000-7000-8000-0000000000c3", "kind": "plates", "name": "Aluminium plates" },
+            { "id": "0194f1a0-0000-7000-8000-0000000000c4", "kind": "cold_box", "name": "Dry ice box" },
+            { "id": "0194f1a0-0000-7000-8000-0000000000c5", "kind": "files", "name": "File set 40 to 65" },
+            { "id": "0194f1a0-0000-7000-8000-0000000000c6", "kind": "magnet", "name": "Magnet on a rod" },
+            { "id": "0194f1a0-0000-7000-8000-0000000000c7", "kind": "logger", "name": "Two-channel logger" },
         ],
         "bars": [
             { "id": O2_BAR, "name": "O2 flat 25", "steel": "O2", "condition": "spheroidized",

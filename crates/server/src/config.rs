@@ -1,5 +1,6 @@
 //! Configuration from environment variables, with safe defaults.
 
+use crate::device::reach::Reach;
 use std::net::IpAddr;
 use std::path::PathBuf;
 
@@ -18,6 +19,9 @@ pub struct Config {
     pub demo: Option<PathBuf>,
     /// `VATTEN_BEHIND_TLS`: `true` when browsers reach the server over https; makes cookies `Secure`.
     pub behind_tls: bool,
+    /// `VATTEN_DEVICES`: which hosts stations may be reached at, of those that a shop enters: `private`
+    /// (this machine and private networks; the default), `any`, or `off`.
+    pub devices: Reach,
     /// `VATTEN_CONNECTIONS`: most database connections; 20 by default.
     pub connections: u32,
 }
@@ -49,6 +53,16 @@ impl Config {
                 .into(),
             demo: var("VATTEN_DEMO").map(PathBuf::from),
             behind_tls: var("VATTEN_BEHIND_TLS").is_some_and(|v| v == "true"),
+            devices: match var("VATTEN_DEVICES").as_deref() {
+                None | Some("private") => Reach::Private,
+                Some("any") => Reach::Any,
+                Some("off") => Reach::Off,
+                Some(other) => {
+                    return Err(format!(
+                        "VATTEN_DEVICES is not private, any or off: {other}"
+                    ));
+                }
+            },
             connections: number("VATTEN_CONNECTIONS", 20)?.clamp(1, 500),
         })
     }

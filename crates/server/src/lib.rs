@@ -4,6 +4,7 @@ mod auth;
 mod body;
 mod clay_sheet;
 pub mod config;
+pub mod device;
 mod exchange;
 mod front;
 mod live;
@@ -60,6 +61,15 @@ pub fn rocket(pool: PgPool, config: Config) -> Result<Rocket<Build>, String> {
             }
         })
     });
+    let devices = AdHoc::on_liftoff("devices", |rocket| {
+        Box::pin(async move {
+            let found = (rocket.state::<PgPool>(), rocket.state::<Config>());
+            if let (Some(pool), Some(config)) = found {
+                let listening = device::run(pool.clone(), config.devices, rocket.shutdown());
+                rocket::tokio::spawn(listening);
+            }
+        })
+    });
     Ok(rocket::custom(figment)
         .manage(pool)
         .manage(std::sync::Arc::new(Predictor::default()))
@@ -67,6 +77,7 @@ pub fn rocket(pool: PgPool, config: Config) -> Result<Rocket<Build>, String> {
         .manage(front)
         .manage(config)
         .attach(headers)
+        .attach(devices)
         .mount("/api/v1", routes::all())
         .mount("/", rocket::routes![front::serve, openapi::serve])
         .register("/", rocket::catchers![problem::catch]))

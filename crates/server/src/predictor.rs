@@ -12,6 +12,7 @@ use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::bar::Condition;
 use vatten_core::blade::{Blade, BladeDraft};
+use vatten_core::calibration::Checks;
 use vatten_core::fault::Faults;
 use vatten_core::finding::Finding;
 use vatten_core::hamon::hamon;
@@ -28,6 +29,7 @@ use vatten_core::plan::{Plan, Step};
 use vatten_core::prediction::{Prediction, StationNames, Subject, features, predict, stations};
 use vatten_core::quench::{Stopped, quench};
 use vatten_core::reading::{Values, When};
+use vatten_core::station::StationKind;
 use vatten_core::steel::Steel;
 use vatten_core::warning::Warning;
 use vatten_core::window::straightening;
@@ -36,7 +38,9 @@ use vatten_store::blade::Blade as Stored;
 use vatten_store::finding::LearnedFrom;
 use vatten_store::record::{RecordRow, Treated};
 use vatten_store::station::Station;
-use vatten_store::{PgPool, WorkshopId, bar, finding, record, station, steel, workshop};
+use vatten_store::{
+    PgPool, WorkshopId, bar, calibration, finding, record, station, steel, workshop,
+};
 
 /// Newest results that are learned from.
 const MAX_RECORDS: i64 = 2000;
@@ -58,6 +62,8 @@ pub struct Learned {
     pub habits: Habits,
     /// Hash of what those were learned from.
     pub habits_of: Content,
+    /// The checks of the shop's stations.
+    pub checks: Checks,
 }
 
 /// Shared by all requests.
@@ -125,7 +131,11 @@ impl Predictor {
         let rows = record::list(pool, id, MAX_RECORDS).await?;
         let findings = finding::list(pool, id, MAX_RECORDS).await?;
         let names = station_names(pool, id).await?;
-        let learned = Arc::new(self.run(move || learn(rows, &findings, names)).await?);
+        let checks = calibration::checks(pool, id).await?;
+        let learned = self
+            .run(move || learn(rows, &findings, names, checks))
+            .await?;
+        let learned = Arc::new(learned);
         if let Ok(mut models) = self.models.lock() {
             if models.len() >= MAX_MODELS
                 && let Some(any) = models.keys().next().copied()
@@ -329,7 +339,7 @@ impl<T> Cache<T> {
 impl Asked {
     /// What the quench depends on, hashed: steel, blade, clay, fire, and the steps up to the quench.
     fn quench_key(&self, step_mm: f64) -> Content {
-        let steps = self.plan.steps();
+        let steps = self.plan.real_steps();
         let until = self.plan.last_quench().map_or(steps.len(), |i| i + 1);
         // A bar or its other layers change a steel under the same key: all of it counts.
         let text = format!(
@@ -527,6 +537,7 @@ pub async fn read_steel(
 
 /// A result as it was told: read by a tester, or between two files.
 struct Told<'a> {
+    checks: &'a Checks,
     treated: &'a Treated,
     stage: When,
     values: Values,
@@ -556,7 +567,11 @@ fn record_of(result: Told<'_>) -> Option<Record> {
     })
     .ok()?;
     let when = result.stage;
-    let plan = Plan::stored(row.done.clone());
+    // Fires and testers as they were checked at the time.
+    let known = Arc::new(result.checks.at(row.started_at.unix_timestamp()));
+    let measured = result.values.mean();
+    let measured_hrc = known.really(result.tester, measured);
+    let plan = Plan::stored(row.done.clone()).knowing(known);
     // What no longer fits the rules is learned from as a plain blade.
     let work = row
         .made
@@ -579,14 +594,15 @@ fn record_of(result: Told<'_>) -> Option<Record> {
             When::Tempered => p.tempered_hrc,
         },
         features: features(subject, when, &p, &slopes, Some(row.blade_id)),
-        measured_hrc: result.values.mean(),
+        measured_hrc,
         readings: result.values.count(),
         bracket_hrc: result.bracket_hrc,
     })
 }
 
-fn reading_of(row: &RecordRow) -> Option<Record> {
+fn reading_of(row: &RecordRow, checks: &Checks) -> Option<Record> {
     record_of(Told {
+        checks,
         treated: &row.treated,
         stage: When::parse(&row.stage)?,
         values: Values::parse(&row.values_hrc).ok()?,
@@ -596,7 +612,7 @@ fn reading_of(row: &RecordRow) -> Option<Record> {
 }
 
 /// A file bracket as a record: as a reading would be, but only known to lie between two files.
-fn bracket_of(row: &LearnedFrom) -> Option<Record> {
+fn bracket_of(row: &LearnedFrom, checks: &Checks) -> Option<Record> {
     let Finding::File {
         stage,
         low_hrc,
@@ -606,6 +622,7 @@ fn bracket_of(row: &LearnedFrom) -> Option<Record> {
         return None;
     };
     record_of(Told {
+        checks,
         treated: &row.treated,
         stage,
         values: Values::parse(&[0.5 * (low_hrc + high_hrc)]).ok()?,
@@ -637,12 +654,21 @@ fn habits(findings: &[LearnedFrom]) -> Habits {
     }))
 }
 
-fn learn(rows: Vec<RecordRow>, findings: &[LearnedFrom], names: StationNames) -> Learned {
+fn learn(
+    rows: Vec<RecordRow>,
+    findings: &[LearnedFrom],
+    names: StationNames,
+    checks: Checks,
+) -> Learned {
     let mut records = Vec::with_capacity(rows.len());
     let mut marks = Vec::with_capacity(rows.len());
     let mut ovens: Vec<Uuid> = Vec::new();
-    let read = rows.iter().map(|row| (reading_of(row), &row.treated));
-    let filed = findings.iter().map(|row| (bracket_of(row), &row.treated));
+    let read = rows
+        .iter()
+        .map(|row| (reading_of(row, &checks), &row.treated));
+    let filed = findings
+        .iter()
+        .map(|row| (bracket_of(row, &checks), &row.treated));
     for (record, treated) in read.chain(filed) {
         if let Some(record) = record {
             ovens.extend(stations(&Plan::stored(treated.done.clone())).1);
@@ -663,6 +689,7 @@ fn learn(rows: Vec<RecordRow>, findings: &[LearnedFrom], names: StationNames) ->
         ovens,
         habits: habits(findings),
         habits_of: Sha256::digest(format!("{found:?}")).into(),
+        checks,
     }
 }
 
@@ -670,14 +697,17 @@ fn learn(rows: Vec<RecordRow>, findings: &[LearnedFrom], names: StationNames) ->
 #[must_use]
 pub fn fire(all: &[Station], plan: &Plan) -> Furnace {
     let named = stations(plan).0;
-    let forge = all.iter().any(|s| Some(s.id) == named && s.kind == "forge");
+    let forge = all
+        .iter()
+        .any(|s| Some(s.id) == named && s.kind == StationKind::Forge);
     if forge { Furnace::Forge } else { Furnace::Kiln }
 }
 
 /// The tester readings will come from when none was said: the shop's only one.
 #[must_use]
 pub fn usual_tester(all: &[Station]) -> Option<Uuid> {
-    let mut testers = all.iter().filter(|s| s.kind == "tester");
+    let used = |s: &&Station| s.kind == StationKind::Tester && s.retired_at.is_none();
+    let mut testers = all.iter().filter(used);
     let first = testers.next().map(|s| s.id);
     if testers.next().is_none() {
         first

@@ -3,13 +3,16 @@
 use crate::predictor::{Asked, Metal, fire, usual_tester};
 use crate::problem::Problem;
 use crate::routes::blade::usual_stations;
+use std::sync::Arc;
+use time::OffsetDateTime;
 use uuid::Uuid;
+use vatten_core::calibration::Corrections;
 use vatten_core::plan::{Plan, Stations};
 use vatten_core::ready::Made;
 use vatten_core::work::Work;
 use vatten_store::blade::Blade;
 use vatten_store::station::Station;
-use vatten_store::{PgPool, WorkshopId, blade, clay, station};
+use vatten_store::{PgPool, WorkshopId, blade, calibration, clay, station};
 
 /// The blade, its steel, its work and the shop's stations.
 #[derive(Debug, Clone)]
@@ -22,6 +25,20 @@ pub struct Stored {
     pub work: Work,
     /// The shop's stations.
     pub stations: Vec<Station>,
+    /// Their checks in force now.
+    pub corrections: Arc<Corrections>,
+}
+
+/// The checks of a shop's stations in force now.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn corrections_now(
+    pool: &PgPool,
+    workshop: WorkshopId,
+) -> Result<Arc<Corrections>, Problem> {
+    let now = OffsetDateTime::now_utc().unix_timestamp();
+    Ok(Arc::new(calibration::checks(pool, workshop).await?.at(now)))
 }
 
 impl Stored {
@@ -54,6 +71,7 @@ impl Stored {
             metal,
             work,
             stations: station::list(pool, workshop).await?,
+            corrections: corrections_now(pool, workshop).await?,
             blade,
         })
     }
@@ -77,7 +95,9 @@ impl Stored {
     /// # Errors
     /// As [`Stored::usual_stations`].
     pub fn asked(&self, plan: Plan) -> Result<Asked, Problem> {
-        let plan = plan.with_stations(self.usual_stations()?);
+        let plan = plan
+            .with_stations(self.usual_stations()?)
+            .knowing(Arc::clone(&self.corrections));
         let mut work = self.work.clone();
         work.furnace = fire(&self.stations, &plan);
         Ok(Asked {

@@ -864,17 +864,17 @@ async fn stations_and_settings(pool: PgPool) {
         me.post("/api/v1/stations", &json!({ "kind": "sauna", "name": "" }))
             .await
             .fields(),
-        ["name", "kind"]
+        ["kind", "name"]
     );
     let path = format!("/api/v1/stations/{}", oven["id"].as_str().unwrap());
     assert_eq!(
-        me.put(&path, &json!({ "name": "Old oven", "version": 1 }))
+        me.put(&path, &json!({ "kind": "oven", "name": "Old oven", "version": 1 }))
             .await
             .ok()["name"],
         "Old oven"
     );
     assert_eq!(
-        me.put(&path, &json!({ "name": "Older", "version": 1 }))
+        me.put(&path, &json!({ "kind": "oven", "name": "Older", "version": 1 }))
             .await
             .status,
         409
@@ -1018,6 +1018,11 @@ async fn no_route_crosses_shops(pool: PgPool) {
         .post("/api/v1/stations", &json!({ "kind": "oven", "name": "O" }))
         .await
         .id();
+    let check = json!({ "against": "thermometer", "points": [[200, 209]] });
+    let calibration = south
+        .post(&format!("/api/v1/stations/{station}/calibrations"), &check)
+        .await
+        .id();
     let bar_body = json!({ "name": "B", "steel": "1084", "version": 1,
         "size": { "width_mm": 40, "thickness_mm": 5, "length_mm": 900, "left_mm": 900 } });
     let bar = south.post("/api/v1/bars", &bar_body).await.id();
@@ -1055,6 +1060,7 @@ async fn no_route_crosses_shops(pool: PgPool) {
             .replace("{id}", id)
             .replace("{reading}", &reading)
             .replace("{finding}", &finding)
+            .replace("{calibration}", &calibration)
             .replace("{file}", "sheet.svg")
             .replace("{key}", id);
         assert!(!real.contains('{'), "{real}");
@@ -1078,7 +1084,9 @@ async fn no_route_crosses_shops(pool: PgPool) {
                 "ReadingBody" => Some(read.clone()),
                 "FindingBody" => Some(found.clone()),
                 "SteelBody" => Some(json!({ "name": "S", "analysis": { "C": 0.8 }, "version": 1 })),
-                "Rename" => Some(json!({ "name": "mine now", "version": 1 })),
+                "StationBody" => Some(json!({ "kind": "oven", "name": "mine now", "version": 1 })),
+                "CalibrationBody" => Some(check.clone()),
+                "SetPoint" => Some(json!({ "temperature_c": 205 })),
                 other => panic!("no body for {other}: add one to this test"),
             };
             let method = method.to_uppercase().parse::<Method>().unwrap();
@@ -1164,11 +1172,12 @@ async fn nobody_gets_in_without_signing_in(pool: PgPool) {
             .replace("{id}", &Uuid::now_v7().to_string())
             .replace("{reading}", &Uuid::now_v7().to_string())
             .replace("{finding}", &Uuid::now_v7().to_string())
+            .replace("{calibration}", &Uuid::now_v7().to_string())
             .replace("{file}", "sheet.svg")
             .replace("{key}", "1084");
         assert!(!real.contains('{'), "{real}");
         for method in methods.as_object().unwrap().keys() {
-            let open = ["/api/v1/health", "/api/v1/signup"].contains(&path.as_str())
+            let open = ["/api/v1/health", "/api/v1/now", "/api/v1/signup"].contains(&path.as_str())
                 || (path == "/api/v1/session" && method == "post");
             if open {
                 continue;
@@ -1339,7 +1348,8 @@ async fn the_demo_is_loaded_once_and_learns(pool: PgPool) {
         lessons["after_rms_hrc"].as_f64().unwrap(),
     );
     println!("leave-one-out on the demo: {before:.3} HRC before, {after:.3} HRC after learning");
-    assert!(after < 0.8 * before, "{after} {before}");
+    // Much of what there was to learn the checks of oven and tester say already.
+    assert!(after < 0.85 * before, "{after} {before}");
     assert!((0.82..=0.98).contains(&lessons["coverage"].as_f64().unwrap()));
     let oven = lessons["ovens"][0]["runs_hot_c"].as_f64().unwrap();
     assert!((2.0..16.0).contains(&oven), "the truth is 9 °C: {oven}");

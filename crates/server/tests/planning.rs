@@ -11,7 +11,7 @@ mod support;
 
 use serde_json::{Value, json};
 use sqlx::PgPool;
-use support::{Asker, blade, question, server};
+use support::{Asker, blade, predict_body, question, server};
 
 /// The blade as it is stored, as a body that changes it.
 fn body_of(stored: &Value) -> Value {
@@ -31,10 +31,6 @@ fn body_of(stored: &Value) -> Value {
     body
 }
 
-fn predicted(id: &str) -> Value {
-    json!({ "blade_id": id, "steps": question()["steps"] })
-}
-
 #[sqlx::test(migrations = "../store/migrations")]
 async fn a_blade_is_made_ready_and_every_prediction_knows(pool: PgPool) {
     let client = server(pool).await;
@@ -43,7 +39,7 @@ async fn a_blade_is_made_ready_and_every_prediction_knows(pool: PgPool) {
     let path = format!("/api/v1/blades/{id}");
     let stored = me.get(&path).await.ok();
     assert_eq!(stored["ready"]["order"], "grind_first");
-    let plain = me.post("/api/v1/predict", &predicted(&id)).await.ok();
+    let plain = me.post("/api/v1/predict", &predict_body(&id)).await.ok();
     assert_eq!(plain["checks"].as_array().unwrap().len(), 8);
 
     let mut body = body_of(&stored);
@@ -54,7 +50,7 @@ async fn a_blade_is_made_ready_and_every_prediction_knows(pool: PgPool) {
     assert_eq!(changed["length_mm"], 150.0);
     assert_eq!(changed["width_mm"], 24.0);
     assert_eq!(changed["outline"].as_array().unwrap().len(), 7);
-    let now = me.post("/api/v1/predict", &predicted(&id)).await.ok();
+    let now = me.post("/api/v1/predict", &predict_body(&id)).await.ok();
     assert!(now["decarburization_mm"].as_f64() < plain["decarburization_mm"].as_f64());
     assert!(now["crack"]["probability"].as_f64() > plain["crack"]["probability"].as_f64());
     assert!(now["soak"]["ready_after_s"].as_f64() > plain["soak"]["ready_after_s"].as_f64());
@@ -72,7 +68,7 @@ async fn a_blade_is_made_ready_and_every_prediction_knows(pool: PgPool) {
     other["name"] = json!("Renamed");
     let renamed = me.put(&path, &other).await.ok();
     assert_eq!(renamed["ready"], changed["ready"]);
-    let mut bare = predicted(&id);
+    let mut bare = predict_body(&id);
     bare["ready"] = json!({});
     let bare = me.post("/api/v1/predict", &bare).await.ok();
     assert!(bare["decarburization_mm"].as_f64() > now["decarburization_mm"].as_f64());
@@ -104,13 +100,13 @@ async fn clay_is_kept_with_the_blade_and_with_its_firing(pool: PgPool) {
     let id = me.blade("W2").await;
     let path = format!("/api/v1/blades/{id}/clay");
     assert_eq!(me.get(&path).await.ok()["version"], 0);
-    let bare = me.post("/api/v1/predict", &predicted(&id)).await.ok();
+    let bare = me.post("/api/v1/predict", &predict_body(&id)).await.ok();
     let clay = json!({ "left": { "band": { "from_edge_mm": 8, "thickness_mm": 3 } } });
     let first = json!({ "clay": clay, "wanted": [[10, 8], [100, 9]], "version": 0 });
     let saved = me.put(&path, &first).await.ok();
     assert_eq!(saved["version"], 1);
     assert_eq!(saved["wanted"][1][1], 9.0);
-    let covered = me.post("/api/v1/predict", &predicted(&id)).await.ok();
+    let covered = me.post("/api/v1/predict", &predict_body(&id)).await.ok();
     assert_ne!(covered["hamon"], bare["hamon"]);
 
     // Somebody else's clay is never painted over.
@@ -284,7 +280,7 @@ async fn what_would_help_most_is_ranked_and_can_be_applied(pool: PgPool) {
     let client = server(pool).await;
     let me = Asker::shop(&client, "north").await;
     let id = me.blade("1084").await;
-    let mut ask = predicted(&id);
+    let mut ask = predict_body(&id);
     ask["target_hrc"] = json!({ "low": 55, "high": 57 });
     ask["steps"] = json!([
         { "kind": "austenitize", "temperature_c": 815, "soak_s": 300 },
@@ -460,7 +456,7 @@ async fn a_laminated_bar_is_treated_for_all_its_layers(pool: PgPool) {
     let mut from = blade("1084");
     from["bar_id"] = made["id"].clone();
     let id = me.post("/api/v1/blades", &from).await.id();
-    let found = me.post("/api/v1/predict", &predicted(&id)).await.ok();
+    let found = me.post("/api/v1/predict", &predict_body(&id)).await.ok();
     let told = found["layers"].as_array().unwrap();
     assert_eq!(told.len(), 2, "{told:?}");
     assert!(told[1]["text"].as_str().unwrap().contains("cladding"));
@@ -470,7 +466,7 @@ async fn a_laminated_bar_is_treated_for_all_its_layers(pool: PgPool) {
     let odd = me.post("/api/v1/bars", &body).await.ok();
     from["bar_id"] = odd["id"].clone();
     let id = me.post("/api/v1/blades", &from).await.id();
-    let found = me.post("/api/v1/predict", &predicted(&id)).await.ok();
+    let found = me.post("/api/v1/predict", &predict_body(&id)).await.ok();
     let codes: Vec<_> = found["warnings"]
         .as_array()
         .unwrap()
@@ -556,7 +552,7 @@ async fn unknown_steel_becomes_a_steel_of_the_shop(pool: PgPool) {
     assert_eq!(heat["temperature_c"], 810.0);
     let table = me.blade("1084").await;
     let width = async |id: &str| {
-        let p = me.post("/api/v1/predict", &predicted(id)).await.ok();
+        let p = me.post("/api/v1/predict", &predict_body(id)).await.ok();
         let h = &p["hardness"]["as_quenched"];
         h["high"].as_f64().unwrap() - h["low"].as_f64().unwrap()
     };

@@ -187,7 +187,7 @@ pub async fn list(
     let rows = sqlx::query!(
         r#"select r.blade_id, b.mark, b.steel_key, b.house_steel_id, s.name as "house_name?",
                s.analysis as "analysis?: Json<Analysis>", s.estimate as "estimate?: Json<Estimate>", b.shape, b.length_mm, b.width_mm, b.spine_mm,
-               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", f.made as "made: Json<Made>", r2.id as "bar_id?",
+               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", f.started_at, f.made as "made: Json<Made>", r2.id as "bar_id?",
                r2.analysis as "bar_analysis?: Json<Analysis>", r2.condition as "bar_condition?",
                f.prediction as "prediction: Json<Prediction>", r.found as "found: Json<Finding>"
            from finding r
@@ -220,6 +220,7 @@ pub async fn list(
                 lengths_mm: [r.length_mm, r.width_mm, r.spine_mm, r.edge_mm],
                 grind: r.grind,
                 done: r.done.0,
+                started_at: r.started_at,
                 made: r.made.0,
                 bar: of_bar(r.bar_id, r.bar_analysis, r.bar_condition.as_deref()),
             },

@@ -6,6 +6,7 @@
 pub mod archive;
 pub mod bar;
 pub mod blade;
+pub mod calibration;
 pub mod clay;
 pub mod error;
 pub mod finding;
@@ -16,6 +17,7 @@ pub mod person;
 pub mod plan;
 pub mod reading;
 pub mod record;
+pub mod sample;
 pub mod session;
 pub mod station;
 pub mod steel;

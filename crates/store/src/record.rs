@@ -5,6 +5,7 @@ use crate::steel::steel_of;
 use crate::workshop::WorkshopId;
 use sqlx::PgPool;
 use sqlx::types::Json;
+use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::bar::Condition;
@@ -32,6 +33,8 @@ pub struct Treated {
     pub grind: String,
     /// The steps as really done.
     pub done: Vec<Step>,
+    /// When the firing started.
+    pub started_at: OffsetDateTime,
     /// The blade as it went into the fire.
     pub made: Made,
     /// The bar it was made from.
@@ -102,7 +105,7 @@ pub async fn list(
     let rows = sqlx::query!(
         r#"select r.blade_id, b.mark, b.steel_key, b.house_steel_id, s.name as "house_name?",
                s.analysis as "analysis?: Json<Analysis>", s.estimate as "estimate?: Json<Estimate>", b.shape, b.length_mm, b.width_mm, b.spine_mm,
-               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", f.made as "made: Json<Made>", r2.id as "bar_id?",
+               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", f.started_at, f.made as "made: Json<Made>", r2.id as "bar_id?",
                r2.analysis as "bar_analysis?: Json<Analysis>", r2.condition as "bar_condition?", r.stage, r.values_hrc, r.tester_id
            from reading r
            join blade b on b.workshop_id = r.workshop_id and b.id = r.blade_id
@@ -134,6 +137,7 @@ pub async fn list(
                 lengths_mm: [r.length_mm, r.width_mm, r.spine_mm, r.edge_mm],
                 grind: r.grind,
                 done: r.done.0,
+                started_at: r.started_at,
                 made: r.made.0,
                 bar: of_bar(r.bar_id, r.bar_analysis, r.bar_condition.as_deref()),
             },

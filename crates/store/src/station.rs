@@ -1,39 +1,117 @@
-//! A station: a forge, kiln, oven or tester that results are learned about.
+//! A station: a place or tool that work is done at or measured with, and that results are learned about.
 
 use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
-use serde::{Deserialize, Serialize};
+use serde::Serialize;
 use sqlx::PgPool;
+use sqlx::types::Json;
+use time::OffsetDateTime;
 use uuid::Uuid;
-
-/// Kinds of station.
-pub const KINDS: [&str; 4] = ["forge", "kiln", "oven", "tester"];
+use vatten_core::device::Device;
+use vatten_core::station::StationKind;
 
 /// A station of the shop.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
 pub struct Station {
     /// Id.
     pub id: Uuid,
-    /// `forge`, `kiln`, `oven` or `tester`.
-    pub kind: String,
+    /// What it is.
+    pub kind: StationKind,
     /// Name.
     pub name: String,
+    /// Of a tank: the medium in it.
+    pub medium: Option<String>,
+    /// Of a tank: how much, l.
+    pub litres: Option<f64>,
+    /// Remark.
+    pub note: String,
+    /// How it is reached, when it is connected.
+    pub device: Option<Device>,
+    /// No longer used: kept for the records.
+    #[serde(with = "time::serde::rfc3339::option")]
+    pub retired_at: Option<OffsetDateTime>,
     /// Goes up with every change.
     pub version: i64,
 }
 
-/// All stations, by kind and name.
+/// What a shop says of a station.
+#[derive(Debug, Clone, PartialEq)]
+pub struct NewStation {
+    /// What it is.
+    pub kind: StationKind,
+    /// Name.
+    pub name: String,
+    /// Medium of a tank.
+    pub medium: Option<String>,
+    /// Volume of a tank, l.
+    pub litres: Option<f64>,
+    /// Remark.
+    pub note: String,
+    /// How it is reached.
+    pub device: Option<Device>,
+    /// No longer used.
+    pub retired: bool,
+}
+
+impl NewStation {
+    /// One of a kind with a name, and nothing else known.
+    #[must_use]
+    pub fn named(kind: StationKind, name: String) -> Self {
+        Self {
+            kind,
+            name,
+            medium: None,
+            litres: None,
+            note: String::new(),
+            device: None,
+            retired: false,
+        }
+    }
+}
+
+struct Row {
+    id: Uuid,
+    kind: String,
+    name: String,
+    medium: Option<String>,
+    litres: Option<f64>,
+    note: String,
+    device: Option<Json<Device>>,
+    retired_at: Option<OffsetDateTime>,
+    version: i64,
+}
+
+impl From<Row> for Station {
+    fn from(row: Row) -> Self {
+        Self {
+            id: row.id,
+            // The table allows no other kind.
+            kind: StationKind::parse(&row.kind).unwrap_or(StationKind::Kiln),
+            name: row.name,
+            medium: row.medium,
+            litres: row.litres,
+            note: row.note,
+            device: row.device.map(|d| d.0),
+            retired_at: row.retired_at,
+            version: row.version,
+        }
+    }
+}
+
+/// All stations, by kind and name, those no longer used too.
 ///
 /// # Errors
 /// The database cannot be read.
 pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Station>, Error> {
-    Ok(sqlx::query_as!(
-        Station,
-        "select id, kind, name, version from station where workshop_id = $1 order by kind, lower(name)",
+    let rows = sqlx::query_as!(
+        Row,
+        r#"select id, kind, name, medium, litres, note, device as "device: Json<Device>", retired_at, version
+           from station where workshop_id = $1 order by kind, lower(name)"#,
         workshop.uuid()
     )
     .fetch_all(pool)
-    .await?)
+    .await?;
+    Ok(rows.into_iter().map(Station::from).collect())
 }
 
 /// Adds a station; the same id again is the same station.
@@ -45,16 +123,19 @@ pub async fn create(
     pool: &PgPool,
     workshop: WorkshopId,
     id: Uuid,
-    kind: &str,
-    name: &str,
+    new: &NewStation,
 ) -> Result<Station, Error> {
     sqlx::query!(
-        "insert into station (id, workshop_id, kind, name) values ($1, $2, $3, $4)
-         on conflict (id) do nothing",
+        "insert into station (id, workshop_id, kind, name, medium, litres, note, device)
+         values ($1, $2, $3, $4, $5, $6, $7, $8) on conflict (id) do nothing",
         id,
         workshop.uuid(),
-        kind,
-        name
+        new.kind.id(),
+        new.name,
+        new.medium,
+        new.litres,
+        new.note,
+        new.device.as_ref().map(Json) as _
     )
     .execute(pool)
     .await?;
@@ -66,48 +147,53 @@ pub async fn create(
 /// # Errors
 /// [`Error::NotFound`].
 pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Station, Error> {
-    Ok(sqlx::query_as!(
-        Station,
-        "select id, kind, name, version from station where workshop_id = $1 and id = $2",
+    let row = sqlx::query_as!(
+        Row,
+        r#"select id, kind, name, medium, litres, note, device as "device: Json<Device>", retired_at, version
+           from station where workshop_id = $1 and id = $2"#,
         workshop.uuid(),
         id
     )
     .fetch_one(pool)
-    .await?)
+    .await?;
+    Ok(row.into())
 }
 
-/// Renames a station.
+/// Saves a station; its kind stays.
 ///
 /// # Errors
-/// [`Error::NotFound`], or [`Error::Stale`] when `version` is not the current one.
-pub async fn rename(
+/// [`Error::NotFound`]; [`Error::Stale`] when `version` is not the current one; [`Error::Refused`] at
+/// `name`.
+pub async fn update(
     pool: &PgPool,
     workshop: WorkshopId,
     id: Uuid,
-    name: &str,
+    new: &NewStation,
     version: i64,
 ) -> Result<Station, Error> {
     let mut tx = pool.begin().await?;
-    let changed = sqlx::query_as!(
-        Station,
-        "update station set name = $3, version = version + 1
-         where workshop_id = $1 and id = $2 and version = $4 returning id, kind, name, version",
+    let changed = sqlx::query!(
+        "update station set name = $3, medium = $5, litres = $6, note = $7, device = $8,
+             retired_at = case when $9 then coalesce(retired_at, now()) end, version = version + 1
+         where workshop_id = $1 and id = $2 and version = $4",
         workshop.uuid(),
         id,
-        name,
-        version
+        new.name,
+        version,
+        new.medium,
+        new.litres,
+        new.note,
+        new.device.as_ref().map(Json) as _,
+        new.retired
     )
-    .fetch_optional(&mut *tx)
+    .execute(&mut *tx)
     .await?;
-    match changed {
-        Some(station) => {
-            records_changed(&mut tx, workshop).await?;
-            tx.commit().await?;
-            Ok(station)
-        }
-        None => {
-            get(pool, workshop, id).await?;
-            Err(Error::Stale)
-        }
+    if changed.rows_affected() == 0 {
+        get(pool, workshop, id).await?;
+        return Err(Error::Stale);
     }
+    // Its name stands in what the records say.
+    records_changed(&mut tx, workshop).await?;
+    tx.commit().await?;
+    get(pool, workshop, id).await
 }

@@ -128,6 +128,11 @@ fn refused_at(error: Error, field: &str) {
     }
 }
 
+fn named(kind: &str, name: &str) -> vatten_store::station::NewStation {
+    let kind = vatten_core::station::StationKind::parse(kind).unwrap();
+    vatten_store::station::NewStation::named(kind, name.to_owned())
+}
+
 #[sqlx::test(migrations = "./migrations")]
 async fn migrating_twice_is_migrating_once(pool: PgPool) {
     vatten_store::migrate(&pool).await.unwrap();
@@ -154,16 +159,16 @@ async fn names_are_taken_once_in_a_shop_and_free_in_the_next(pool: PgPool) {
     steel::create(&pool, south, new(), "Own", &analysis, None)
         .await
         .unwrap();
-    station::create(&pool, north, new(), "oven", "Oven")
+    station::create(&pool, north, new(), &named("oven", "Oven"))
         .await
         .unwrap();
     refused_at(
-        station::create(&pool, north, new(), "oven", "oven")
+        station::create(&pool, north, new(), &named("oven", "oven"))
             .await
             .unwrap_err(),
         "name",
     );
-    station::create(&pool, north, new(), "kiln", "Oven")
+    station::create(&pool, north, new(), &named("kiln", "Oven"))
         .await
         .unwrap();
     blade::create(&pool, north, new(), &new_blade("K-1"))
@@ -222,7 +227,7 @@ async fn no_row_points_into_another_shop(pool: PgPool) {
     assert_eq!(steel::get(&pool, south, own.id).await.unwrap().name, "Own");
 
     let (id, fire) = fired(&pool, south, "K-1").await;
-    let tester = station::create(&pool, north, Uuid::now_v7(), "tester", "T")
+    let tester = station::create(&pool, north, Uuid::now_v7(), &named("tester", "T"))
         .await
         .unwrap();
     let mut new = read(&[60.0], OffsetDateTime::now_utc());

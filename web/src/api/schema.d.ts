@@ -304,6 +304,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/calibrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All checks of the shop's stations, oldest first. */
+        get: operations["get_calibrations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/export": {
         parameters: {
             query?: never;
@@ -639,11 +656,28 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All stations. */
+        /** All stations, those no longer used too. */
         get: operations["get_stations"];
         put?: never;
         /** Adds a station. */
         post: operations["post_stations"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stations/now": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What every connected station says now. */
+        get: operations["get_stations_now"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -658,8 +692,76 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Renames a station. */
+        /** Changes a station. */
         put: operations["put_stations_id"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stations/{id}/calibrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a check. */
+        post: operations["post_stations_id_calibrations"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stations/{id}/calibrations/{calibration}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraws a check: kept and shown, no longer used. */
+        delete: operations["delete_stations_id_calibrations_calibration"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stations/{id}/loaded": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Dip and recovery of a station since a time, against its own set point. */
+        get: operations["get_stations_id_loaded"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stations/{id}/set-point": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sends a set point to a connected station. */
+        put: operations["put_stations_id_set_point"];
         post?: never;
         delete?: never;
         options?: never;
@@ -852,6 +954,11 @@ export interface components {
          * @enum {string}
          */
         About: "as_quenched" | "tempered" | "retained_austenite" | "critical_temperatures" | "dissolved_carbon" | "temper_for_target" | "middle" | "hamon" | "bend" | "crack" | "grain" | "decarburization" | "soak";
+        /**
+         * @description What a station was checked against.
+         * @enum {string}
+         */
+        Against: "thermometer" | "ice_and_boiling_water" | "blocks";
         /**
          * @description How the blade or the bath is moved.
          * @enum {string}
@@ -1372,6 +1479,69 @@ export interface components {
              */
             target_low_hrc: number;
         };
+        /** @description A check that was read: points `[shown, really]` by rising `shown`, never empty. */
+        Calibration: number[][];
+        /** @description A check as it was read. */
+        CalibrationBody: {
+            /** @description What it was checked against. */
+            against: components["schemas"]["Against"];
+            /**
+             * Format: double
+             * @description For `ice_and_boiling_water`: height above the sea, −430 to 9000 m.
+             */
+            altitude_m?: number;
+            /**
+             * Format: date-time
+             * @description When; now when left out.
+             */
+            done_at?: string | null;
+            /**
+             * Format: uuid
+             * @description Id made by the client (UUID version 7): the same check sent twice is kept once.
+             */
+            id?: string | null;
+            /** @description Remark. */
+            note?: string;
+            /**
+             * @description What it showed and what really was, `[shown, really]`, °C or HRC, 1 to 12 points. For
+             *     `ice_and_boiling_water`: what it showed in each; what really was is computed.
+             */
+            points: number[][];
+        };
+        /** @description A check as it was read. */
+        CalibrationRow: {
+            /** @description What it was checked against. */
+            against: components["schemas"]["Against"];
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            done_at: string;
+            /**
+             * Format: double
+             * @description How far it moved since the check before, °C or HRC.
+             */
+            drift?: number | null;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Remark. */
+            note: string;
+            /** @description What it showed and what really was, `[shown, really]`, °C or HRC. */
+            points: components["schemas"]["Calibration"];
+            /**
+             * Format: uuid
+             * @description The station.
+             */
+            station_id: string;
+            /**
+             * Format: date-time
+             * @description Withdrawn since: kept, not used.
+             */
+            withdrawn_at?: string | null;
+        };
         /** @description What speaks for a crack. Each is zero for a harmless quench. */
         Causes: {
             /**
@@ -1473,6 +1643,20 @@ export interface components {
          * @enum {string}
          */
         Check: "holes_drilled" | "mark_stamped" | "corners_chamfered" | "scratches_out" | "centre_scribed" | "bevels_match" | "edge_left_thick" | "degreased";
+        /** @description A check of a station in an exchange file. */
+        CheckFile: {
+            /** @description What it was checked against. */
+            against: components["schemas"]["Against"];
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            done_at: string;
+            /** @description Remark. */
+            note?: string;
+            /** @description What it showed and what really was, °C or HRC. */
+            points: number[][];
+        };
         /** @description A check with how it stands and what it costs as it is, or would cost left undone. */
         Checked: {
             /** @description Which. */
@@ -1600,6 +1784,35 @@ export interface components {
          * @enum {string}
          */
         Condition: "unknown" | "hot_rolled" | "normalized" | "annealed" | "spheroidized" | "forged";
+        /** @description Where a device listens, and what it speaks. */
+        Device: {
+            /** @description Name or address of the host, 1 to 253 characters. */
+            host: string;
+            /** @description What its registers mean. */
+            map: components["schemas"]["RegisterMap"];
+            /**
+             * Format: int32
+             * @description Port, 1 to 65535; 502 as a rule.
+             */
+            port: number;
+            /** @enum {string} */
+            speaks: "modbus";
+        } | {
+            /** @description Name or address of the host, 1 to 253 characters. */
+            host: string;
+            /**
+             * @description How a line looks: the words around the number, the number as `{value}`. For example
+             *     `HRC {value}`.
+             */
+            pattern: string;
+            /**
+             * Format: int32
+             * @description Port, 1 to 65535.
+             */
+            port: number;
+            /** @enum {string} */
+            speaks: "lines";
+        };
         /** @description What was done and seen. */
         EntriesBody: {
             /** @description Everything so far, in order, at most 20. */
@@ -2314,6 +2527,14 @@ export interface components {
          * @description The volume of a bath, litres.
          */
         Litres: number;
+        /** @description What a station did since it was loaded. */
+        Loaded: components["schemas"]["Recovery"] & {
+            /**
+             * Format: double
+             * @description The set point they are held against, °C; none when it tells none.
+             */
+            set_c?: number | null;
+        };
         /**
          * @description What a check point looks at.
          * @enum {string}
@@ -2487,18 +2708,6 @@ export interface components {
              */
             time_s: number;
         };
-        /** @description A station to add. */
-        NewStation: {
-            /**
-             * Format: uuid
-             * @description Id made by the client (UUID version 7); made here when left out.
-             */
-            id?: string | null;
-            /** @description `forge`, `kiln`, `oven` or `tester`. */
-            kind: string;
-            /** @description Name. */
-            name: string;
-        };
         /** @description What a new token is for. */
         NewToken: {
             /** @description What it is for. */
@@ -2644,11 +2853,16 @@ export interface components {
         };
         /** @description What an oven was found to do. */
         OvenLesson: {
+            /**
+             * Format: double
+             * @description How much of that its last check says, °C; none when it was never checked.
+             */
+            by_check_c?: number | null;
             /** @description Its name. */
             name: string;
             /**
              * Format: double
-             * @description How much hotter than set it runs, °C.
+             * @description How much hotter than set it runs, by its last check and by the records, °C.
              */
             runs_hot_c: number;
             /**
@@ -2993,15 +3207,46 @@ export interface components {
             /** @description The sentence. */
             text: string;
         };
-        /** @description A new name for a station. */
-        Rename: {
-            /** @description Name. */
-            name: string;
+        /** @description What a fire did after it was loaded. */
+        Recovery: {
             /**
              * Format: int64
-             * @description Version it was read at.
+             * @description When it was back at heat, ms since 1970; none while it is not, or when it never dipped.
              */
-            version: number;
+            back_ms?: number | null;
+            /**
+             * Format: double
+             * @description Coolest since loading, °C; none without a dip.
+             */
+            lowest_c?: number | null;
+        };
+        /** @description One register of 16 bits. */
+        Register: {
+            /**
+             * Format: int32
+             * @description Address as sent, counted from 0.
+             */
+            address: number;
+            /** @description Its table. */
+            table?: components["schemas"]["Table"];
+        };
+        /** @description What the registers of a controller mean. */
+        RegisterMap: {
+            /** @description The controller is set to °F. */
+            fahrenheit?: boolean;
+            /**
+             * Format: int32
+             * @description Steps to a degree: 10 when 8150 means 815.0. 1 to 100.
+             */
+            per_degree: number;
+            set_point?: components["schemas"]["Register"] | null;
+            /** @description The temperature measured. */
+            temperature: components["schemas"]["Register"];
+            /**
+             * Format: int32
+             * @description Unit number of the controller, 0 to 247.
+             */
+            unit: number;
         };
         /** @description Predicted retained austenite, percent. */
         RetainedAustenite: {
@@ -3051,6 +3296,14 @@ export interface components {
             person: components["schemas"]["Person"];
             /** @description The shop. */
             workshop: components["schemas"]["Workshop"];
+        };
+        /** @description A set point to be sent. */
+        SetPoint: {
+            /**
+             * Format: double
+             * @description As it is set, 0 to 1300 °C.
+             */
+            temperature_c: number;
         };
         /** @description New settings. */
         Settings: {
@@ -3215,32 +3468,135 @@ export interface components {
         };
         /** @description A station of the shop. */
         Station: {
+            device?: components["schemas"]["Device"] | null;
             /**
              * Format: uuid
              * @description Id.
              */
             id: string;
-            /** @description `forge`, `kiln`, `oven` or `tester`. */
-            kind: string;
+            /** @description What it is. */
+            kind: components["schemas"]["StationKind"];
+            /**
+             * Format: double
+             * @description Of a tank: how much, l.
+             */
+            litres?: number | null;
+            /** @description Of a tank: the medium in it. */
+            medium?: string | null;
             /** @description Name. */
             name: string;
+            /** @description Remark. */
+            note: string;
+            /**
+             * Format: date-time
+             * @description No longer used: kept for the records.
+             */
+            retired_at?: string | null;
             /**
              * Format: int64
              * @description Goes up with every change.
              */
             version: number;
         };
+        /** @description What a shop says of a station. */
+        StationBody: {
+            device?: components["schemas"]["Device"] | null;
+            /**
+             * Format: uuid
+             * @description Id made by the client (UUID version 7), for a new one; made here when left out.
+             */
+            id?: string | null;
+            /**
+             * @description `forge`, `kiln`, `oven`, `tank`, `plates`, `cold_box`, `torch`, `tester`, `files`, `magnet` or
+             *     `logger`. It cannot be changed later.
+             */
+            kind: string;
+            /**
+             * Format: double
+             * @description Of a tank: how much, 0.5 to 2000 l.
+             */
+            litres?: number | null;
+            /** @description Of a tank: the medium in it, as `fast_oil`. */
+            medium?: string | null;
+            /** @description Name. */
+            name: string;
+            /** @description Remark. */
+            note?: string;
+            /** @description No longer used. */
+            retired?: boolean;
+            /**
+             * Format: int64
+             * @description Version it was read at, for a change.
+             */
+            version?: number;
+        };
         /** @description A station in an exchange file. */
         StationFile: {
+            /** @description How it was checked, oldest first. */
+            checks?: components["schemas"]["CheckFile"][];
             /**
              * Format: uuid
              * @description Id that steps and readings use.
              */
             id: string;
-            /** @description `forge`, `kiln`, `oven` or `tester`. */
-            kind: string;
+            /** @description What it is. */
+            kind: components["schemas"]["StationKind"];
+            /**
+             * Format: double
+             * @description Of a tank: how much, l.
+             */
+            litres?: number | null;
+            /** @description Of a tank: the medium in it. */
+            medium?: string | null;
             /** @description Name. */
             name: string;
+            /** @description Remark. */
+            note?: string;
+            /** @description No longer used. */
+            retired?: boolean;
+        };
+        /**
+         * @description The kinds of station.
+         * @enum {string}
+         */
+        StationKind: "forge" | "kiln" | "oven" | "tank" | "plates" | "cold_box" | "torch" | "tester" | "files" | "magnet" | "logger";
+        /** @description The newest word of a connected station. */
+        StationNow: {
+            /**
+             * Format: date-time
+             * @description When it said so; none when it never did.
+             */
+            at?: string | null;
+            /**
+             * Format: double
+             * @description Its set point, °C.
+             */
+            set_value?: number | null;
+            /**
+             * Format: uuid
+             * @description The station.
+             */
+            station_id: string;
+            /** @description What is wrong, in a sentence; none while it answers. */
+            trouble?: string | null;
+            /**
+             * Format: double
+             * @description What it showed, °C or HRC, uncorrected.
+             */
+            value?: number | null;
+            /**
+             * Format: double
+             * @description A set point on its way to it, °C.
+             */
+            wanted_c?: number | null;
+        };
+        /** @description What a connected station says now. */
+        StationSays: components["schemas"]["StationNow"] & {
+            /**
+             * Format: double
+             * @description What it really is, by its last check, °C or HRC.
+             */
+            really?: number | null;
         };
         /** @description A steel of the shop's own. */
         SteelBody: {
@@ -3617,6 +3973,11 @@ export interface components {
             /** @description It serves without reserve. */
             well: boolean;
         };
+        /**
+         * @description The two tables of registers that hold numbers.
+         * @enum {string}
+         */
+        Table: "holding" | "input";
         /** @description A wanted hardness window, HRC. */
         TargetBody: {
             /**
@@ -5743,6 +6104,79 @@ export interface operations {
             };
         };
     };
+    get_calibrations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationRow"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_export: {
         parameters: {
             query?: never;
@@ -7583,7 +8017,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewStation"];
+                "application/json": components["schemas"]["StationBody"];
             };
         };
         responses: {
@@ -7593,6 +8027,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Station"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_stations_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StationSays"][];
                 };
             };
             /** @description Nobody is signed in. */
@@ -7662,7 +8169,317 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Rename"];
+                "application/json": components["schemas"]["StationBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Station"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_stations_id_calibrations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalibrationBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationRow"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_stations_id_calibrations_calibration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                calibration: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_stations_id_loaded: {
+        parameters: {
+            query: {
+                /** @description Milliseconds since 1970 */
+                from_ms: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Loaded"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_stations_id_set_point: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetPoint"];
             };
         };
         responses: {

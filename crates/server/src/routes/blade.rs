@@ -17,6 +17,7 @@ use vatten_core::outline::{Outline, OutlineDraft};
 use vatten_core::plan::Stations;
 use vatten_core::purpose::Purpose;
 use vatten_core::ready::Ready;
+use vatten_core::station::StationKind;
 use vatten_core::steel::{Origin, Steel};
 use vatten_core::units::{Hrc, Quantity};
 use vatten_store::blade::{Blade, NewBlade, SteelRef};
@@ -205,14 +206,15 @@ pub fn steel_ref(steel: &Steel) -> SteelRef {
 
 /// The stations of a plan when none was named: the shop's only fire and oven, if it has just one.
 pub fn usual_stations(all: &[Station], fire: Option<Uuid>) -> Result<Stations, Faults> {
-    let only = |kinds: &[&str]| {
-        let mut found = all.iter().filter(|s| kinds.contains(&s.kind.as_str()));
+    let only = |kinds: &[StationKind]| {
+        let used = |s: &&Station| s.retired_at.is_none() && kinds.contains(&s.kind);
+        let mut found = all.iter().filter(used);
         let first = found.next().map(|s| s.id);
         if found.next().is_none() { first } else { None }
     };
     if fire.is_some_and(|id| {
         !all.iter()
-            .any(|s| s.id == id && s.kind != "oven" && s.kind != "tester")
+            .any(|s| s.id == id && matches!(s.kind, StationKind::Kiln | StationKind::Forge))
     }) {
         return Err(Faults::one(
             "fire_id",
@@ -220,8 +222,8 @@ pub fn usual_stations(all: &[Station], fire: Option<Uuid>) -> Result<Stations, F
         ));
     }
     Ok(Stations {
-        kiln: fire.or_else(|| only(&["kiln", "forge"])),
-        oven: only(&["oven"]),
+        kiln: fire.or_else(|| only(&[StationKind::Kiln, StationKind::Forge])),
+        oven: only(&[StationKind::Oven]),
     })
 }
 

@@ -1,13 +1,14 @@
 //! What the records say about the predictions.
 
 use crate::auth::SignedIn;
-use crate::predictor::Predictor;
+use crate::predictor::{Learned, Predictor};
 use crate::problem::{Problem, Problems};
 use rocket::serde::json::Json;
 use rocket::{State, get};
 use serde::Serialize;
 use std::sync::Arc;
 use uuid::Uuid;
+use vatten_core::calibration::LEFT_UNKNOWN;
 use vatten_core::interval::NINETY;
 use vatten_core::learn::habit::Habit;
 use vatten_core::outcome::Habits;
@@ -40,8 +41,10 @@ pub struct OvenLesson {
     pub station_id: Uuid,
     /// Its name.
     pub name: String,
-    /// How much hotter than set it runs, °C.
+    /// How much hotter than set it runs, by its last check and by the records, °C.
     pub runs_hot_c: f64,
+    /// How much of that its last check says, °C; none when it was never checked.
+    pub by_check_c: Option<f64>,
 }
 
 /// What the records say.
@@ -109,6 +112,23 @@ fn others(habits: &Habits) -> Vec<OtherLesson> {
     .collect()
 }
 
+/// About where ovens temper, °C: their checks are told for this.
+const TEMPERS_AT_C: f64 = 205.0;
+
+fn oven(learned: &Learned, id: Uuid) -> Option<OvenLesson> {
+    let checks = learned.checks.at(i64::MAX);
+    let by_records = learned.model.oven_offset_c(Some(id));
+    let by_check_c = checks
+        .knows(Some(id))
+        .then(|| checks.really(Some(id), TEMPERS_AT_C) - TEMPERS_AT_C);
+    Some(OvenLesson {
+        station_id: id,
+        name: learned.names.get(&id)?.clone(),
+        runs_hot_c: by_check_c.map_or(by_records, |c| c + LEFT_UNKNOWN * by_records),
+        by_check_c,
+    })
+}
+
 /// What the records say about the predictions so far.
 #[utoipa::path(context_path = "/api/v1", tag = "lessons", responses((status = 200, body = LessonsView), Problems))]
 #[get("/lessons")]
@@ -132,13 +152,7 @@ pub async fn get(
                 ovens: learned
                     .ovens
                     .iter()
-                    .filter_map(|id| {
-                        Some(OvenLesson {
-                            station_id: *id,
-                            name: learned.names.get(id)?.clone(),
-                            runs_hot_c: learned.model.oven_offset_c(Some(*id)),
-                        })
-                    })
+                    .filter_map(|id| oven(&learned, *id))
                     .collect(),
                 points: learned
                     .model

@@ -4,6 +4,7 @@ pub mod account;
 pub mod advise;
 pub mod bar;
 pub mod blade;
+pub mod calibration;
 pub mod clay;
 pub mod exchange;
 pub mod finding;
@@ -37,6 +38,9 @@ pub fn all() -> Vec<rocket::Route> {
         blade::create,
         blade::get,
         blade::update,
+        calibration::list,
+        calibration::create,
+        calibration::withdraw,
         clay::get,
         clay::save,
         clay::sheet,
@@ -76,7 +80,10 @@ pub fn all() -> Vec<rocket::Route> {
         reading::withdraw,
         station::list,
         station::create,
-        station::rename,
+        station::update,
+        station::now,
+        station::set_point,
+        station::loaded,
         steel::list,
         steel::get,
         steel::create,

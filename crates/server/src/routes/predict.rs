@@ -9,6 +9,7 @@ use crate::predictor::{
 };
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::usual_stations;
+use crate::stored::corrections_now;
 use rocket::{State, get, post};
 use serde::Deserialize;
 use std::sync::Arc;
@@ -241,7 +242,9 @@ impl PredictBody {
             _ => None,
         };
         let (metal, mut work, plan) = c.finish(parts)?;
-        let plan = plan.with_stations(usual_stations(&known, None)?);
+        let plan = plan
+            .with_stations(usual_stations(&known, None)?)
+            .knowing(corrections_now(pool, workshop).await?);
         if self.furnace.is_none() {
             work.furnace = fire(&known, &plan);
         }

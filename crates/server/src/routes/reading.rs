@@ -11,6 +11,7 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::fault::Checker;
 use vatten_core::reading::{Values, When};
+use vatten_core::station::StationKind;
 use vatten_store::reading::{NewReading, Reading};
 use vatten_store::{PgPool, blade, reading, station};
 
@@ -68,7 +69,10 @@ pub async fn create(
     let note = c.take(text("note", &body.note, (0, 500)));
     if let Some(tester) = body.tester_id {
         let all = station::list(pool, me.workshop).await?;
-        if !all.iter().any(|s| s.id == tester && s.kind == "tester") {
+        if !all
+            .iter()
+            .any(|s| s.id == tester && s.kind == StationKind::Tester)
+        {
             c.refuse("tester_id", "The shop has no such tester.");
         }
     }

@@ -1,41 +1,93 @@
-//! Forges, kilns, ovens and testers.
+//! Stations: what the shop works at and measures with, and what those that are connected say.
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::problem::{Problem, Problems};
+use crate::routes::blade::parse_medium;
+use crate::stored::corrections_now;
 use rocket::serde::json::Json;
 use rocket::{State, get, post, put};
-use serde::Deserialize;
+use serde::{Deserialize, Serialize};
+use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::fault::Checker;
-use vatten_store::station::{KINDS, Station};
-use vatten_store::{Error, PgPool, station};
+use vatten_core::device::Device;
+use vatten_core::fault::{Checker, Faults};
+use vatten_core::station::StationKind;
+use vatten_core::trace::{Recovery, Sample, recovery};
+use vatten_core::units::{Celsius, Litres, Quantity};
+use vatten_store::sample::StationNow;
+use vatten_store::station::{NewStation, Station};
+use vatten_store::{Error, PgPool, sample, station};
 
-/// A station to add.
+/// What a shop says of a station.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
-pub struct NewStation {
-    /// Id made by the client (UUID version 7); made here when left out.
+pub struct StationBody {
+    /// Id made by the client (UUID version 7), for a new one; made here when left out.
     pub id: Option<Uuid>,
-    /// `forge`, `kiln`, `oven` or `tester`.
+    /// `forge`, `kiln`, `oven`, `tank`, `plates`, `cold_box`, `torch`, `tester`, `files`, `magnet` or
+    /// `logger`. It cannot be changed later.
     pub kind: String,
     /// Name.
     #[schema(min_length = 1, max_length = 80)]
     pub name: String,
-}
-
-/// A new name for a station.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
-#[serde(deny_unknown_fields)]
-pub struct Rename {
-    /// Name.
-    #[schema(min_length = 1, max_length = 80)]
-    pub name: String,
-    /// Version it was read at.
+    /// Of a tank: the medium in it, as `fast_oil`.
+    #[serde(default)]
+    pub medium: Option<String>,
+    /// Of a tank: how much, 0.5 to 2000 l.
+    #[serde(default)]
+    #[schema(minimum = 0.5, maximum = 2000)]
+    pub litres: Option<f64>,
+    /// Remark.
+    #[serde(default)]
+    #[schema(max_length = 500)]
+    pub note: String,
+    /// How it is reached, when it is connected.
+    #[serde(default)]
+    pub device: Option<Device>,
+    /// No longer used.
+    #[serde(default)]
+    pub retired: bool,
+    /// Version it was read at, for a change.
+    #[serde(default)]
     pub version: i64,
 }
 
-/// All stations.
+impl StationBody {
+    fn check(self) -> Result<NewStation, Faults> {
+        let mut c = Checker::default();
+        let kind = c.take(StationKind::parse(&self.kind));
+        let name = c.take(text("name", &self.name, (1, 80)));
+        let note = c.take(text("note", &self.note, (0, 500)));
+        c.take(parse_medium(self.medium.as_deref()));
+        let tank = kind == Some(StationKind::Tank);
+        if !tank && (self.medium.is_some() || self.litres.is_some()) {
+            c.refuse("medium", "Only a tank has a medium and a volume.");
+        }
+        let litres = self.litres.and_then(|l| c.take(Litres::check("litres", l)));
+        if let Some(device) = &self.device {
+            c.take(device.check().map_err(|f| f.under("device")));
+            if kind.is_some_and(|k| k.scale().is_none()) {
+                c.refuse(
+                    "device",
+                    "Nothing is to be read from a station of this kind.",
+                );
+            }
+        }
+        let parts = kind.zip(name).zip(note);
+        c.finish(parts.map(|((kind, name), note)| NewStation {
+            kind,
+            name,
+            medium: self.medium,
+            litres: litres.map(Litres::value),
+            note,
+            device: self.device,
+            retired: self.retired,
+        }))
+    }
+}
+
+/// All stations, those no longer used too.
 #[utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<Station>), Problems))]
 #[get("/stations")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Station>>, Problem> {
@@ -43,45 +95,143 @@ pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Station
 }
 
 /// Adds a station.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", request_body = NewStation,
+#[utoipa::path(context_path = "/api/v1", tag = "shop", request_body = StationBody,
     responses((status = 200, body = Station), Problems))]
 #[post("/stations", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
     me: SignedIn,
-    body: Body<NewStation>,
+    body: Body<StationBody>,
 ) -> Result<Json<Station>, Problem> {
-    let mut c = Checker::default();
-    let name = c.take(text("name", &body.0.name, (1, 80)));
-    if !KINDS.contains(&body.0.kind.as_str()) {
-        c.refuse_allowing(
-            "kind",
-            "There is no such kind of station.",
-            KINDS.join(", "),
-        );
-    }
-    let name = c.finish(name)?;
     let id = body.0.id.unwrap_or_else(Uuid::now_v7);
-    Ok(Json(
-        station::create(pool, me.workshop, id, &body.0.kind, &name).await?,
-    ))
+    let new = body.0.check()?;
+    Ok(Json(station::create(pool, me.workshop, id, &new).await?))
 }
 
-/// Renames a station.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = Uuid, Path)), request_body = Rename,
+/// Changes a station.
+#[utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = Uuid, Path)), request_body = StationBody,
     responses((status = 200, body = Station), Problems))]
 #[put("/stations/<id>", data = "<body>")]
-pub async fn rename(
+pub async fn update(
     pool: &State<PgPool>,
     me: SignedIn,
     id: Id,
-    body: Body<Rename>,
+    body: Body<StationBody>,
 ) -> Result<Json<Station>, Problem> {
-    let name = text("name", &body.0.name, (1, 80))?;
-    match station::rename(pool, me.workshop, id.0, &name, body.0.version).await {
+    let version = body.0.version;
+    let new = body.0.check()?;
+    let known = station::get(pool, me.workshop, id.0).await?;
+    if known.kind != new.kind {
+        return Err(Faults::one("kind", "A station stays what it is: add another one.").into());
+    }
+    match station::update(pool, me.workshop, id.0, &new, version).await {
         Err(Error::Stale) => Err(Problem::stale(
             &station::get(pool, me.workshop, id.0).await?,
         )),
         other => Ok(Json(other?)),
+    }
+}
+
+/// What a connected station says now.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct StationSays {
+    /// What it shows, its set point, and what is wrong.
+    #[serde(flatten)]
+    pub now: StationNow,
+    /// What it really is, by its last check, °C or HRC.
+    pub really: Option<f64>,
+}
+
+/// What every connected station says now.
+#[utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<StationSays>), Problems))]
+#[get("/stations/now")]
+pub async fn now(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<StationSays>>, Problem> {
+    let known = corrections_now(pool, me.workshop).await?;
+    let all = sample::now(pool, me.workshop).await?;
+    let said = all.into_iter().map(|now| StationSays {
+        really: now.value.map(|v| known.really(Some(now.station_id), v)),
+        now,
+    });
+    Ok(Json(said.collect()))
+}
+
+/// A set point to be sent.
+#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SetPoint {
+    /// As it is set, 0 to 1300 °C.
+    #[schema(minimum = 0, maximum = 1300)]
+    pub temperature_c: f64,
+}
+
+/// Sends a set point to a connected station.
+#[utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = Uuid, Path)), request_body = SetPoint,
+    responses((status = 200, body = Station), Problems))]
+#[put("/stations/<id>/set-point", data = "<body>")]
+pub async fn set_point(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+    body: Body<SetPoint>,
+) -> Result<Json<Station>, Problem> {
+    let known = station::get(pool, me.workshop, id.0).await?;
+    let set = Celsius::check("temperature_c", body.0.temperature_c)?;
+    if set.value() < 0.0 {
+        let sentence = "No fire is set so cool.";
+        return Err(Faults::with_allowed("temperature_c", sentence, "0 to 1300 °C").into());
+    }
+    let Some(Device::Modbus { map, .. }) = &known.device else {
+        let sentence = "This station is not connected by a set point: set it by hand.";
+        return Err(Error::not_now("temperature_c", sentence).into());
+    };
+    map.raw(set)?;
+    sample::want(pool, me.workshop, id.0, Some(set.value())).await?;
+    Ok(Json(known))
+}
+
+/// What a station did since it was loaded.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct Loaded {
+    /// Dip and recovery, corrected by its last check.
+    #[serde(flatten)]
+    pub recovery: Recovery,
+    /// The set point they are held against, °C; none when it tells none.
+    pub set_c: Option<f64>,
+}
+
+/// Most samples of a load that are looked at.
+const MOST_SAMPLES: i64 = 20_000;
+
+/// Dip and recovery of a station since a time, against its own set point.
+#[utoipa::path(context_path = "/api/v1", tag = "shop",
+    params(("id" = Uuid, Path), ("from_ms" = i64, Query, description = "Milliseconds since 1970")),
+    responses((status = 200, body = Loaded), Problems))]
+#[get("/stations/<id>/loaded?<from_ms>")]
+pub async fn loaded(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+    from_ms: Option<i64>,
+) -> Result<Json<Loaded>, Problem> {
+    station::get(pool, me.workshop, id.0).await?;
+    let now = OffsetDateTime::now_utc();
+    let from = from_ms
+        .and_then(|ms| OffsetDateTime::from_unix_timestamp_nanos(i128::from(ms) * 1_000_000).ok())
+        .ok_or_else(|| Faults::with_allowed("from_ms", "This is no time.", "ms since 1970"))?;
+    let samples = sample::between(pool, me.workshop, id.0, (from, now), MOST_SAMPLES).await?;
+    let set_c = samples.last().and_then(|s| s.set_value);
+    let seen: Vec<Sample> = samples.iter().map(of_store).collect();
+    Ok(Json(Loaded {
+        // Both as the station shows them: its correction moves them alike.
+        recovery: set_c.map_or_else(Recovery::default, |set| recovery(&seen, set)),
+        set_c,
+    }))
+}
+
+/// A stored sample as the core reads it.
+pub fn of_store(sample: &vatten_store::sample::Sample) -> Sample {
+    Sample {
+        at_ms: i64::try_from(sample.at.unix_timestamp_nanos() / 1_000_000).unwrap_or(i64::MAX),
+        celsius: sample.value,
     }
 }

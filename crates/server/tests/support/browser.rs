@@ -1,12 +1,11 @@
 //! The real server and a real headless browser for it.
 
+use super::process::{Group, Server, find_line};
 use fantoccini::wd::Capabilities;
 use fantoccini::{Client, ClientBuilder, Locator};
 use serde_json::json;
-use sqlx::{ConnectOptions, PgPool};
-use std::io::{BufRead, BufReader};
-use std::os::unix::process::CommandExt;
-use std::process::{Child, Command, Stdio};
+use sqlx::PgPool;
+use std::process::{Command, Stdio};
 use std::time::Duration;
 
 /// Keys, as WebDriver writes them.
@@ -21,43 +20,6 @@ pub fn number(text: &str) -> Option<f64> {
     text.split(' ').next()?.parse().ok()
 }
 
-/// A child in a process group of its own, which is ended with it.
-pub struct Group(Child);
-
-impl Group {
-    fn start(command: &mut Command) -> Self {
-        Self(
-            command
-                .process_group(0)
-                .stdin(Stdio::null())
-                .spawn()
-                .unwrap(),
-        )
-    }
-}
-
-impl Drop for Group {
-    fn drop(&mut self) {
-        let _ = Command::new("kill")
-            .args(["-KILL", "--", &format!("-{}", self.0.id())])
-            .status();
-        let _ = self.0.wait();
-    }
-}
-
-/// Reads a child's output until a line has `mark`; gives the line, or none when it ends before.
-fn find_line(child: &mut Child, mark: &str) -> Option<String> {
-    let output = child.stdout.take().unwrap();
-    let mut lines = BufReader::new(output).lines();
-    let found = lines
-        .by_ref()
-        .map_while(Result::ok)
-        .find(|line| line.contains(mark));
-    // Keep reading, so that the child never waits for a full pipe.
-    std::thread::spawn(move || lines.map_while(Result::ok).for_each(drop));
-    found
-}
-
 /// Types over everything in a field, as a person would.
 pub async fn rewrite(field: &fantoccini::elements::Element, text: &str) {
     // Control and A together, then let go.
@@ -69,33 +31,26 @@ pub async fn rewrite(field: &fantoccini::elements::Element, text: &str) {
 pub struct Stage {
     pub address: String,
     pub client: Client,
-    _driver: Group,
-    _server: Group,
-    profile: std::path::PathBuf,
+    pub driver: Group,
+    pub server: Server,
+    pub profile: std::path::PathBuf,
 }
 
 impl Stage {
     /// Starts the real server over the test's database, with the demo, and a browser of this size.
     pub async fn set(pool: &PgPool, width: u32, height: u32) -> Self {
-        let port = std::net::TcpListener::bind("127.0.0.1:0")
-            .unwrap()
-            .local_addr()
-            .unwrap()
-            .port();
-        let root = super::root();
-        let mut server = Group::start(
-            Command::new(env!("CARGO_BIN_EXE_vatten-server"))
-                .env(
-                    "VATTEN_DATABASE_URL",
-                    pool.connect_options().to_url_lossy().as_str(),
-                )
-                .env("VATTEN_PORT", port.to_string())
-                .env("VATTEN_WEB", root.join("web/dist"))
-                .env("VATTEN_DEMO", root.join("demo/brinholm.json"))
-                .env("VATTEN_CONNECTIONS", "6")
-                .stdout(Stdio::piped()),
-        );
-        find_line(&mut server.0, "Listening on").expect("the server starts");
+        let server = Server::over(pool);
+        let profile = std::env::temp_dir().join(format!("vatten-chrome-{}", server.port));
+        Self::browser(server, profile, width, height).await
+    }
+
+    /// A browser for a running server, with a profile that may have been used before.
+    pub async fn browser(
+        server: Server,
+        profile: std::path::PathBuf,
+        width: u32,
+        height: u32,
+    ) -> Self {
         // It takes a free port for IPv4 and then wants the same one for IPv6, which another driver may
         // hold by then: it is started again.
         let (driver, line) = (0..8)
@@ -116,7 +71,6 @@ impl Stage {
             .trim_end_matches('.')
             .parse()
             .unwrap();
-        let profile = std::env::temp_dir().join(format!("vatten-chrome-{port}"));
         let arguments = [
             "--headless=new",
             "--no-sandbox",
@@ -146,10 +100,10 @@ impl Stage {
             .await
             .unwrap();
         Self {
-            address: format!("http://127.0.0.1:{port}"),
+            address: server.address(),
             client,
-            _driver: driver,
-            _server: server,
+            driver,
+            server,
             profile,
         }
     }

@@ -11,6 +11,7 @@ use uuid::Uuid;
 use vatten_server::config::Config;
 
 pub mod browser;
+pub mod process;
 
 /// The repository.
 pub fn root() -> PathBuf {
@@ -34,6 +35,7 @@ pub fn config() -> Config {
         web,
         demo: None,
         behind_tls: false,
+        devices: vatten_server::device::reach::Reach::Off,
         connections: 5,
     }
 }
@@ -198,6 +200,11 @@ impl<'a> Asker<'a> {
 pub fn blade(steel: &str) -> Value {
     serde_json::json!({ "steel": steel, "shape": "net", "length_mm": 120, "width_mm": 22,
         "spine_mm": 2.5, "edge_mm": 0.8, "purpose": "all_round" })
+}
+
+/// What the steps of that example would do to a stored blade.
+pub fn predict_body(id: &str) -> Value {
+    serde_json::json!({ "blade_id": id, "steps": question()["steps"] })
 }
 
 /// The example of the interface: a plan for 1084.

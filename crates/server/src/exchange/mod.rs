@@ -1,5 +1,7 @@
 //! The open exchange format: a whole shop as one JSON file. `docs/format.md` describes it.
 
+mod station;
+
 use crate::body::text;
 use crate::predictor::{Depth, Predictor, station_names};
 use crate::problem::Problem;
@@ -31,8 +33,8 @@ use vatten_store::blade::{NewBlade, SteelRef};
 use vatten_store::finding::NewFinding;
 use vatten_store::reading::NewReading;
 use vatten_store::{
-    PgPool, WorkshopId, archive, bar, blade, clay, finding, firing, method, plan, reading, station,
-    steel, trial, workshop,
+    PgPool, WorkshopId, archive, bar, blade, clay, finding, firing, method, plan, reading, steel,
+    trial, workshop,
 };
 
 /// Name of the format.
@@ -60,7 +62,7 @@ pub struct ExchangeFile {
     pub workshop: String,
     /// Stations.
     #[serde(default)]
-    pub stations: Vec<StationFile>,
+    pub stations: Vec<station::StationFile>,
     /// House steels.
     #[serde(default)]
     pub steels: Vec<SteelFile>,
@@ -130,18 +132,6 @@ pub struct TrialFile {
     /// The house steel it became.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub steel_id: Option<Uuid>,
-}
-
-/// A station in an exchange file.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
-#[serde(deny_unknown_fields)]
-pub struct StationFile {
-    /// Id that steps and readings use.
-    pub id: Uuid,
-    /// `forge`, `kiln`, `oven` or `tester`.
-    pub kind: String,
-    /// Name.
-    pub name: String,
 }
 
 /// A house steel in an exchange file.
@@ -676,28 +666,7 @@ pub async fn import(
         Duration::ZERO
     };
     let mut c = Checker::default();
-    let known = station::list(pool, id).await?;
-    let mut stations = HashMap::new();
-    let mut new_stations = Vec::new();
-    for (i, s) in file.stations.iter().enumerate() {
-        let name =
-            c.take(text("name", &s.name, (1, 80)).map_err(|f| f.under(&format!("stations[{i}]"))));
-        if !station::KINDS.contains(&s.kind.as_str()) {
-            c.refuse_allowing(
-                format!("stations[{i}].kind"),
-                "There is no such kind of station.",
-                station::KINDS.join(", "),
-            );
-        }
-        let same = known
-            .iter()
-            .find(|k| k.kind == s.kind && k.name.to_lowercase() == s.name.trim().to_lowercase());
-        let to = same.map_or_else(Uuid::now_v7, |k| k.id);
-        stations.insert(s.id, to);
-        if let (None, Some(name)) = (same, name) {
-            new_stations.push((to, s.kind.as_str(), name));
-        }
-    }
+    let (stations, new_stations) = station::check(pool, id, &file.stations, shift, &mut c).await?;
     let known = steel::list(pool, id).await?;
     let mut steels = HashMap::new();
     let mut new_steels = Vec::new();
@@ -789,9 +758,7 @@ pub async fn import(
     }
     let ready = c.finish(Some(ready))?;
 
-    for (to, kind, name) in new_stations {
-        station::create(pool, id, to, kind, &name).await?;
-    }
+    station::create(pool, id, new_stations).await?;
     for (to, name, analysis, estimate) in new_steels {
         steel::create(pool, id, to, &name, &analysis, estimate.as_ref()).await?;
     }
@@ -995,15 +962,7 @@ pub async fn export(pool: &PgPool, id: WorkshopId) -> Result<ExchangeFile, Probl
         version: VERSION,
         exported_at: OffsetDateTime::now_utc(),
         workshop: workshop::get(pool, id).await?.name,
-        stations: station::list(pool, id)
-            .await?
-            .into_iter()
-            .map(|s| StationFile {
-                id: s.id,
-                kind: s.kind,
-                name: s.name,
-            })
-            .collect(),
+        stations: station::export(pool, id).await?,
         steels: steel::list(pool, id)
             .await?
             .into_iter()

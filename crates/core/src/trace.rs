@@ -1,0 +1,266 @@
+//! A temperature trace: what a thermocouple showed over time, and what that means for the steel.
+
+use crate::interval::Interval;
+use crate::temper;
+use crate::units::{Celsius, Quantity};
+use serde::{Deserialize, Serialize};
+
+/// A temperature at a time.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Sample {
+    /// Milliseconds since 1970.
+    pub at_ms: i64,
+    /// °C.
+    pub celsius: f64,
+}
+
+/// A fire is back at heat this close below its set point, °C.
+const BACK_WITHIN_C: f64 = 3.0;
+/// A smaller dip than this is a swing, °C.
+const DIP_C: f64 = 6.0;
+/// A hold counts from this close below its temperature, °C.
+const HELD_WITHIN_C: f64 = 6.0;
+/// Between two samples further apart nothing is known, s.
+pub const GAP_S: f64 = 300.0;
+/// Below this nothing tempers, °C.
+const TEMPERS_FROM_C: f64 = 90.0;
+
+/// What a fire did after it was loaded.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Recovery {
+    /// Coolest since loading, °C; none without a dip.
+    pub lowest_c: Option<f64>,
+    /// When it was back at heat, ms since 1970; none while it is not, or when it never dipped.
+    pub back_ms: Option<i64>,
+}
+
+/// Reads dip and recovery from samples since loading, oldest first, against the set point.
+#[must_use]
+pub fn recovery(samples: &[Sample], set_c: f64) -> Recovery {
+    let lowest = samples
+        .iter()
+        .enumerate()
+        .min_by(|a, b| a.1.celsius.total_cmp(&b.1.celsius));
+    let Some((at, low)) = lowest.filter(|(_, s)| s.celsius <= set_c - DIP_C) else {
+        return Recovery::default();
+    };
+    let back = samples[at..]
+        .iter()
+        .find(|s| s.celsius >= set_c - BACK_WITHIN_C);
+    Recovery {
+        lowest_c: Some(low.celsius),
+        back_ms: back.map(|s| s.at_ms),
+    }
+}
+
+/// A hold as it really was.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Held {
+    /// Time at heat: no cooler than 6 °C under what was planned, s.
+    pub at_heat_s: f64,
+    /// Mean while at heat, °C; none when it never was.
+    pub mean_c: Option<f64>,
+    /// Hottest, °C.
+    pub hottest_c: f64,
+    /// How far it went over what was planned, °C, 0 when it did not.
+    pub overshoot_c: f64,
+    /// How far it fell under what was planned between first and last being at heat, °C, 0 when it did not.
+    pub undershoot_c: f64,
+    /// Time that is not known, for want of samples, s.
+    pub unknown_s: f64,
+}
+
+/// Time between two samples that counts, s: none over a gap.
+fn between(a: Sample, b: Sample) -> Option<f64> {
+    let seconds = (b.at_ms - a.at_ms) as f64 / 1000.0;
+    (0.0..=GAP_S).contains(&seconds).then_some(seconds)
+}
+
+/// Reads a hold planned at `planned_c` from samples, oldest first; None without any.
+#[must_use]
+pub fn held(samples: &[Sample], planned_c: f64) -> Option<Held> {
+    let hottest_c = samples.iter().map(|s| s.celsius).reduce(f64::max)?;
+    let from = planned_c - HELD_WITHIN_C;
+    let (mut at_heat_s, mut sum, mut unknown_s) = (0.0, 0.0, 0.0);
+    for pair in samples.windows(2) {
+        let (a, b) = (pair[0], pair[1]);
+        let Some(seconds) = between(a, b) else {
+            unknown_s += (b.at_ms - a.at_ms).max(0) as f64 / 1000.0;
+            continue;
+        };
+        // The part of a straight line from a to b that lies over the limit.
+        let (low, high) = (a.celsius.min(b.celsius), a.celsius.max(b.celsius));
+        let share = if high <= from {
+            0.0
+        } else if low >= from {
+            1.0
+        } else {
+            (high - from) / (high - low)
+        };
+        at_heat_s += share * seconds;
+        sum += share * seconds * 0.5 * (high + low.max(from));
+    }
+    let hot = |s: &Sample| s.celsius >= from;
+    let inside = match (samples.iter().position(hot), samples.iter().rposition(hot)) {
+        (Some(first), Some(last)) => &samples[first..=last],
+        _ => &[],
+    };
+    let coolest = inside.iter().map(|s| s.celsius).reduce(f64::min);
+    Some(Held {
+        at_heat_s,
+        mean_c: (at_heat_s > 0.0).then(|| sum / at_heat_s),
+        hottest_c,
+        overshoot_c: (hottest_c - planned_c).max(0.0),
+        undershoot_c: coolest.map_or(0.0, |c| (planned_c - c).max(0.0)),
+        unknown_s,
+    })
+}
+
+/// A temper as it really was.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct RealTemper {
+    /// Hollomon–Jaffe parameter of all of it, K with hours and a constant of 20.
+    pub parameter: f64,
+    /// A steady temperature that does the same in the time that was planned, °C.
+    pub as_steady_c: f64,
+}
+
+/// What a trace tempers: the parameter carried along it, each interval adding its time to what came before,
+/// turned into time at its own temperature. None when it never got warm enough. `planned_s` must be above
+/// zero.
+#[must_use]
+pub fn real_temper(samples: &[Sample], planned_s: f64) -> Option<RealTemper> {
+    let mut parameter: Option<f64> = None;
+    for pair in samples.windows(2) {
+        let celsius = 0.5 * (pair[0].celsius + pair[1].celsius);
+        let Some(seconds) = between(pair[0], pair[1]).filter(|s| *s > 0.0) else {
+            continue;
+        };
+        if celsius < TEMPERS_FROM_C {
+            continue;
+        }
+        let t = Celsius::clamped(celsius);
+        let before = parameter.map_or(0.0, |p| temper::equivalent_hours(p, t));
+        parameter = Some(temper::parameter(t, before + seconds / 3600.0));
+    }
+    let parameter = parameter?;
+    let hours = (planned_s / 3600.0).max(1e-3);
+    Some(RealTemper {
+        parameter,
+        as_steady_c: parameter / (temper::CONSTANT + hours.log10()) - 273.15,
+    })
+}
+
+/// Where the temperature of a fire lies while it holds, °C: nine tenths of the time.
+#[must_use]
+pub fn swing(samples: &[Sample], planned_c: f64) -> Option<Interval> {
+    let mut held: Vec<f64> = samples
+        .iter()
+        .map(|s| s.celsius)
+        .filter(|c| (c - planned_c).abs() < 4.0 * HELD_WITHIN_C)
+        .collect();
+    held.sort_by(f64::total_cmp);
+    let at = |share: f64| {
+        held.get((share * held.len().checked_sub(1)? as f64) as usize)
+            .copied()
+    };
+    Some(Interval {
+        middle: at(0.5)?,
+        low: at(0.05)?,
+        high: at(0.95)?,
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    /// A sample every ten seconds.
+    fn every_ten(values: impl IntoIterator<Item = f64>) -> Vec<Sample> {
+        let values = values.into_iter().enumerate();
+        values
+            .map(|(i, celsius)| Sample {
+                at_ms: 10_000 * i as i64,
+                celsius,
+            })
+            .collect()
+    }
+
+    #[test]
+    fn a_loaded_kiln_dips_and_is_back() {
+        let samples = every_ten([815.0, 800.0, 782.0, 790.0, 803.0, 811.0, 813.0, 816.0]);
+        let r = recovery(&samples, 815.0);
+        assert_eq!((r.lowest_c, r.back_ms), (Some(782.0), Some(60_000)));
+        assert_eq!(recovery(&samples[..5], 815.0).back_ms, None);
+        // A swing is no dip.
+        assert_eq!(
+            recovery(&every_ten([815.0, 811.0, 816.0]), 815.0),
+            Recovery::default()
+        );
+    }
+
+    #[test]
+    fn a_hold_counts_while_it_is_at_heat() {
+        let ramp = (0..30).map(|i| 500.0 + 10.0 * f64::from(i));
+        let hold = [800.0; 31];
+        let samples = every_ten(ramp.chain(hold).chain([820.0, 780.0, 800.0, 300.0]));
+        let h = held(&samples, 800.0).unwrap();
+        assert!((h.at_heat_s - 345.0).abs() < 20.0, "{h:?}");
+        assert_eq!((h.overshoot_c, h.undershoot_c), (20.0, 20.0));
+        assert!((h.mean_c.unwrap() - 801.0).abs() < 2.0);
+        assert!(held(&[], 800.0).is_none());
+        let never = held(&every_ten([20.0, 300.0]), 800.0).unwrap();
+        assert_eq!((never.at_heat_s, never.mean_c), (0.0, None));
+    }
+
+    #[test]
+    fn nothing_is_known_over_a_gap() {
+        let mut samples = every_ten([800.0; 13]);
+        for s in &mut samples[6..] {
+            s.at_ms += 3_600_000;
+        }
+        let h = held(&samples, 800.0).unwrap();
+        assert_eq!(h.at_heat_s, 110.0);
+        assert_eq!(h.unknown_s, 3_610.0);
+    }
+
+    #[test]
+    fn a_steady_temper_is_what_it_says() {
+        let samples = every_ten([205.0; 721]);
+        let t = real_temper(&samples, 7200.0).unwrap();
+        assert!((t.as_steady_c - 205.0).abs() < 0.01, "{t:?}");
+        let wanted = temper::parameter(Celsius::clamped(205.0), 2.0);
+        assert!((t.parameter - wanted).abs() < 0.5);
+        assert!(real_temper(&every_ten([20.0; 700]), 7200.0).is_none());
+    }
+
+    #[test]
+    fn the_hot_half_hour_tells_most() {
+        let swings =
+            |by: f64| every_ten((0..721).map(|i| 205.0 + by * (f64::from(i) / 30.0).sin()));
+        let (calm, wild) = (
+            real_temper(&swings(0.0), 7200.0),
+            real_temper(&swings(20.0), 7200.0),
+        );
+        let above = wild.unwrap().as_steady_c - calm.unwrap().as_steady_c;
+        assert!((2.0..12.0).contains(&above), "{above}");
+        let s = swing(&swings(10.0), 205.0).unwrap();
+        assert!((s.low - 195.0).abs() < 2.0 && (s.high - 215.0).abs() < 2.0);
+    }
+
+    proptest! {
+        #[test]
+        fn two_halves_are_the_whole(cut in 1usize..700, t in 120.0..600.0_f64) {
+            let samples = every_ten([t; 721]);
+            let whole = real_temper(&samples, 7200.0).unwrap().parameter;
+            let mut doubled = samples.clone();
+            doubled.insert(cut, Sample { at_ms: samples[cut].at_ms - 5_000, celsius: t });
+            let again = real_temper(&doubled, 7200.0).unwrap().parameter;
+            prop_assert!((whole - again).abs() < 1e-6 * whole);
+        }
+    }
+}

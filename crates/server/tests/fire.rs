@@ -1,0 +1,479 @@
+//! What happens at the fire: stations and their checks, devices, changes told to every server.
+
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    reason = "tests"
+)]
+
+mod support;
+
+use rstest::rstest;
+use serde_json::{Value, json};
+use sqlx::{ConnectOptions, PgPool};
+use std::io::{BufRead, BufReader, Write};
+use std::net::TcpStream;
+use std::time::{Duration, Instant};
+use support::process::Server;
+use support::{Asker, predict_body, server};
+use vatten_standins::furnace::Furnace;
+use vatten_standins::kiln::Kiln;
+use vatten_standins::tester::Tester;
+
+async fn station(me: &Asker<'_>, kind: &str, name: &str) -> String {
+    let body = json!({ "kind": kind, "name": name });
+    me.post("/api/v1/stations", &body).await.id()
+}
+
+/// Waits until `good` finds something; patient, since two cores may be busy.
+async fn until<T>(what: &str, mut good: impl AsyncFnMut() -> Option<T>) -> T {
+    let begun = Instant::now();
+    loop {
+        if let Some(found) = good().await {
+            return found;
+        }
+        assert!(begun.elapsed() < Duration::from_secs(40), "{what}");
+        rocket::tokio::time::sleep(Duration::from_millis(100)).await;
+    }
+}
+
+#[rstest]
+#[case(json!({ "kind": "anvil", "name": "A" }), "kind")]
+#[case(json!({ "kind": "kiln", "name": " " }), "name")]
+#[case(json!({ "kind": "kiln", "name": "A", "medium": "water" }), "medium")]
+#[case(json!({ "kind": "tank", "name": "A", "medium": "soup" }), "medium")]
+#[case(json!({ "kind": "tank", "name": "A", "litres": 0 }), "litres")]
+#[case(json!({ "kind": "kiln", "name": "A",
+    "device": { "speaks": "lines", "host": "a b", "port": 1, "pattern": "{value}" } }), "device.host")]
+#[case(json!({ "kind": "magnet", "name": "A",
+    "device": { "speaks": "lines", "host": "a", "port": 1, "pattern": "{value}" } }), "device")]
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_station_that_cannot_be_is_refused(
+    #[ignore] pool: PgPool,
+    #[case] body: Value,
+    #[case] field: &str,
+) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let answer = me.post("/api/v1/stations", &body).await;
+    assert_eq!(
+        (answer.status, answer.fields()),
+        (422, vec![field]),
+        "{body}"
+    );
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_check_of_the_oven_moves_every_prediction(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let oven = station(&me, "oven", "Bench oven").await;
+    let blade = me.blade("1084").await;
+    let ask = async || {
+        let body = predict_body(&blade);
+        me.post("/api/v1/predict", &body).await.ok()
+    };
+    let hrc = |p: &Value| p["hardness"]["tempered"]["middle"].as_f64().unwrap();
+    let before = ask().await;
+    let path = format!("/api/v1/stations/{oven}/calibrations");
+    let check = json!({ "against": "thermometer", "points": [[150, 158], [250, 264]] });
+    let kept = me.post(&path, &check).await.ok();
+    let after = ask().await;
+    assert!(
+        hrc(&after) < hrc(&before) - 0.4,
+        "{} {}",
+        hrc(&after),
+        hrc(&before)
+    );
+    let said = after["reasons"].as_array().unwrap().iter();
+    assert!(said.clone().any(|r| {
+        r["text"]
+            .as_str()
+            .unwrap()
+            .starts_with("Bench oven runs 11 °C hot")
+    }));
+    // The next check says how far it moved; a withdrawn one is kept, but no longer used.
+    let moved = json!({ "against": "thermometer", "points": [[150, 160], [250, 266]] });
+    let second = me.post(&path, &moved).await.ok();
+    assert!((second["drift"].as_f64().unwrap() - 2.0).abs() < 1e-9);
+    for id in [&kept["id"], &second["id"]] {
+        let path = format!("{path}/{}", id.as_str().unwrap());
+        assert_eq!(me.delete(&path).await.status, 204);
+    }
+    assert!((hrc(&ask().await) - hrc(&before)).abs() < 1e-9);
+    let all = me.get("/api/v1/calibrations").await.ok();
+    assert_eq!(all.as_array().unwrap().len(), 2);
+}
+
+#[rstest]
+#[case("oven", json!({ "against": "blocks", "points": [[60, 60]] }), "against")]
+#[case("tester", json!({ "against": "blocks", "points": [[71, 66]] }), "points[0][0]")]
+#[case("tester", json!({ "against": "blocks", "points": [] }), "points")]
+#[case("oven", json!({ "against": "thermometer", "points": [[200, 400]] }), "points[0][1]")]
+#[case("kiln", json!({ "against": "ice_and_boiling_water", "points": [[1, 0]] }), "points")]
+#[case("kiln", json!({ "against": "ice_and_boiling_water", "points": [[1, 0], [99, 0]], "altitude_m": 99_999 }), "altitude_m")]
+#[case("magnet", json!({ "against": "thermometer", "points": [[20, 20]] }), "against")]
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_check_that_cannot_be_is_refused(
+    #[ignore] pool: PgPool,
+    #[case] kind: &str,
+    #[case] body: Value,
+    #[case] field: &str,
+) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let id = station(&me, kind, "It").await;
+    let answer = me
+        .post(&format!("/api/v1/stations/{id}/calibrations"), &body)
+        .await;
+    assert_eq!(
+        (answer.status, answer.fields()),
+        (422, vec![field]),
+        "{body}"
+    );
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_kiln_is_read_set_and_missed(pool: PgPool) {
+    let kiln = Kiln::new(Furnace::at_heat(815.0), 1.0);
+    let (address, serving) = kiln.serve(0).await.unwrap();
+    let serving = rocket::tokio::spawn(serving);
+    let server = Server::over(&pool);
+    let cookie = server.demo();
+    let all = server
+        .json("GET", "/api/v1/stations", &cookie, &Value::Null)
+        .unwrap();
+    let bench = all
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|s| s["name"] == "Bench kiln")
+        .unwrap();
+    let id = bench["id"].as_str().unwrap();
+    let device = json!({ "speaks": "modbus", "host": "127.0.0.1", "port": address.port(),
+        "map": { "unit": 1, "per_degree": 10, "temperature": { "address": 0, "table": "input" },
+            "set_point": { "address": 0 } } });
+    let body = json!({ "kind": "kiln", "name": "Bench kiln", "device": device, "version": bench["version"] });
+    server
+        .json("PUT", &format!("/api/v1/stations/{id}"), &cookie, &body)
+        .unwrap();
+    let now = || {
+        let all = server.json("GET", "/api/v1/stations/now", &cookie, &Value::Null)?;
+        all.as_array()?
+            .iter()
+            .find(|s| s["station_id"] == id)
+            .cloned()
+    };
+    let read = until("it is read", async || {
+        now().filter(|n| n["value"].is_number())
+    })
+    .await;
+    assert!(
+        (read["value"].as_f64().unwrap() - 815.0).abs() < 15.0,
+        "{read}"
+    );
+    // The last check of the demo kiln says that it runs cool.
+    assert!(read["really"].as_f64().unwrap() < read["value"].as_f64().unwrap());
+    let set = json!({ "temperature_c": 790.5 });
+    server
+        .json(
+            "PUT",
+            &format!("/api/v1/stations/{id}/set-point"),
+            &cookie,
+            &set,
+        )
+        .unwrap();
+    until("it is set", async || {
+        now().filter(|n| n["set_value"] == json!(790.5) && n["wanted_c"].is_null())
+    })
+    .await;
+    assert_eq!(kiln.set_c(), 790.5);
+    kiln.break_sensor(true);
+    let told = until("rubbish is told", async || {
+        now().filter(|n| n["trouble"].is_string())
+    })
+    .await;
+    assert!(
+        told["trouble"].as_str().unwrap().contains("no temperature"),
+        "{told}"
+    );
+    kiln.break_sensor(false);
+    until("it is well again", async || {
+        now().filter(|n| n["trouble"].is_null())
+    })
+    .await;
+    serving.abort();
+    until("it is missed", async || {
+        now().filter(|n| n["trouble"].is_string())
+    })
+    .await;
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_tester_sends_its_readings(pool: PgPool) {
+    let tester = Tester::default();
+    let (address, serving) = tester.serve(0).await.unwrap();
+    rocket::tokio::spawn(serving);
+    let server = Server::over(&pool);
+    let cookie = server.demo();
+    let all = server
+        .json("GET", "/api/v1/stations", &cookie, &Value::Null)
+        .unwrap();
+    let bench = all
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|s| s["kind"] == "tester")
+        .unwrap();
+    let id = bench["id"].as_str().unwrap();
+    let device = json!({ "speaks": "lines", "host": "127.0.0.1", "port": address.port(), "pattern": "HRC {value}" });
+    let body = json!({ "kind": "tester", "name": bench["name"], "device": device, "version": bench["version"] });
+    server
+        .json("PUT", &format!("/api/v1/stations/{id}"), &cookie, &body)
+        .unwrap();
+    until("somebody listens", async || {
+        (tester.listeners() > 0).then_some(())
+    })
+    .await;
+    let now = |field: &str, good: &dyn Fn(&Value) -> bool| {
+        let all = server.json("GET", "/api/v1/stations/now", &cookie, &Value::Null)?;
+        let mine = all
+            .as_array()?
+            .iter()
+            .find(|s| s["station_id"] == id)?
+            .clone();
+        good(&mine[field]).then_some(mine)
+    };
+    tester.press(61.4);
+    until("the reading is there", async || {
+        now("value", &|v| *v == json!(61.4))
+    })
+    .await;
+    tester.send("\u{7}\u{7f}?? HRB 99");
+    let told = until("rubbish is told", async || {
+        now("trouble", &Value::is_string)
+    })
+    .await;
+    assert!(
+        told["trouble"]
+            .as_str()
+            .unwrap()
+            .contains("does not look like"),
+        "{told}"
+    );
+    tester.press(61.4);
+    until("it goes on", async || now("trouble", &Value::is_null)).await;
+}
+
+/// Lines of the event stream of a server, from now on.
+fn listen(server: &Server, cookie: &str) -> BufReader<TcpStream> {
+    let mut stream = TcpStream::connect(("127.0.0.1", server.port)).unwrap();
+    stream
+        .set_read_timeout(Some(Duration::from_secs(30)))
+        .unwrap();
+    write!(
+        stream,
+        "GET /api/v1/live HTTP/1.1\r\nHost: x\r\nCookie: {cookie}\r\n\r\n"
+    )
+    .unwrap();
+    let mut lines = BufReader::new(stream);
+    find(&mut lines, "event:gap");
+    lines
+}
+
+fn find(lines: &mut BufReader<TcpStream>, mark: &str) -> String {
+    let mut line = String::new();
+    loop {
+        line.clear();
+        assert!(
+            lines.read_line(&mut line).unwrap() > 0,
+            "the stream ended before {mark}"
+        );
+        if line.contains(mark) {
+            return line;
+        }
+    }
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn two_servers_tell_the_same_within_a_second(pool: PgPool) {
+    let (a, b) = (Server::over(&pool), Server::over(&pool));
+    let cookie = a.demo();
+    let mut heard = listen(&b, &cookie);
+    // The listening itself begins with a gap once the database answers.
+    find(&mut heard, "event:gap");
+    let rack = a
+        .json("GET", "/api/v1/blades", &cookie, &Value::Null)
+        .unwrap();
+    let free = rack
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|r| r["plan_frozen"] == false)
+        .unwrap();
+    let id = free["id"].as_str().unwrap();
+    let plan = a
+        .json(
+            "GET",
+            &format!("/api/v1/blades/{id}/plan"),
+            &cookie,
+            &Value::Null,
+        )
+        .unwrap();
+    let start = json!({ "plan_version": plan["version"] });
+    let firing = a
+        .json(
+            "POST",
+            &format!("/api/v1/blades/{id}/firings"),
+            &cookie,
+            &start,
+        )
+        .unwrap();
+    let firing = firing["id"].as_str().unwrap();
+    find(&mut heard, firing);
+    let begun = Instant::now();
+    let confirm = json!({ "kind": "confirm", "beat": 0 });
+    a.json(
+        "POST",
+        &format!("/api/v1/firings/{firing}/events"),
+        &cookie,
+        &confirm,
+    )
+    .unwrap();
+    find(&mut heard, firing);
+    assert!(
+        begun.elapsed() < Duration::from_secs(1),
+        "{:?}",
+        begun.elapsed()
+    );
+    let there = b
+        .json(
+            "GET",
+            &format!("/api/v1/firings/{firing}"),
+            &cookie,
+            &Value::Null,
+        )
+        .unwrap();
+    assert_eq!(there["state"]["position"], 1);
+    // Nobody hears of another shop's blades.
+    let other = json!({ "workshop": "South", "name": "S", "email": "s@south.example", "password": "a few long words" });
+    let (head, _) = b
+        .send("POST", "/api/v1/signup", "", &other.to_string())
+        .unwrap();
+    let line = head
+        .lines()
+        .find(|l| l.to_lowercase().starts_with("set-cookie: "))
+        .unwrap();
+    let stranger = line[12..].split(';').next().unwrap();
+    let mut elsewhere = listen(&a, stranger);
+    find(&mut elsewhere, "event:gap");
+    let confirm = json!({ "kind": "confirm", "beat": 1 });
+    a.json(
+        "POST",
+        &format!("/api/v1/firings/{firing}/events"),
+        &cookie,
+        &confirm,
+    )
+    .unwrap();
+    let station = json!({ "kind": "oven", "name": "Mine" });
+    let made = a
+        .json("POST", "/api/v1/stations", stranger, &station)
+        .unwrap();
+    let line = find(&mut elsewhere, "\"noun\"");
+    assert!(line.contains(made["id"].as_str().unwrap()), "{line}");
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn what_lies_in_the_future_did_not_happen(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let blade = me.blade("1084").await;
+    let firing = me.start(&blade).await;
+    let path = format!("/api/v1/firings/{}/events", firing["id"].as_str().unwrap());
+    let event = json!({ "kind": "confirm", "beat": 0, "at": "2099-01-01T00:00:00Z" });
+    let answer = me.post(&path, &event).await;
+    assert_eq!((answer.status, answer.fields()), (422, vec!["at"]));
+    // A blade that is being fired is not fired once more.
+    let plan = me.get(&format!("/api/v1/blades/{blade}/plan")).await.ok();
+    let start = json!({ "plan_version": plan["version"] });
+    let twice = me
+        .post(&format!("/api/v1/blades/{blade}/firings"), &start)
+        .await;
+    assert_eq!((twice.status, twice.fields()), (409, vec!["plan_version"]));
+    assert_eq!(
+        me.get("/api/v1/firings")
+            .await
+            .ok()
+            .as_array()
+            .unwrap()
+            .len(),
+        1
+    );
+}
+
+/// Whatever was answered is there after the process died in the middle of the next one.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_killed_server_loses_no_event(pool: PgPool) {
+    let url = pool.connect_options().to_url_lossy().to_string();
+    let mut server = Server::start(&url, None);
+    let cookie = server.demo();
+    let rack = server
+        .json("GET", "/api/v1/blades", &cookie, &Value::Null)
+        .unwrap();
+    let free = rack
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|r| r["plan_frozen"] == false)
+        .unwrap();
+    let id = free["id"].as_str().unwrap();
+    let plan = server
+        .json(
+            "GET",
+            &format!("/api/v1/blades/{id}/plan"),
+            &cookie,
+            &Value::Null,
+        )
+        .unwrap();
+    let start = json!({ "plan_version": plan["version"] });
+    let path = format!("/api/v1/blades/{id}/firings");
+    let firing = server.json("POST", &path, &cookie, &start).unwrap();
+    let path = format!("/api/v1/firings/{}", firing["id"].as_str().unwrap());
+    let beats = firing["beats"].as_array().unwrap().len().min(8);
+    let mut answered = 0;
+    for beat in 0..beats {
+        let event = json!({ "id": format!("01900000-0000-7000-8000-{beat:012}"), "kind": "confirm", "beat": beat });
+        // Every other time it dies while it works on the event: a moment later each time.
+        if beat % 2 == 1 {
+            let port = server.port;
+            let body = event.to_string();
+            let mut stream = TcpStream::connect(("127.0.0.1", port)).unwrap();
+            write!(
+                stream,
+                "POST {path}/events HTTP/1.1\r\nHost: 127.0.0.1:{port}\r\nCookie: {cookie}\r\n\
+                 Content-Type: application/json\r\nContent-Length: {}\r\n\r\n{body}",
+                body.len()
+            )
+            .unwrap();
+            std::thread::sleep(Duration::from_millis(2 * beat as u64));
+            server.group.kill();
+            server = Server::start(&url, None);
+            let state = server.json("GET", &path, &cookie, &Value::Null).unwrap();
+            let there = state["state"]["position"].as_u64().unwrap() as usize;
+            assert!(
+                there == answered || there == answered + 1,
+                "{there} of {answered}"
+            );
+        }
+        // Sent again, as the device does: it happens once.
+        server
+            .json("POST", &format!("{path}/events"), &cookie, &event)
+            .unwrap();
+        answered = beat + 1;
+        let events = server
+            .json("GET", &format!("{path}/events"), &cookie, &Value::Null)
+            .unwrap();
+        assert_eq!(events.as_array().unwrap().len(), answered);
+    }
+}

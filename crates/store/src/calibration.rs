@@ -1,0 +1,161 @@
+//! Checks of stations. They are never changed, only withdrawn.
+
+use crate::Error;
+use crate::workshop::{WorkshopId, records_changed};
+use serde::Serialize;
+use sqlx::PgPool;
+use sqlx::types::Json;
+use time::OffsetDateTime;
+use uuid::Uuid;
+use vatten_core::calibration::{Against, Calibration, Checks};
+
+/// A check as it was read.
+#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+pub struct CalibrationRow {
+    /// Id.
+    pub id: Uuid,
+    /// The station.
+    pub station_id: Uuid,
+    /// What it was checked against.
+    pub against: Against,
+    /// What it showed and what really was, `[shown, really]`, °C or HRC.
+    pub points: Calibration,
+    /// Remark.
+    pub note: String,
+    /// When.
+    #[serde(with = "time::serde::rfc3339")]
+    pub done_at: OffsetDateTime,
+    /// Withdrawn since: kept, not used.
+    #[serde(with = "time::serde::rfc3339::option")]
+    pub withdrawn_at: Option<OffsetDateTime>,
+    /// How far it moved since the check before, °C or HRC.
+    pub drift: Option<f64>,
+}
+
+/// A check to be kept.
+#[derive(Debug, Clone, PartialEq)]
+pub struct NewCalibration {
+    /// Id, made by the client.
+    pub id: Uuid,
+    /// What it was checked against.
+    pub against: Against,
+    /// What was read.
+    pub points: Calibration,
+    /// Remark.
+    pub note: String,
+    /// When.
+    pub done_at: OffsetDateTime,
+}
+
+/// All checks of the shop's stations, oldest first, withdrawn ones too.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<CalibrationRow>, Error> {
+    let rows = sqlx::query!(
+        r#"select id, station_id, against, points as "points: Json<Calibration>", note, done_at, withdrawn_at
+           from calibration where workshop_id = $1 order by done_at, id"#,
+        workshop.uuid()
+    )
+    .fetch_all(pool)
+    .await?;
+    let mut all: Vec<CalibrationRow> = Vec::with_capacity(rows.len());
+    for r in rows {
+        let points = r.points.0;
+        let earlier = all
+            .iter()
+            .rev()
+            .find(|c| c.station_id == r.station_id && c.withdrawn_at.is_none());
+        all.push(CalibrationRow {
+            drift: earlier.map(|e| points.drift_since(&e.points)),
+            id: r.id,
+            station_id: r.station_id,
+            against: serde_json::from_value(r.against.into())?,
+            points,
+            note: r.note,
+            done_at: r.done_at,
+            withdrawn_at: r.withdrawn_at,
+        });
+    }
+    Ok(all)
+}
+
+/// The checks that count, to be asked what was in force when.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn checks(pool: &PgPool, workshop: WorkshopId) -> Result<Checks, Error> {
+    let rows = sqlx::query!(
+        r#"select station_id, points as "points: Json<Calibration>", done_at from calibration
+           where workshop_id = $1 and withdrawn_at is null order by done_at, id"#,
+        workshop.uuid()
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| (r.station_id, r.done_at.unix_timestamp(), r.points.0))
+        .collect())
+}
+
+/// Keeps a check; the same id again changes nothing.
+///
+/// # Errors
+/// [`Error::NotFound`] when the shop has no such station.
+pub async fn create(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    station: Uuid,
+    new: &NewCalibration,
+) -> Result<CalibrationRow, Error> {
+    crate::station::get(pool, workshop, station).await?;
+    let against = serde_json::to_value(new.against)?;
+    let mut tx = pool.begin().await?;
+    sqlx::query!(
+        "insert into calibration (id, workshop_id, station_id, against, points, note, done_at)
+         values ($1, $2, $3, $4, $5, $6, $7) on conflict (id) do nothing",
+        new.id,
+        workshop.uuid(),
+        station,
+        against.as_str(),
+        serde_json::to_value(&new.points)?,
+        new.note,
+        new.done_at
+    )
+    .execute(&mut *tx)
+    .await?;
+    records_changed(&mut tx, workshop).await?;
+    tx.commit().await?;
+    let all = list(pool, workshop).await?;
+    all.into_iter()
+        .find(|c| c.id == new.id)
+        .ok_or(Error::NotFound)
+}
+
+/// Withdraws a check: kept and shown, no longer used.
+///
+/// # Errors
+/// [`Error::NotFound`].
+pub async fn withdraw(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    station: Uuid,
+    id: Uuid,
+) -> Result<(), Error> {
+    let mut tx = pool.begin().await?;
+    let done = sqlx::query!(
+        "update calibration set withdrawn_at = coalesce(withdrawn_at, now())
+         where workshop_id = $1 and station_id = $2 and id = $3",
+        workshop.uuid(),
+        station,
+        id
+    )
+    .execute(&mut *tx)
+    .await?;
+    if done.rows_affected() == 0 {
+        return Err(Error::NotFound);
+    }
+    records_changed(&mut tx, workshop).await?;
+    tx.commit().await?;
+    Ok(())
+}

@@ -1,0 +1,229 @@
+//! What connected devices say, and which server process listens to which.
+
+use crate::Error;
+use crate::workshop::WorkshopId;
+use serde::Serialize;
+use sqlx::PgPool;
+use sqlx::types::Json;
+use time::{Duration, OffsetDateTime};
+use uuid::Uuid;
+use vatten_core::device::Device;
+
+/// The newest word of a connected station.
+#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+pub struct StationNow {
+    /// The station.
+    pub station_id: Uuid,
+    /// When it said so; none when it never did.
+    #[serde(with = "time::serde::rfc3339::option")]
+    pub at: Option<OffsetDateTime>,
+    /// What it showed, °C or HRC, uncorrected.
+    pub value: Option<f64>,
+    /// Its set point, °C.
+    pub set_value: Option<f64>,
+    /// What is wrong, in a sentence; none while it answers.
+    pub trouble: Option<String>,
+    /// A set point on its way to it, °C.
+    pub wanted_c: Option<f64>,
+}
+
+/// One sample of a station.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Sample {
+    /// When.
+    pub at: OffsetDateTime,
+    /// What it showed.
+    pub value: f64,
+    /// Its set point.
+    pub set_value: Option<f64>,
+}
+
+/// A device that a server process shall listen to.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Held {
+    /// The shop.
+    pub workshop: WorkshopId,
+    /// The station.
+    pub station: Uuid,
+    /// How it is reached.
+    pub device: Device,
+}
+
+/// The newest word of every connected station of a shop.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn now(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<StationNow>, Error> {
+    Ok(sqlx::query_as!(
+        StationNow,
+        "select n.station_id, n.at, n.value, n.set_value, n.trouble, n.wanted_c from station_now n
+         join station s on s.workshop_id = n.workshop_id and s.id = n.station_id
+         where n.workshop_id = $1 and s.device is not null and s.retired_at is null",
+        workshop.uuid()
+    )
+    .fetch_all(pool)
+    .await?)
+}
+
+/// Takes, or keeps, the devices that nobody else listens to, until `holder` says so again within `span`.
+/// One statement: two processes never hold the same one.
+///
+/// # Errors
+/// The database cannot be reached.
+pub async fn hold(pool: &PgPool, holder: Uuid, span: Duration) -> Result<Vec<Held>, Error> {
+    let until = OffsetDateTime::now_utc() + span;
+    let rows = sqlx::query!(
+        r#"with taken as (
+               insert into station_now as n (workshop_id, station_id, held_by, held_until)
+               select workshop_id, id, $1, $2 from station where device is not null and retired_at is null
+               on conflict (workshop_id, station_id) do update set held_by = $1, held_until = $2
+                   where n.held_by = $1 or n.held_until is null or n.held_until < now()
+               returning n.workshop_id, n.station_id
+           )
+           select s.workshop_id, s.id, s.device as "device!: Json<Device>"
+           from taken t join station s on s.workshop_id = t.workshop_id and s.id = t.station_id"#,
+        holder,
+        until
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| Held {
+            workshop: WorkshopId::new(r.workshop_id),
+            station: r.id,
+            device: r.device.0,
+        })
+        .collect())
+}
+
+/// Lets go of everything, at the end of a process.
+///
+/// # Errors
+/// The database cannot be reached.
+pub async fn release(pool: &PgPool, holder: Uuid) -> Result<(), Error> {
+    sqlx::query!(
+        "update station_now set held_by = null, held_until = null where held_by = $1",
+        holder
+    )
+    .execute(pool)
+    .await?;
+    Ok(())
+}
+
+/// Takes a sample as the newest, keeps it in the trace when told to, and answers with the set point that is
+/// to be sent, if any.
+///
+/// # Errors
+/// The database cannot be reached.
+pub async fn add(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    station: Uuid,
+    sample: Sample,
+    keep: bool,
+) -> Result<Option<f64>, Error> {
+    Ok(sqlx::query_scalar!(
+        "with kept as (
+             insert into sample (workshop_id, station_id, at, value, set_value)
+             select $1, $2, $3, $4, $5 where $6::bool on conflict do nothing
+         )
+         update station_now set at = $3, value = $4, set_value = $5, trouble = null
+         where workshop_id = $1 and station_id = $2 returning wanted_c",
+        workshop.uuid(),
+        station,
+        sample.at,
+        sample.value,
+        sample.set_value,
+        keep
+    )
+    .fetch_optional(pool)
+    .await?
+    .flatten())
+}
+
+/// Says that a device is there.
+///
+/// # Errors
+/// The database cannot be reached.
+pub async fn well(pool: &PgPool, workshop: WorkshopId, station: Uuid) -> Result<(), Error> {
+    sqlx::query!(
+        "update station_now set trouble = null where workshop_id = $1 and station_id = $2",
+        workshop.uuid(),
+        station
+    )
+    .execute(pool)
+    .await?;
+    Ok(())
+}
+
+/// Says what is wrong with a device.
+///
+/// # Errors
+/// The database cannot be reached.
+pub async fn trouble(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    station: Uuid,
+    text: &str,
+) -> Result<(), Error> {
+    sqlx::query!(
+        "update station_now set trouble = $3 where workshop_id = $1 and station_id = $2",
+        workshop.uuid(),
+        station,
+        text
+    )
+    .execute(pool)
+    .await?;
+    Ok(())
+}
+
+/// Asks for a set point; whoever listens to the device sends it.
+///
+/// # Errors
+/// [`Error::NotNow`] when no server listens to it yet.
+pub async fn want(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    station: Uuid,
+    celsius: Option<f64>,
+) -> Result<(), Error> {
+    let done = sqlx::query!(
+        "update station_now set wanted_c = $3 where workshop_id = $1 and station_id = $2",
+        workshop.uuid(),
+        station,
+        celsius
+    )
+    .execute(pool)
+    .await?;
+    if done.rows_affected() == 0 {
+        let sentence = "Nothing listens to this station yet: try again in a few seconds.";
+        return Err(Error::not_now("temperature_c", sentence));
+    }
+    Ok(())
+}
+
+/// The samples of a station between two times, oldest first, at most `limit`.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn between(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    station: Uuid,
+    (from, to): (OffsetDateTime, OffsetDateTime),
+    limit: i64,
+) -> Result<Vec<Sample>, Error> {
+    Ok(sqlx::query_as!(
+        Sample,
+        "select at, value, set_value from sample
+         where workshop_id = $1 and station_id = $2 and at between $3 and $4 order by at limit $5",
+        workshop.uuid(),
+        station,
+        from,
+        to,
+        limit
+    )
+    .fetch_all(pool)
+    .await?)
+}
