@@ -12,6 +12,7 @@ import type { Units } from "./quantity/parse";
 import { UnitsProvider, useUnits } from "./quantity/units";
 import { RackPage } from "./rack/rack";
 import { ShopPage } from "./shop/shop";
+import { StationsPage } from "./stations/stations";
 import { BarsPage } from "./steels/bars";
 import { ComparePage } from "./steels/compare";
 import { SteelsPage } from "./steels/steels";
@@ -35,6 +36,7 @@ function Shell({ session }: { session: Session }) {
             Rack
           </NavLink>
           <NavLink to="/steels">Steels</NavLink>
+          <NavLink to="/stations">Stations</NavLink>
           <NavLink to="/lessons">Lessons</NavLink>
           <NavLink to="/shop">Shop</NavLink>
         </nav>
@@ -102,6 +104,7 @@ export function App() {
             <Route path="/steels/bars" element={<BarsPage />} />
             <Route path="/steels/trials" element={<TrialsPage />} />
             <Route path="/lessons" element={<LessonsPage />} />
+            <Route path="/stations/:id?" element={<StationsPage />} />
             <Route path="/shop" element={<ShopPage session={session.data} />} />
             <Route path="*" element={<NoSuchPlace />} />
           </Route>

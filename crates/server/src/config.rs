@@ -17,6 +17,9 @@ pub struct Config {
     pub web: PathBuf,
     /// `VATTEN_DEMO`: exchange file of the demo shop, loaded when the demo login does not exist yet.
     pub demo: Option<PathBuf>,
+    /// `VATTEN_STANDINS`: ports of this machine where stand-ins for the kiln, oven and tester of the demo
+    /// listen, as `8502,8503,8504`.
+    pub standins: Option<[u16; 3]>,
     /// `VATTEN_BEHIND_TLS`: `true` when browsers reach the server over https; makes cookies `Secure`.
     pub behind_tls: bool,
     /// `VATTEN_DEVICES`: which hosts stations may be reached at, of those that a shop enters: `private`
@@ -52,6 +55,14 @@ impl Config {
                 .unwrap_or_else(|| "web/dist".to_owned())
                 .into(),
             demo: var("VATTEN_DEMO").map(PathBuf::from),
+            standins: match var("VATTEN_STANDINS") {
+                None => None,
+                Some(text) => {
+                    let ports: Result<Vec<u16>, _> = text.split(',').map(str::parse).collect();
+                    let three = ports.ok().and_then(|p| p.try_into().ok());
+                    Some(three.ok_or(format!("VATTEN_STANDINS is not three ports: {text}"))?)
+                }
+            },
             behind_tls: var("VATTEN_BEHIND_TLS").is_some_and(|v| v == "true"),
             devices: match var("VATTEN_DEVICES").as_deref() {
                 None | Some("private") => Reach::Private,

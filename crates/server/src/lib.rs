@@ -4,6 +4,7 @@ mod auth;
 mod body;
 mod clay_sheet;
 pub mod config;
+pub mod demo;
 pub mod device;
 mod exchange;
 mod front;
@@ -21,12 +22,7 @@ use predictor::Predictor;
 use rocket::fairing::AdHoc;
 use rocket::http::Header;
 use rocket::{Build, Rocket};
-use vatten_store::{PgPool, person};
-
-/// The demo login.
-pub const DEMO_EMAIL: &str = "smith@brinholm.example";
-/// Its password: the demo holds nothing that needs keeping.
-pub const DEMO_PASSWORD: &str = "orchard and harbour";
+use vatten_store::PgPool;
 
 const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; \
      img-src 'self' data: blob:; worker-src 'self'; connect-src 'self'; manifest-src 'self'; base-uri 'none'; \
@@ -81,29 +77,4 @@ pub fn rocket(pool: PgPool, config: Config) -> Result<Rocket<Build>, String> {
         .mount("/api/v1", routes::all())
         .mount("/", rocket::routes![front::serve, openapi::serve])
         .register("/", rocket::catchers![problem::catch]))
-}
-
-/// Loads the demo shop from an exchange file unless somebody has the demo login.
-///
-/// # Errors
-/// A sentence: the file cannot be read or does not fit.
-pub async fn load_demo(pool: &PgPool, file: &std::path::Path) -> Result<bool, String> {
-    let known = person::credentials(pool, DEMO_EMAIL)
-        .await
-        .map_err(|e| e.to_string())?;
-    if known.is_some() {
-        return Ok(false);
-    }
-    let bytes = std::fs::read(file).map_err(|e| format!("{}: {e}", file.display()))?;
-    let told =
-        |p: problem::Problem| format!("{}: {} {:?}", file.display(), p.detail, p.fields.first());
-    let shop: exchange::ExchangeFile = body::parse(&bytes).map_err(told)?;
-    let hash = auth::hash(DEMO_PASSWORD.to_owned()).await.map_err(told)?;
-    let (id, _) = person::sign_up(pool, &shop.workshop, "Brinholm smith", DEMO_EMAIL, &hash)
-        .await
-        .map_err(|e| e.to_string())?;
-    exchange::import(pool, &Predictor::default(), id, &shop, true)
-        .await
-        .map_err(told)?;
-    Ok(true)
 }

@@ -9,9 +9,12 @@ async fn serve() -> Result<(), String> {
         .await
         .map_err(|e| format!("the database cannot be used: {e}"))?;
     if let Some(file) = &config.demo
-        && vatten_server::load_demo(&pool, file).await?
+        && vatten_server::demo::load(&pool, file).await?
     {
         println!("The demo shop was loaded.");
+    }
+    if let Some(ports) = config.standins {
+        vatten_server::demo::connect(&pool, ports).await?;
     }
     let (address, port) = (config.address, config.port);
     let rocket = vatten_server::rocket(pool, config)?;

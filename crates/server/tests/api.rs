@@ -868,15 +868,21 @@ async fn stations_and_settings(pool: PgPool) {
     );
     let path = format!("/api/v1/stations/{}", oven["id"].as_str().unwrap());
     assert_eq!(
-        me.put(&path, &json!({ "kind": "oven", "name": "Old oven", "version": 1 }))
-            .await
-            .ok()["name"],
+        me.put(
+            &path,
+            &json!({ "kind": "oven", "name": "Old oven", "version": 1 })
+        )
+        .await
+        .ok()["name"],
         "Old oven"
     );
     assert_eq!(
-        me.put(&path, &json!({ "kind": "oven", "name": "Older", "version": 1 }))
-            .await
-            .status,
+        me.put(
+            &path,
+            &json!({ "kind": "oven", "name": "Older", "version": 1 })
+        )
+        .await
+        .status,
         409
     );
     // The only oven is taken for the plan of a new blade.
@@ -1304,8 +1310,8 @@ async fn a_bad_file_names_the_field_and_stores_nothing(
 #[sqlx::test(migrations = "../store/migrations")]
 async fn the_demo_is_loaded_once_and_learns(pool: PgPool) {
     let file = support::root().join("demo/brinholm.json");
-    assert!(vatten_server::load_demo(&pool, &file).await.unwrap());
-    assert!(!vatten_server::load_demo(&pool, &file).await.unwrap());
+    assert!(vatten_server::demo::load(&pool, &file).await.unwrap());
+    assert!(!vatten_server::demo::load(&pool, &file).await.unwrap());
     // Two servers over one database work alike: what one signs in, the other knows.
     let (one, two) = (server(pool.clone()).await, server(pool).await);
     let login = json!({ "email": "smith@brinholm.example", "password": "orchard and harbour" });

@@ -56,7 +56,7 @@ impl Furnace {
     /// for each half kilogram when hot.
     pub fn load(&mut self, kilograms: f64) {
         let hot = ((self.chamber_c - ROOM_C) / 800.0).max(0.0);
-        self.load_c += 90.0 * kilograms.clamp(0.0, 5.0) * hot;
+        self.load_c += 125.0 * kilograms.clamp(0.0, 5.0) * hot;
     }
 
     /// Lets time go by, s.

@@ -89,5 +89,20 @@ export const useStations = () =>
     staleTime: 60_000,
   });
 
+/** What connected stations say now; told anew whenever one says something. */
+export const useSays = () =>
+  useQuery({
+    queryKey: ["now"],
+    queryFn: () => take(api.GET("/api/v1/stations/now")),
+    refetchInterval: 10_000,
+  });
+
+export const useCalibrations = () =>
+  useQuery({
+    queryKey: ["calibrations"],
+    queryFn: () => take(api.GET("/api/v1/calibrations")),
+    staleTime: 60_000,
+  });
+
 export const useLessons = () =>
   useQuery({ queryKey: ["lessons"], queryFn: () => take(api.GET("/api/v1/lessons")) });

@@ -10,6 +10,7 @@ import { STEPS, span } from "../words/names";
 import { FireStrip } from "./fire-strip";
 import { useFiring, useInFire } from "./in-fire";
 import { type EventBody, journal } from "./journal";
+import { useKiln } from "./kiln-line";
 import { SayForm } from "./say-form";
 import { useSignals } from "./signal";
 import { Thread } from "./thread";
@@ -26,9 +27,9 @@ const TENTHS = 20;
 
 /** The last moment that was stamped: times of one device never go back, whatever its clock does. */
 let stamped = 0;
-function stamp(): { id: string; at: string } {
+function stamp(): string {
   stamped = Math.max(serverNow(), stamped);
-  return { id: uuid(), at: new Date(stamped).toISOString() };
+  return new Date(stamped).toISOString();
 }
 
 type What = Omit<EventBody, "id" | "at">;
@@ -72,11 +73,13 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
   const done = position >= beats.length;
   const going = together ? standingWith(firing, all) : [firing];
 
-  const write = useCallback(async (events: { firing: string; what: What }[]) => {
+  const kiln = useKiln(firing, now);
+  const back = kiln?.back ?? null;
+  const write = useCallback(async (events: { firing: string; what: What }[], then?: number) => {
     if (writing.current) return;
     writing.current = true;
     try {
-      const at = stamp().at;
+      const at = then === undefined ? stamp() : new Date(then).toISOString();
       await journal.add(
         events.map(({ firing, what }) => ({ firing, body: { ...what, id: uuid(), at } })),
       );
@@ -98,9 +101,11 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
     }
     await write(
       going.map((f) => ({ firing: f.id, what: { kind: "confirm", beat: f.state.position } })),
+      // The soak counts from when the kiln was back, not from when somebody looked.
+      back ?? undefined,
     );
-  }, [firing, done, going, write, navigate]);
-  const back = useCallback(() => {
+  }, [firing, done, going, write, navigate, back]);
+  const undo = useCallback(() => {
     if (firing.closed_at || position === 0) return;
     const those = together ? lastWith(firing, all) : [firing];
     write(those.map((f) => ({ firing: f.id, what: { kind: "undo", beat: f.state.position - 1 } })));
@@ -114,12 +119,12 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
         if (!event.repeat) forward();
       } else if (event.key.toLowerCase() === "u") {
         event.stopImmediatePropagation();
-        if (!event.repeat) back();
+        if (!event.repeat) undo();
       }
     };
     window.addEventListener("keydown", press, true);
     return () => window.removeEventListener("keydown", press, true);
-  }, [forward, back]);
+  }, [forward, undo]);
 
   const since = firing.state.confirmed_ms.at(-1);
   const lasts = last?.lasts_s ?? undefined;
@@ -184,6 +189,11 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
           : "not begun"}
         {t.over && <b className="over-time"> time is up</b>}
       </div>
+      {kiln && (
+        <div className={kiln.wrong ? "caut strong" : "centre kiln-line"} role="status">
+          {kiln.text}
+        </div>
+      )}
       {straighten && (
         <div className={straighten.left ? "caut strong" : "caut"} role="status">
           {straighten.text}
@@ -244,7 +254,7 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
             </button>
           )}
           <div className="alt">
-            <button type="button" disabled={position === 0 || !!firing.closed_at} onClick={back}>
+            <button type="button" disabled={position === 0 || !!firing.closed_at} onClick={undo}>
               Undo
             </button>
             <button

@@ -171,3 +171,10 @@ export function nudged(kind: Kind, value: number, way: number, big: boolean, uni
   }
   return value + way * (kind === "hardness" ? 0.5 : 0.01) * times;
 }
+
+/** A difference of temperatures, °C, with its sign. */
+export function showDegrees(c: number, units: Units): string {
+  const value = units.temperature === "f" ? c * 1.8 : c;
+  const text = Math.abs(value).toFixed(Math.abs(value) < 10 ? 1 : 0);
+  return `${value < 0 ? "−" : "+"}${text} °${units.temperature.toUpperCase()}`;
+}

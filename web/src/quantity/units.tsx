@@ -1,6 +1,6 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
 import type { Kind, Units } from "./parse";
-import { show, showAbout } from "./parse";
+import { show, showAbout, showDegrees } from "./parse";
 
 interface Shown {
   units: Units;
@@ -8,6 +8,8 @@ interface Shown {
   show: (kind: Kind, value: number) => string;
   /** A computed length, mm. */
   about: (mm: number) => string;
+  /** A difference of temperatures, °C, with its sign. */
+  degrees: (c: number) => string;
 }
 
 const METRIC: Units = { temperature: "c", length: "mm" };
@@ -16,6 +18,7 @@ const Context = createContext<Shown>({
   toggle: () => {},
   show: (kind, value) => show(kind, value, METRIC),
   about: (mm) => showAbout(mm, METRIC),
+  degrees: (c) => showDegrees(c, METRIC),
 });
 
 const KEY = "vatten.units";
@@ -45,6 +48,7 @@ export function UnitsProvider({ shop, children }: { shop: Units; children: React
       toggle,
       show: (kind: Kind, v: number) => show(kind, v, units),
       about: (mm: number) => showAbout(mm, units),
+      degrees: (c: number) => showDegrees(c, units),
     };
   }, [units]);
   useEffect(() => {

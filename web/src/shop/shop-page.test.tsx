@@ -34,30 +34,6 @@ describe("the shop", () => {
     expect(zone.value).toBe("Moon/Crater");
   });
 
-  it("names stations and renames them", async () => {
-    const asked = serve(({ method, path, body }) =>
-      method !== "GET" && path.startsWith("/api/v1/stations") ? { body } : undefined,
-    );
-    show(<ShopPage session={session} />);
-    await userEvent.type(screen.getByLabelText("Called"), "Kitchen oven");
-    await userEvent.click(screen.getByRole("button", { name: "Add station" }));
-    await waitFor(() =>
-      expect(asked.find((a) => a.method === "POST")?.body).toMatchObject({
-        kind: "oven",
-        name: "Kitchen oven",
-      }),
-    );
-    const row = (await screen.findByText("Bench kiln")).closest("li") as HTMLElement;
-    await userEvent.click(within(row).getByRole("button", { name: "Rename" }));
-    await userEvent.type(within(row).getByLabelText("New name of Bench kiln"), " 2{Enter}");
-    await waitFor(() =>
-      expect(asked.find((a) => a.method === "PUT")).toMatchObject({
-        path: "/api/v1/stations/k1",
-        body: { name: "Bench kiln 2", version: 1 },
-      }),
-    );
-  });
-
   it("shows a token's secret once and revokes tokens", async () => {
     const asked = serve(({ method, path }) => {
       if (path === "/api/v1/tokens") {

@@ -1,11 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { v7 as uuid } from "uuid";
-import { ApiError, api, type Session, type Station, take } from "../api/client";
-import { useStations } from "../api/queries";
+import { ApiError, api, type Session, take } from "../api/client";
 import { Choice, Text } from "../blade/ready";
-import { STATION_KINDS } from "../words/names";
 
 function Settings({ session }: { session: Session }) {
   const client = useQueryClient();
@@ -69,100 +66,6 @@ function Settings({ session }: { session: Session }) {
           </Button>
           {save.error && <span className="wrong">{save.error.message}</span>}
           {save.isSuccess && <span className="soft">Saved.</span>}
-        </div>
-      </form>
-    </section>
-  );
-}
-
-function StationRow({ station }: { station: Station }) {
-  const client = useQueryClient();
-  const [name, setName] = useState<string | null>(null);
-  const rename = useMutation({
-    mutationFn: (to: string) =>
-      take(
-        api.PUT("/api/v1/stations/{id}", {
-          params: { path: { id: station.id } },
-          body: { name: to, version: station.version },
-        }),
-      ),
-    onSuccess: () => {
-      setName(null);
-      client.invalidateQueries();
-    },
-  });
-  return (
-    <li>
-      {name === null ? (
-        <>
-          <b>{station.name}</b> <span className="soft">{STATION_KINDS[station.kind]}</span>
-          <Button variant="link" onClick={() => setName(station.name)}>
-            Rename
-          </Button>
-        </>
-      ) : (
-        <form
-          className="row-of"
-          onSubmit={(e) => {
-            e.preventDefault();
-            rename.mutate(name);
-          }}
-        >
-          <Form.Control
-            aria-label={`New name of ${station.name}`}
-            value={name}
-            maxLength={80}
-            autoFocus
-            onChange={(e) => setName(e.target.value)}
-          />
-          <Button type="submit">Keep</Button>
-          <Button variant="link" onClick={() => setName(null)}>
-            Leave it
-          </Button>
-        </form>
-      )}
-      {rename.error && <div className="wrong">{rename.error.message}</div>}
-    </li>
-  );
-}
-
-function Stations() {
-  const client = useQueryClient();
-  const stations = useStations();
-  const [kind, setKind] = useState("oven");
-  const [name, setName] = useState("");
-  const add = useMutation({
-    mutationFn: () => take(api.POST("/api/v1/stations", { body: { id: uuid(), kind, name } })),
-    onSuccess: () => {
-      setName("");
-      client.invalidateQueries();
-    },
-  });
-  const fields = add.error instanceof ApiError ? add.error.fields : {};
-  return (
-    <section>
-      <h2>Stations</h2>
-      <p className="soft">
-        Fires, ovens and testers have errors of their own. Name yours and the records find them.
-      </p>
-      <ul className="lines">
-        {(stations.data ?? []).map((s) => (
-          <StationRow key={s.id} station={s} />
-        ))}
-      </ul>
-      <form
-        className="grid"
-        onSubmit={(e) => {
-          e.preventDefault();
-          add.mutate();
-        }}
-      >
-        <Choice label="Kind" value={kind} options={STATION_KINDS} onChange={setKind} />
-        <Text label="Called" max={80} value={name} error={fields.name} onChange={setName} />
-        <div className="wide">
-          <Button type="submit" disabled={add.isPending}>
-            Add station
-          </Button>
         </div>
       </form>
     </section>
@@ -296,7 +199,7 @@ function InAndOut() {
   );
 }
 
-/** The shop: its settings, stations, tokens, and its data in and out. */
+/** The shop: its settings, tokens, and its data in and out. */
 export function ShopPage({ session }: { session: Session }) {
   const client = useQueryClient();
   const out = useMutation({
@@ -319,7 +222,6 @@ export function ShopPage({ session }: { session: Session }) {
       </div>
       <div className="two">
         <Settings key={session.workshop.version} session={session} />
-        <Stations />
         <Tokens />
         <InAndOut />
       </div>

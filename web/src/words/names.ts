@@ -1,4 +1,4 @@
-import type { Blade, Medium, Step } from "../api/client";
+import type { Blade, Medium, StationKind, Step } from "../api/client";
 
 export const MEDIA: Record<Medium, string> = {
   brine: "brine",
@@ -119,11 +119,18 @@ export const CAUTIONS: Partial<Record<Step["kind"], string>> = {
   torch_temper: "Edge in water. Flame and hot steam: gloves, eyes, air.",
 };
 
-export const STATION_KINDS: Record<string, string> = {
+export const STATION_KINDS: Record<StationKind, string> = {
   forge: "forge",
   kiln: "kiln",
   oven: "tempering oven",
+  tank: "quench tank",
+  plates: "quench plates",
+  cold_box: "cold box",
+  torch: "torch",
   tester: "hardness tester",
+  files: "file set",
+  magnet: "magnet",
+  logger: "thermocouple logger",
 };
 
 export const hrc = (value: number) => value.toFixed(1);

@@ -34,6 +34,7 @@ pub fn config() -> Config {
         port: 0,
         web,
         demo: None,
+        standins: None,
         behind_tls: false,
         devices: vatten_server::device::reach::Reach::Off,
         connections: 5,

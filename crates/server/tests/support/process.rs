@@ -91,8 +91,8 @@ impl Server {
 
     /// Signs in to the demo; gives the cookie.
     pub fn demo(&self) -> String {
-        let body = serde_json::json!({ "email": vatten_server::DEMO_EMAIL,
-            "password": vatten_server::DEMO_PASSWORD });
+        let body = serde_json::json!({ "email": vatten_server::demo::DEMO_EMAIL,
+            "password": vatten_server::demo::DEMO_PASSWORD });
         let (head, _) = self
             .send("POST", "/api/v1/session", "", &body.to_string())
             .unwrap();

@@ -1,0 +1,230 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Button } from "react-bootstrap";
+import { Link, useNavigate, useParams } from "react-router";
+import { v7 as uuid } from "uuid";
+import {
+  ApiError,
+  api,
+  type CalibrationRow,
+  type Station,
+  type StationKind,
+  type StationSays,
+  take,
+} from "../api/client";
+import { useCalibrations, useSays, useStations } from "../api/queries";
+import { Choice, Text } from "../blade/ready";
+import { useUnits } from "../quantity/units";
+import { useNow } from "../rack/now";
+import { MEDIA, STATION_KINDS } from "../words/names";
+import { Checks } from "./checks";
+import { Connection } from "./connection";
+import { inWords, SILENT_MS } from "./says";
+
+const ORDER = Object.keys(STATION_KINDS) as StationKind[];
+
+/** What a check says in a few words: how far off, and how old. */
+export function checked(
+  check: CalibrationRow | undefined,
+  now: number,
+  degrees: (c: number) => string,
+): string {
+  if (!check) return "never checked";
+  const worst = check.points.reduce((a, p) => {
+    const off = (p[0] ?? 0) - (p[1] ?? 0);
+    return Math.abs(off) > Math.abs(a) ? off : a;
+  }, 0);
+  const days = Math.max(0, Math.round((now - Date.parse(check.done_at)) / 86_400_000));
+  const size =
+    check.against === "blocks" ? `${Math.abs(worst).toFixed(1)} HRC` : degrees(worst).slice(1);
+  const off = worst === 0 ? "what is" : `${size} too ${worst > 0 ? "much" : "little"}`;
+  const ago = days === 0 ? "today" : days === 1 ? "yesterday" : `${days} days ago`;
+  return `shows ${off}, checked ${ago}`;
+}
+
+function Row(props: {
+  station: Station;
+  says?: StationSays;
+  check?: CalibrationRow;
+  chosen: boolean;
+  now: number;
+}) {
+  const { station, says, now } = props;
+  const { show, degrees } = useUnits();
+  const canBeChecked = !["plates", "torch", "magnet", "files"].includes(station.kind);
+  return (
+    <li>
+      <Link to={`/stations/${station.id}`} className={props.chosen ? "on" : ""}>
+        <b>{station.name}</b>{" "}
+        {station.medium && (
+          <span className="soft">{MEDIA[station.medium as keyof typeof MEDIA]}</span>
+        )}
+        {says && <span className="num says">{inWords(says, station.kind, now, show)}</span>}
+        {canBeChecked && <span className="soft">{checked(props.check, now, degrees)}</span>}
+      </Link>
+    </li>
+  );
+}
+
+function Add({ onAdded }: { onAdded: (id: string) => void }) {
+  const client = useQueryClient();
+  const [kind, setKind] = useState<string>("oven");
+  const [name, setName] = useState("");
+  const add = useMutation({
+    mutationFn: () => take(api.POST("/api/v1/stations", { body: { id: uuid(), kind, name } })),
+    onSuccess: (made) => {
+      setName("");
+      client.invalidateQueries({ queryKey: ["stations"] });
+      onAdded(made.id);
+    },
+  });
+  const fields = add.error instanceof ApiError ? add.error.fields : {};
+  return (
+    <form
+      className="add-station"
+      onSubmit={(e) => {
+        e.preventDefault();
+        add.mutate();
+      }}
+    >
+      <Choice label="Kind" value={kind} options={STATION_KINDS} onChange={setKind} />
+      <Text label="Called" max={80} value={name} error={fields.name} onChange={setName} />
+      <Button type="submit" disabled={add.isPending}>
+        Add station
+      </Button>
+    </form>
+  );
+}
+
+function Details({ station }: { station: Station }) {
+  const client = useQueryClient();
+  const [name, setName] = useState(station.name);
+  const [medium, setMedium] = useState<string>(station.medium ?? "");
+  const [litres, setLitres] = useState(station.litres?.toString() ?? "");
+  const [note, setNote] = useState(station.note);
+  const save = useMutation({
+    mutationFn: (retired: boolean) =>
+      take(
+        api.PUT("/api/v1/stations/{id}", {
+          params: { path: { id: station.id } },
+          body: {
+            kind: station.kind,
+            name,
+            medium: medium === "" ? null : medium,
+            litres: litres.trim() === "" ? null : Number(litres.replace(",", ".")),
+            note,
+            device: station.device,
+            retired,
+            version: station.version,
+          },
+        }),
+      ),
+    onSuccess: () => client.invalidateQueries(),
+  });
+  const fields = save.error instanceof ApiError ? save.error.fields : {};
+  const known = Object.keys(fields).length > 0;
+  return (
+    <form
+      className="grid"
+      aria-label={station.name}
+      onSubmit={(e) => {
+        e.preventDefault();
+        save.mutate(false);
+      }}
+    >
+      <Text label="Name" max={80} value={name} error={fields.name} onChange={setName} />
+      <Text label="Remark" max={500} value={note} error={fields.note} onChange={setNote} />
+      {station.kind === "tank" && (
+        <>
+          <Choice
+            label="In it"
+            value={medium}
+            placeholder="not said"
+            options={MEDIA}
+            error={fields.medium}
+            onChange={setMedium}
+          />
+          <Text label="Litres" max={8} value={litres} error={fields.litres} onChange={setLitres} />
+        </>
+      )}
+      <div className="wide row-of">
+        <Button type="submit" disabled={save.isPending}>
+          Keep
+        </Button>
+        <Button variant="link" onClick={() => save.mutate(!station.retired_at)}>
+          {station.retired_at ? "Use it again" : "No longer used"}
+        </Button>
+        {save.error && !known && <span className="wrong">{save.error.message}</span>}
+        {save.isSuccess && <span className="soft">Kept.</span>}
+        {station.retired_at && (
+          <span className="soft">Not offered any more; its records stand.</span>
+        )}
+      </div>
+    </form>
+  );
+}
+
+/** What the shop works at and measures with: what is connected, what was checked, and how it drifted. */
+export function StationsPage() {
+  const { id } = useParams();
+  const navigate = useNavigate();
+  const stations = useStations();
+  const says = useSays();
+  const checks = useCalibrations();
+  const now = useNow(SILENT_MS / 10);
+  const all = stations.data ?? [];
+  const used = all.filter((s) => !s.retired_at || s.id === id);
+  const chosen = all.find((s) => s.id === id) ?? used[0];
+  const last = (station: string) =>
+    checks.data?.findLast((c) => c.station_id === station && !c.withdrawn_at);
+  const sayOf = (station: string) => says.data?.find((n) => n.station_id === station);
+  return (
+    <main className="page stations">
+      <h1>Stations</h1>
+      {stations.isSuccess && all.length === 0 && (
+        <p>
+          Fires, ovens, tanks and testers each err in their own way. Name yours: then checks and
+          records find out how, and every prediction counts it.
+        </p>
+      )}
+      <div className="stations-in">
+        <section aria-label="All stations">
+          {ORDER.map((kind) => {
+            const those = used.filter((s) => s.kind === kind);
+            return those.length === 0 ? null : (
+              <div key={kind}>
+                <h2>{STATION_KINDS[kind]}</h2>
+                <ul>
+                  {those.map((s) => (
+                    <Row
+                      key={s.id}
+                      station={s}
+                      says={sayOf(s.id)}
+                      check={last(s.id)}
+                      chosen={s.id === chosen?.id}
+                      now={now}
+                    />
+                  ))}
+                </ul>
+              </div>
+            );
+          })}
+          <Add onAdded={(made) => navigate(`/stations/${made}`)} />
+        </section>
+        {chosen && (
+          <section key={`${chosen.id}-${chosen.version}`} className="chosen-station">
+            <h2>
+              {chosen.name} <span className="soft">{STATION_KINDS[chosen.kind]}</span>
+            </h2>
+            <Details station={chosen} />
+            <Connection station={chosen} says={sayOf(chosen.id)} now={now} />
+            <Checks
+              station={chosen}
+              all={(checks.data ?? []).filter((c) => c.station_id === chosen.id)}
+            />
+          </section>
+        )}
+      </div>
+    </main>
+  );
+}
