@@ -136,6 +136,12 @@ impl Calibration {
         shown + self.correction(shown)
     }
 
+    /// What it shows where `really` is: the other way round, found in a few steps.
+    #[must_use]
+    pub fn shown(&self, really: f64) -> f64 {
+        (0..8).fold(really, |shown, _| really - self.correction(shown))
+    }
+
     /// How much the correction moved since an earlier check, where both know it: the mean over the points
     /// of this one.
     #[must_use]
@@ -164,6 +170,13 @@ impl Corrections {
     pub fn really(&self, station: Option<Uuid>, shown: f64) -> f64 {
         let check = station.and_then(|id| self.0.get(&id));
         check.map_or(shown, |c| c.really(shown))
+    }
+
+    /// What a station shows where `really` is.
+    #[must_use]
+    pub fn shown(&self, station: Option<Uuid>, really: f64) -> f64 {
+        let check = station.and_then(|id| self.0.get(&id));
+        check.map_or(really, |c| c.shown(really))
     }
 
     /// True when the station was checked.
@@ -222,6 +235,7 @@ mod tests {
     fn between_points_in_a_straight_line(#[case] shown: f64, #[case] add: f64) {
         assert!((oven().correction(shown) - add).abs() < 1e-9);
         assert!((oven().really(shown) - shown - add).abs() < 1e-9);
+        assert!((oven().shown(shown + add) - shown).abs() < 1e-3);
     }
 
     #[rstest]

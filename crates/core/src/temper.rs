@@ -6,6 +6,7 @@
 use crate::interpolate::Monotone;
 use crate::interval::upper_tail;
 use crate::units::{Celsius, Quantity, Seconds};
+use serde::Serialize;
 
 /// The constant of the parameter, for time in hours.
 pub const CONSTANT: f64 = 20.0;
@@ -131,6 +132,17 @@ const COLOURS: [(f64, &str); 8] = [
     (300.0, "dark blue"),
     (330.0, "light blue"),
 ];
+/// The colours that a belt can leave.
+pub const COLOUR_NAMES: [&str; 8] = [
+    "pale straw",
+    "straw",
+    "dark straw",
+    "bronze",
+    "purple",
+    "dark blue",
+    "light blue",
+    "grey",
+];
 /// Hours that the colours are given for.
 const COLOUR_HOURS: f64 = 2.0;
 
@@ -149,7 +161,8 @@ pub fn colour(parameter: f64, chromium_percent: f64) -> &'static str {
 }
 
 /// What a colour that the belt left at the edge means.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Burn {
     /// Hottest the skin was, °C.
     pub peak_c: f64,

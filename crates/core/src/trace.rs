@@ -1,9 +1,12 @@
 //! A temperature trace: what a thermocouple showed over time, and what that means for the steel.
 
+use crate::firing::Beat;
 use crate::interval::Interval;
+use crate::plan::Step;
 use crate::temper;
 use crate::units::{Celsius, Quantity};
 use serde::{Deserialize, Serialize};
+use uuid::Uuid;
 
 /// A temperature at a time.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -154,6 +157,120 @@ pub fn real_temper(samples: &[Sample], planned_s: f64) -> Option<RealTemper> {
     })
 }
 
+/// One step of a firing against a trace.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct StepTrace {
+    /// Position of the step.
+    pub step: usize,
+    /// Planned, °C.
+    pub planned_c: f64,
+    /// Planned at heat, all rounds together, s.
+    pub planned_s: f64,
+    /// When the step began, ms since 1970.
+    pub from_ms: i64,
+    /// When the next one began, or what is known of it ends, ms since 1970.
+    pub to_ms: i64,
+    /// What really was.
+    pub held: Held,
+    /// What that tempers, for a temper.
+    pub temper: Option<RealTemper>,
+    /// What the record should say, as temperature, °C, and time, s: for a hardening heat its mean and real
+    /// soak, for a temper the steady temperature that does the same.
+    pub really: Option<(f64, f64)>,
+}
+
+/// Holds the steps of a firing against a trace: each from its first confirmed beat to that of the next. A
+/// step without a sample, or at another station than `station`, is left out.
+#[must_use]
+pub fn against(
+    steps: &[Step],
+    beats: &[Beat],
+    confirmed_ms: &[i64],
+    until_ms: i64,
+    (samples, station): (&[Sample], Option<Uuid>),
+) -> Vec<StepTrace> {
+    let began = |step: usize| {
+        let mut timed = beats.iter().zip(confirmed_ms);
+        timed.find(|(b, _)| b.step == step).map(|(_, ms)| *ms)
+    };
+    let mut found = Vec::new();
+    for (i, step) in steps.iter().enumerate() {
+        let Some(from_ms) = began(i) else { continue };
+        let (planned_c, planned_s, at) = match step {
+            Step::Normalize {
+                temperature_c,
+                hold_s,
+            }
+            | Step::Refine {
+                temperature_c,
+                hold_s,
+            }
+            | Step::Anneal {
+                temperature_c,
+                hold_s,
+            }
+            | Step::StressRelief {
+                temperature_c,
+                hold_s,
+            }
+            | Step::Preheat {
+                temperature_c,
+                hold_s,
+            } => (*temperature_c, hold_s.value(), None),
+            Step::Austenitize {
+                temperature_c,
+                soak_s,
+                station_id,
+            } => (*temperature_c, soak_s.value(), *station_id),
+            Step::Temper {
+                temperature_c,
+                hold_s,
+                times,
+                station_id,
+            } => (
+                *temperature_c,
+                hold_s.value() * f64::from(*times),
+                *station_id,
+            ),
+            _ => continue,
+        };
+        if at.is_some() && station.is_some() && at != station {
+            continue;
+        }
+        let planned_c = planned_c.value();
+        let to_ms = (i + 1..steps.len()).find_map(began).unwrap_or(until_ms);
+        let begin = samples.partition_point(|s| s.at_ms < from_ms);
+        let end = samples.partition_point(|s| s.at_ms <= to_ms).max(begin);
+        let inside = &samples[begin..end];
+        // A fire that never came near this heat was not at this step.
+        let Some(held) = held(inside, planned_c).filter(|h| h.hottest_c > planned_c - 60.0) else {
+            continue;
+        };
+        let temper = matches!(step, Step::Temper { .. })
+            .then(|| real_temper(inside, planned_s))
+            .flatten();
+        let really = match (&temper, held.mean_c) {
+            (Some(t), _) => Some((t.as_steady_c, planned_s)),
+            (None, Some(mean)) if matches!(step, Step::Austenitize { .. }) => {
+                Some((mean, held.at_heat_s))
+            }
+            _ => None,
+        };
+        found.push(StepTrace {
+            step: i,
+            planned_c,
+            planned_s,
+            from_ms,
+            to_ms,
+            held,
+            temper,
+            really,
+        });
+    }
+    found
+}
+
 /// Where the temperature of a fire lies while it holds, °C: nine tenths of the time.
 #[must_use]
 pub fn swing(samples: &[Sample], planned_c: f64) -> Option<Interval> {
@@ -250,6 +367,41 @@ mod tests {
         assert!((2.0..12.0).contains(&above), "{above}");
         let s = swing(&swings(10.0), 205.0).unwrap();
         assert!((s.low - 195.0).abs() < 2.0 && (s.high - 215.0).abs() < 2.0);
+    }
+
+    #[test]
+    fn each_step_is_held_against_its_own_stretch() {
+        let plan = crate::physics::tests::plan(
+            r#"[{"kind":"austenitize","temperature_c":815,"soak_s":300},
+                {"kind":"quench","stages":[{"medium":"fast_oil"}]},
+                {"kind":"temper","temperature_c":205,"hold_s":3600,"times":1}]"#,
+        );
+        let steps = plan.steps();
+        let beats = crate::firing::beats(steps);
+        // In the fire, at heat, in the oil, out, in the oven, at heat, out.
+        let confirmed = [0, 120_000, 500_000, 560_000, 600_000, 700_000, 4_300_000];
+        let fire = (0..50).map(|_| 812.0);
+        let samples = every_ten(
+            fire.chain((50..60).map(|_| 300.0))
+                .chain((60..431).map(|_| 214.0)),
+        );
+        let found = against(steps, &beats, &confirmed, 4_400_000, (&samples, None));
+        assert_eq!(found.iter().map(|f| f.step).collect::<Vec<_>>(), [0, 2]);
+        let soak = found[0].really.unwrap();
+        assert!(
+            (soak.0 - 812.0).abs() < 0.5 && (soak.1 - 490.0).abs() < 15.0,
+            "{soak:?}"
+        );
+        let temper = found[1].really.unwrap();
+        assert!(temper.0 > 212.0 && temper.1 == 3600.0, "{temper:?}");
+        // A trace of another oven says nothing of a step that names its own.
+        let other = Some(Uuid::from_u128(7));
+        let named = plan.clone().with_stations(crate::plan::Stations {
+            kiln: other,
+            oven: other,
+        });
+        let elsewhere = (&samples[..], Some(Uuid::from_u128(8)));
+        assert!(against(named.steps(), &beats, &confirmed, 4_400_000, elsewhere).is_empty());
     }
 
     proptest! {

@@ -12,6 +12,8 @@ use vatten_core::fault::Faults;
 const LIMIT_KIB: u64 = 128;
 /// Largest import.
 const IMPORT_LIMIT_MIB: u64 = 16;
+/// Largest temperature log, as JSON text.
+const LOG_LIMIT_MIB: u64 = 6;
 /// Largest drawing file, as JSON text.
 const DRAWING_LIMIT_KIB: u64 = 2560;
 
@@ -81,6 +83,8 @@ impl<'r, T: DeserializeOwned> FromData<'r> for Body<T> {
         let path = request.uri().path();
         let limit = if path.ends_with("/outline/file") {
             DRAWING_LIMIT_KIB.kibibytes()
+        } else if path.ends_with("/traces") || path.ends_with("/traces/read") {
+            LOG_LIMIT_MIB.mebibytes()
         } else if path.ends_with("/import") {
             IMPORT_LIMIT_MIB.mebibytes()
         } else {

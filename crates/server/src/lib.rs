@@ -11,6 +11,7 @@ mod front;
 mod live;
 pub mod openapi;
 mod patient;
+mod picture;
 mod predictor;
 mod problem;
 mod routes;

@@ -14,7 +14,6 @@ use vatten_core::bar::Condition;
 use vatten_core::blade::{Blade, BladeDraft};
 use vatten_core::calibration::Checks;
 use vatten_core::fault::Faults;
-use vatten_core::finding::Finding;
 use vatten_core::hamon::hamon;
 use vatten_core::hardness::retained_austenite_percent;
 use vatten_core::heat::Heat;
@@ -601,11 +600,13 @@ fn record_of(result: Told<'_>) -> Option<Record> {
 }
 
 fn reading_of(row: &RecordRow, checks: &Checks) -> Option<Record> {
+    let line = row.outcomes.as_ref().and_then(|o| o.hamon.line());
+    let counting = row.taken.counting(&row.values_hrc, line);
     record_of(Told {
         checks,
         treated: &row.treated,
         stage: When::parse(&row.stage)?,
-        values: Values::parse(&row.values_hrc).ok()?,
+        values: Values::parse(&counting).ok()?,
         tester: row.tester_id,
         bracket_hrc: None,
     })
@@ -613,14 +614,7 @@ fn reading_of(row: &RecordRow, checks: &Checks) -> Option<Record> {
 
 /// A file bracket as a record: as a reading would be, but only known to lie between two files.
 fn bracket_of(row: &LearnedFrom, checks: &Checks) -> Option<Record> {
-    let Finding::File {
-        stage,
-        low_hrc,
-        high_hrc,
-    } = row.found
-    else {
-        return None;
-    };
+    let (stage, low_hrc, high_hrc) = row.found.bracket_hrc()?;
     record_of(Told {
         checks,
         treated: &row.treated,

@@ -1067,6 +1067,8 @@ async fn no_route_crosses_shops(pool: PgPool) {
             .replace("{reading}", &reading)
             .replace("{finding}", &finding)
             .replace("{calibration}", &calibration)
+            .replace("{photo}", &reading)
+            .replace("{trace}", &reading)
             .replace("{file}", "sheet.svg")
             .replace("{key}", id);
         assert!(!real.contains('{'), "{real}");
@@ -1092,6 +1094,11 @@ async fn no_route_crosses_shops(pool: PgPool) {
                 "SteelBody" => Some(json!({ "name": "S", "analysis": { "C": 0.8 }, "version": 1 })),
                 "StationBody" => Some(json!({ "kind": "oven", "name": "mine now", "version": 1 })),
                 "CalibrationBody" => Some(check.clone()),
+                "AsideBody" => Some(json!({ "aside": [], "version": 1 })),
+                "LogBody" => Some(json!({ "name": "l", "text": "time,temp\n0,20\n9,30\n",
+                    "starts_at": "2026-11-20T08:00:00Z" })),
+                "TraceBody" => Some(json!({ "line": [[1, 1], [2, 2]],
+                    "scale": { "dots": [[0, 0], [100, 0]], "mm": [[0, 0], [100, 0]] } })),
                 "SetPoint" => Some(json!({ "temperature_c": 205 })),
                 other => panic!("no body for {other}: add one to this test"),
             };
@@ -1179,6 +1186,8 @@ async fn nobody_gets_in_without_signing_in(pool: PgPool) {
             .replace("{reading}", &Uuid::now_v7().to_string())
             .replace("{finding}", &Uuid::now_v7().to_string())
             .replace("{calibration}", &Uuid::now_v7().to_string())
+            .replace("{photo}", &Uuid::now_v7().to_string())
+            .replace("{trace}", &Uuid::now_v7().to_string())
             .replace("{file}", "sheet.svg")
             .replace("{key}", "1084");
         assert!(!real.contains('{'), "{real}");

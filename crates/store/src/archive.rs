@@ -10,6 +10,7 @@ use vatten_core::clay::ClayDraft;
 use vatten_core::firing::Happening;
 use vatten_core::plan::Step;
 use vatten_core::prediction::Prediction;
+use vatten_core::reading::Taken;
 use vatten_core::ready::Made;
 
 /// A plan with its firing, if it was fired.
@@ -75,6 +76,8 @@ pub struct ReadingRow {
     pub taken_at: OffsetDateTime,
     /// Withdrawn since.
     pub withdrawn: bool,
+    /// Where and in what state.
+    pub taken: Taken,
 }
 
 /// All plans, each blade's in order.
@@ -162,7 +165,7 @@ pub async fn events(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<EventRow>
 pub async fn readings(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<ReadingRow>, Error> {
     let rows = sqlx::query!(
         r#"select firing_id, stage, values_hrc, tester_id, note, taken_at,
-               (withdrawn_at is not null) as "withdrawn!"
+               (withdrawn_at is not null) as "withdrawn!", taken as "taken: Json<Taken>"
            from reading where workshop_id = $1 order by taken_at, id"#,
         workshop.uuid()
     )
@@ -178,6 +181,7 @@ pub async fn readings(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Reading
             note: r.note,
             taken_at: r.taken_at,
             withdrawn: r.withdrawn,
+            taken: r.taken.0,
         })
         .collect())
 }

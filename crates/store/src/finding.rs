@@ -107,7 +107,9 @@ pub async fn create(
 ) -> Result<FindingRow, Error> {
     let blade = crate::blade::get(pool, workshop, blade_id).await?;
     let quenched = blade.firing_state.as_ref().is_some_and(|s| s.quenched);
-    let Some(firing_id) = blade.firing_id.filter(|_| quenched) else {
+    // A blade can be burned in the fire before it ever meets a bath.
+    let scrapped = matches!(new.found, Finding::Scrap { .. });
+    let Some(firing_id) = blade.firing_id.filter(|_| quenched || scrapped) else {
         return Err(Error::not_now(
             "found",
             "This blade was not quenched yet, so nothing can have come of it. Fire it first.",
@@ -127,6 +129,17 @@ pub async fn create(
     )
     .execute(&mut *tx)
     .await?;
+    if scrapped {
+        sqlx::query!(
+            "update blade set finished_at = coalesce(finished_at, $3), version = version + 1
+             where workshop_id = $1 and id = $2",
+            workshop.uuid(),
+            blade_id,
+            new.found_at
+        )
+        .execute(&mut *tx)
+        .await?;
+    }
     records_changed(&mut tx, workshop).await?;
     tx.commit().await?;
     of_blade(pool, workshop, blade_id)

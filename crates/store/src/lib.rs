@@ -14,6 +14,7 @@ pub mod firing;
 pub mod live;
 pub mod method;
 pub mod person;
+pub mod photo;
 pub mod plan;
 pub mod reading;
 pub mod record;
@@ -22,6 +23,7 @@ pub mod session;
 pub mod station;
 pub mod steel;
 pub mod token;
+pub mod trace;
 pub mod trial;
 pub mod workshop;
 

@@ -4,9 +4,10 @@ use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
 use sqlx::PgPool;
+use sqlx::types::Json;
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::reading::{Values, When};
+use vatten_core::reading::{Taken, Values, When};
 
 /// A set of readings.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
@@ -31,6 +32,10 @@ pub struct Reading {
     /// Withdrawn since: kept, but not learned from.
     #[serde(with = "time::serde::rfc3339::option")]
     pub withdrawn_at: Option<OffsetDateTime>,
+    /// Where and in what state they were read, and what was set aside.
+    pub taken: Taken,
+    /// Goes up when something is set aside.
+    pub version: i64,
 }
 
 /// A set of readings to be stored.
@@ -48,6 +53,8 @@ pub struct NewReading {
     pub note: String,
     /// When they were taken.
     pub taken_at: OffsetDateTime,
+    /// Where and in what state.
+    pub taken: Taken,
 }
 
 /// The readings of a blade in time order, withdrawn ones too.
@@ -61,8 +68,9 @@ pub async fn of_blade(
 ) -> Result<Vec<Reading>, Error> {
     crate::blade::get(pool, workshop, blade_id).await?;
     let rows = sqlx::query!(
-        "select id, firing_id, stage, values_hrc, tester_id, note, taken_at, withdrawn_at from reading
-         where workshop_id = $1 and blade_id = $2 order by taken_at, id",
+        r#"select id, firing_id, stage, values_hrc, tester_id, note, taken_at, withdrawn_at,
+               taken as "taken: Json<Taken>", version
+           from reading where workshop_id = $1 and blade_id = $2 order by taken_at, id"#,
         workshop.uuid(),
         blade_id
     )
@@ -80,6 +88,8 @@ pub async fn of_blade(
             note: r.note,
             taken_at: r.taken_at,
             withdrawn_at: r.withdrawn_at,
+            taken: r.taken.0,
+            version: r.version,
         })
         .collect())
 }
@@ -105,8 +115,9 @@ pub async fn create(
     let values: Vec<f64> = new.values.all().iter().map(|v| v.value()).collect();
     let mut tx = pool.begin().await?;
     sqlx::query!(
-        "insert into reading (id, workshop_id, blade_id, firing_id, stage, values_hrc, tester_id, note, taken_at)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9) on conflict (id) do nothing",
+        "insert into reading (id, workshop_id, blade_id, firing_id, stage, values_hrc, tester_id, note, taken_at,
+             taken)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) on conflict (id) do nothing",
         new.id,
         workshop.uuid(),
         blade_id,
@@ -115,7 +126,8 @@ pub async fn create(
         &values,
         new.tester_id,
         new.note,
-        new.taken_at
+        new.taken_at,
+        serde_json::to_value(&new.taken)?
     )
     .execute(&mut *tx)
     .await?;
@@ -126,6 +138,40 @@ pub async fn create(
         .into_iter()
         .find(|r| r.id == new.id)
         .ok_or(Error::NotFound)
+}
+
+/// Sets values aside, or takes them back among the others.
+///
+/// # Errors
+/// [`Error::NotFound`]; [`Error::Stale`] when `version` is not the current one.
+pub async fn set_aside(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+    id: Uuid,
+    taken: &Taken,
+    version: i64,
+) -> Result<(), Error> {
+    let mut tx = pool.begin().await?;
+    let done = sqlx::query!(
+        "update reading set taken = $4, version = version + 1
+         where workshop_id = $1 and blade_id = $2 and id = $3 and version = $5",
+        workshop.uuid(),
+        blade_id,
+        id,
+        serde_json::to_value(taken)?,
+        version
+    )
+    .execute(&mut *tx)
+    .await?;
+    if done.rows_affected() == 0 {
+        let all = of_blade(pool, workshop, blade_id).await?;
+        let known = all.iter().any(|r| r.id == id);
+        return Err(if known { Error::Stale } else { Error::NotFound });
+    }
+    records_changed(&mut tx, workshop).await?;
+    tx.commit().await?;
+    Ok(())
 }
 
 /// Withdraws readings: kept and shown, but no longer learned from.

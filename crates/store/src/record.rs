@@ -9,7 +9,10 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::bar::Condition;
+use vatten_core::outcome::Outcomes;
 use vatten_core::plan::Step;
+use vatten_core::prediction::Prediction;
+use vatten_core::reading::Taken;
 use vatten_core::ready::Made;
 use vatten_core::steel::Steel;
 use vatten_core::trial::Estimate;
@@ -91,6 +94,10 @@ pub struct RecordRow {
     pub values_hrc: Vec<f64>,
     /// Tester.
     pub tester_id: Option<Uuid>,
+    /// Where and in what state they were read.
+    pub taken: Taken,
+    /// What was predicted of the whole blade when it was fired.
+    pub outcomes: Option<Outcomes>,
 }
 
 /// The newest `limit` sets of readings that count, oldest first.
@@ -106,7 +113,9 @@ pub async fn list(
         r#"select r.blade_id, b.mark, b.steel_key, b.house_steel_id, s.name as "house_name?",
                s.analysis as "analysis?: Json<Analysis>", s.estimate as "estimate?: Json<Estimate>", b.shape, b.length_mm, b.width_mm, b.spine_mm,
                b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", f.started_at, f.made as "made: Json<Made>", r2.id as "bar_id?",
-               r2.analysis as "bar_analysis?: Json<Analysis>", r2.condition as "bar_condition?", r.stage, r.values_hrc, r.tester_id
+               r2.analysis as "bar_analysis?: Json<Analysis>", r2.condition as "bar_condition?", r.stage, r.values_hrc, r.tester_id,
+               r.taken as "taken: Json<Taken>",
+               case when r.taken -> 'places' <> '[]' then f.prediction end as "prediction: Json<Prediction>"
            from reading r
            join blade b on b.workshop_id = r.workshop_id and b.id = r.blade_id
            join firing f on f.workshop_id = r.workshop_id and f.id = r.firing_id
@@ -144,6 +153,8 @@ pub async fn list(
             stage: r.stage,
             values_hrc: r.values_hrc,
             tester_id: r.tester_id,
+            taken: r.taken.0,
+            outcomes: r.prediction.and_then(|p| p.0.outcomes),
         })
         .collect())
 }

@@ -118,6 +118,7 @@ fn read(values: &[f64], taken_at: OffsetDateTime) -> NewReading {
         tester_id: None,
         note: String::new(),
         taken_at,
+        taken: vatten_core::reading::Taken::default(),
     }
 }
 

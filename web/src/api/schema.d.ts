@@ -234,6 +234,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/blades/{id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Photographs of a blade, oldest first. */
+        get: operations["get_blades_id_photos"];
+        put?: never;
+        /** Keeps a photograph, sent as it is: JPEG or PNG, up to 20 MB. Only the picture is kept. */
+        post: operations["post_blades_id_photos"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/blades/{id}/photos/{photo}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraws a photograph. */
+        delete: operations["delete_blades_id_photos_photo"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/blades/{id}/photos/{photo}/line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps the hamon traced on a photograph as a finding, turned into millimetres. */
+        post: operations["post_blades_id_photos_photo_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/blades/{id}/photos/{photo}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture. */
+        get: operations["get_blades_id_photos_photo_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/blades/{id}/plan": {
         parameters: {
             query?: never;
@@ -282,6 +351,92 @@ export interface paths {
         post?: never;
         /** Withdraws readings: kept and shown, but no longer learned from. */
         delete: operations["delete_blades_id_readings_reading"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/blades/{id}/readings/{reading}/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sets values aside with a reason, or takes them back. */
+        put: operations["put_blades_id_readings_reading_aside"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/blades/{id}/traces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The traces of a blade's newest firings against their plans. */
+        get: operations["get_blades_id_traces"];
+        put?: never;
+        /** Keeps a log with a firing. */
+        post: operations["post_blades_id_traces"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/blades/{id}/traces/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a log without keeping it, so that its columns can be chosen. */
+        post: operations["post_blades_id_traces_read"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/blades/{id}/traces/{trace}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraws a log: kept, no longer shown. */
+        delete: operations["delete_blades_id_traces_trace"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/blades/{id}/traces/{trace}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The file of a log as it was. */
+        get: operations["get_blades_id_traces_trace_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -955,6 +1110,11 @@ export interface components {
          */
         About: "as_quenched" | "tempered" | "retained_austenite" | "critical_temperatures" | "dissolved_carbon" | "temper_for_target" | "middle" | "hamon" | "bend" | "crack" | "grain" | "decarburization" | "soak";
         /**
+         * @description After what straightness was looked at.
+         * @enum {string}
+         */
+        After: "quench" | "straightening" | "temper" | "grinding";
+        /**
          * @description What a station was checked against.
          * @enum {string}
          */
@@ -1014,6 +1174,23 @@ export interface components {
              * @default 0
              */
             W: number;
+        };
+        /** @description A value set aside by the smith: kept and shown, but not counted. */
+        Aside: {
+            /** @description Position of the value. */
+            index: number;
+            /** @description Why, 1 to 200 characters. */
+            reason: string;
+        };
+        /** @description Values to be set aside. */
+        AsideBody: {
+            /** @description All that are to be set aside, each with its reason; the others count. */
+            aside: components["schemas"]["Aside"][];
+            /**
+             * Format: int64
+             * @description Version of the readings.
+             */
+            version: number;
         };
         BTreeMap: {
             [key: string]: boolean;
@@ -1479,6 +1656,24 @@ export interface components {
              */
             target_low_hrc: number;
         };
+        /** @description What a colour that the belt left at the edge means. */
+        Burn: {
+            /**
+             * Format: double
+             * @description How deep it is softer than before, mm.
+             */
+            depth_mm: number;
+            /**
+             * Format: double
+             * @description Hardness lost at the skin, HRC.
+             */
+            lost_hrc: number;
+            /**
+             * Format: double
+             * @description Hottest the skin was, °C.
+             */
+            peak_c: number;
+        };
         /** @description A check that was read: points `[shown, really]` by rising `shown`, never empty. */
         Calibration: number[][];
         /** @description A check as it was read. */
@@ -1739,6 +1934,17 @@ export interface components {
             /** @description Height of the line above the edge, [x, mm] from heel to tip; one point for the same everywhere. */
             wanted: number[][];
         };
+        /** @description Which column is what. */
+        Columns: {
+            /** @description The time of day, when date and time stand apart. */
+            clock?: number | null;
+            /** @description It is in °F. */
+            fahrenheit?: boolean;
+            /** @description The temperature. */
+            temperature: number;
+            /** @description The time, or the date when the time stands in the next column. */
+            time: number;
+        };
         /** @description What a plan makes of the blade, in the numbers to compare it by. */
         Compared: {
             /**
@@ -1813,6 +2019,16 @@ export interface components {
             /** @enum {string} */
             speaks: "lines";
         };
+        /**
+         * @description What the edge did.
+         * @enum {string}
+         */
+        EdgeResult: "held" | "rolled" | "chipped" | "dulled";
+        /**
+         * @description What an edge is tried on.
+         * @enum {string}
+         */
+        EdgeWork: "carve" | "chop" | "cross_cut" | "flex";
         /** @description What was done and seen. */
         EntriesBody: {
             /** @description Everything so far, in order, at most 20. */
@@ -1997,9 +2213,34 @@ export interface components {
              * @description Width of the band from hard to soft, 0 to 100 mm, when measured.
              */
             band_mm?: number | null;
+            /**
+             * Format: int32
+             * @description How clear it stands, 1 (hardly to be seen) to 5 (sharp from across the room).
+             */
+            clarity?: number | null;
             /** @enum {string} */
             kind: "line";
+            /**
+             * Format: int32
+             * @description How lively it runs, 1 (a ruled line) to 5 (waves and islands).
+             */
+            liveliness?: number | null;
+            /**
+             * Format: uuid
+             * @description The photograph it was traced on.
+             */
+            photo_id?: string | null;
             /** @description Height above the edge by place: [x from the heel, mm], 1 to 60 places. */
+            places: number[][];
+        } | {
+            /** @description After what. */
+            after: components["schemas"]["After"];
+            /** @enum {string} */
+            kind: "straight";
+            /**
+             * @description `[from the heel, off the straight]`, mm, 1 to 60 places: positive to the left, seen from the
+             *     heel with the edge down.
+             */
             places: number[][];
         } | {
             /** @enum {string} */
@@ -2029,6 +2270,75 @@ export interface components {
             low_hrc: number;
             /** @description When. */
             stage: components["schemas"]["When"];
+        } | {
+            /** @enum {string} */
+            kind: "punch";
+            /** @description It left a mark: the blade is the softer one. */
+            marked: boolean;
+            /**
+             * Format: double
+             * @description Hardness of the punch, 20 to 70 HRC.
+             */
+            punch_hrc: number;
+            /** @description When. */
+            stage: components["schemas"]["When"];
+        } | {
+            /**
+             * Format: double
+             * @description By comparison, ASTM number, 1 to 14; higher is finer.
+             */
+            astm: number;
+            /** @enum {string} */
+            kind: "grain";
+        } | {
+            /** @enum {string} */
+            kind: "polish";
+            /** @description Paper or stone, 1 to 60 characters. */
+            with: string;
+        } | {
+            /**
+             * Format: double
+             * @description Each, 0.5 to 3600 s.
+             */
+            dip_s: number;
+            /**
+             * Format: int32
+             * @description Dips, 1 to 200.
+             */
+            dips: number;
+            /** @enum {string} */
+            kind: "etch";
+            /** @description What with, and how strong, 1 to 60 characters. */
+            with: string;
+        } | {
+            /** @description What the edge did. */
+            edge: components["schemas"]["EdgeResult"];
+            /** @enum {string} */
+            kind: "trial";
+            /**
+             * Format: int32
+             * @description Strokes or cuts, when counted, 1 to 100,000.
+             */
+            strokes?: number | null;
+            /** @description What was done. */
+            work: components["schemas"]["EdgeWork"];
+        } | {
+            /** @description As [`crate::temper::colour`] names it. */
+            colour: string;
+            /**
+             * Format: double
+             * @description About how long it was hot, 0.05 to 60 s.
+             */
+            hot_s: number;
+            /** @enum {string} */
+            kind: "burn";
+            /** @description Where, `[from the heel, above the edge]`, mm. */
+            place?: number[] | null;
+        } | {
+            /** @description Why. */
+            cause: components["schemas"]["ScrapCause"];
+            /** @enum {string} */
+            kind: "scrap";
         };
         /** @description A finding to be kept. */
         FindingBody: {
@@ -2087,6 +2397,10 @@ export interface components {
              * @description Withdrawn since: kept, but not learned from.
              */
             withdrawn_at?: string | null;
+        };
+        /** @description A finding with what it means. */
+        FindingView: components["schemas"]["FindingRow"] & {
+            burn?: components["schemas"]["Burn"] | null;
         };
         /** @description A firing with where it stands. */
         Firing: {
@@ -2248,6 +2562,39 @@ export interface components {
             as_quenched: components["schemas"]["Interval"];
             /** @description After the last temper. */
             tempered: components["schemas"]["Interval"];
+        };
+        /** @description A hold as it really was. */
+        Held: {
+            /**
+             * Format: double
+             * @description Time at heat: no cooler than 6 °C under what was planned, s.
+             */
+            at_heat_s: number;
+            /**
+             * Format: double
+             * @description Hottest, °C.
+             */
+            hottest_c: number;
+            /**
+             * Format: double
+             * @description Mean while at heat, °C; none when it never was.
+             */
+            mean_c?: number | null;
+            /**
+             * Format: double
+             * @description How far it went over what was planned, °C, 0 when it did not.
+             */
+            overshoot_c: number;
+            /**
+             * Format: double
+             * @description How far it fell under what was planned between first and last being at heat, °C, 0 when it did not.
+             */
+            undershoot_c: number;
+            /**
+             * Format: double
+             * @description Time that is not known, for want of samples, s.
+             */
+            unknown_s: number;
         };
         /** @description One change that helps one outcome. */
         Help: {
@@ -2535,6 +2882,59 @@ export interface components {
              */
             set_c?: number | null;
         };
+        /** @description A log file. */
+        LogBody: {
+            columns?: components["schemas"]["Columns"] | null;
+            /**
+             * Format: uuid
+             * @description The firing it belongs to; the latest when left out.
+             */
+            firing_id?: string | null;
+            /**
+             * Format: uuid
+             * @description Id made by the client (UUID version 7): the same log sent twice is kept once.
+             */
+            id?: string | null;
+            /** @description Name of the file. */
+            name: string;
+            /**
+             * Format: date-time
+             * @description For a log without dates: when it began.
+             */
+            starts_at?: string | null;
+            /**
+             * Format: uuid
+             * @description The station or logger it comes from: its check corrects it.
+             */
+            station_id?: string | null;
+            /** @description The file as it is, up to 4 MB. */
+            text: string;
+        };
+        /** @description What a log file holds, before it is kept. */
+        LogRead: {
+            /** @description What was taken for what. */
+            columns: components["schemas"]["Columns"];
+            /** @description It has dates of its own. */
+            dated: boolean;
+            /** @description Its first rows. */
+            first_rows: string[][];
+            /** @description Headings of its columns. */
+            headings: string[];
+            /** @description What was odd. */
+            notes: string[];
+            /** @description Samples read. */
+            samples: number;
+            /** @description Coolest and hottest, °C. */
+            span_c: [
+                number,
+                number
+            ];
+            /** @description First and last time, ms since 1970, or since its start. */
+            span_ms: [
+                number,
+                number
+            ];
+        };
         /**
          * @description What a check point looks at.
          * @enum {string}
@@ -2730,6 +3130,22 @@ export interface components {
             /** @description In a sentence, with what it would teach. */
             text: string;
         };
+        /** @description Why a value does not count. */
+        NotCounted: {
+            /** @enum {string} */
+            why: "warm";
+        } | {
+            /** @enum {string} */
+            why: "skin_on";
+        } | {
+            /** @description Why. */
+            reason: string;
+            /** @enum {string} */
+            why: "set_aside";
+        } | {
+            /** @enum {string} */
+            why: "above_the_line";
+        };
         /** @description The server's clock. */
         Now: {
             /**
@@ -2907,6 +3323,37 @@ export interface components {
             id: string;
             /** @description Name. */
             name: string;
+        };
+        /** @description A photograph, without its picture. */
+        Photo: {
+            /**
+             * Format: uuid
+             * @description The firing it shows the outcome of.
+             */
+            firing_id?: string | null;
+            /**
+             * Format: int32
+             * @description Dots down.
+             */
+            height: number;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Remark. */
+            note: string;
+            scale?: components["schemas"]["TwoPoints"] | null;
+            /**
+             * Format: date-time
+             * @description When it was taken, or sent.
+             */
+            taken_at: string;
+            /**
+             * Format: int32
+             * @description Dots across.
+             */
+            width: number;
         };
         /** @description A plan of a blade. */
         Plan: {
@@ -3094,6 +3541,8 @@ export interface components {
             note: string;
             /** @description `as_quenched` or `tempered`. */
             stage: string;
+            /** @description Where and in what state they were read, and what was set aside. */
+            taken: components["schemas"]["Taken"];
             /**
              * Format: date-time
              * @description When they were taken.
@@ -3106,6 +3555,11 @@ export interface components {
             tester_id?: string | null;
             /** @description Values, HRC. */
             values_hrc: number[];
+            /**
+             * Format: int64
+             * @description Goes up when something is set aside.
+             */
+            version: number;
             /**
              * Format: date-time
              * @description Withdrawn since: kept, but not learned from.
@@ -3123,6 +3577,8 @@ export interface components {
             note?: string;
             /** @description `as_quenched` or `tempered`. */
             stage: string;
+            /** @description Where and in what state they were read. */
+            taken?: components["schemas"]["Taken"];
             /**
              * Format: date-time
              * @description When; now when left out.
@@ -3142,6 +3598,8 @@ export interface components {
             note?: string;
             /** @description `as_quenched` or `tempered`. */
             stage: string;
+            /** @description Where and in what state they were read, and what was set aside. */
+            taken?: components["schemas"]["Taken"];
             /**
              * Format: date-time
              * @description When.
@@ -3156,6 +3614,23 @@ export interface components {
             values_hrc: number[];
             /** @description Kept, but not learned from. */
             withdrawn?: boolean;
+        };
+        /** @description Readings with what counts of them. */
+        ReadingView: components["schemas"]["Reading"] & {
+            /**
+             * Format: double
+             * @description The same by the check of the tester that was in force, HRC.
+             */
+            corrected_hrc?: number | null;
+            /**
+             * Format: double
+             * @description Mean of those that count, HRC; none when none does.
+             */
+            counted_hrc?: number | null;
+            /** @description For each value why it does not count; null for one that does. */
+            not_counted: (components["schemas"]["NotCounted"] | null)[];
+            /** @description Position of the odd one out among those that count. */
+            odd?: number | null;
         };
         /** @description Everything known of a blade beyond its plain sizes; each has a default. */
         Ready: {
@@ -3192,6 +3667,19 @@ export interface components {
              * @default []
              */
             taper: components["schemas"]["Thickness"][];
+        };
+        /** @description A temper as it really was. */
+        RealTemper: {
+            /**
+             * Format: double
+             * @description A steady temperature that does the same in the time that was planned, °C.
+             */
+            as_steady_c: number;
+            /**
+             * Format: double
+             * @description Hollomon–Jaffe parameter of all of it, K with hours and a constant of 20.
+             */
+            parameter: number;
         };
         /** @description One thing that moved a prediction, in plain words. */
         Reason: {
@@ -3285,6 +3773,11 @@ export interface components {
             /** @description Row of the first. */
             first: number;
         };
+        /**
+         * @description Why a blade was given up.
+         * @enum {string}
+         */
+        ScrapCause: "cracked" | "bent" | "soft" | "burned" | "coarse" | "ground" | "other";
         /**
          * Format: double
          * @description A duration, seconds, up to a week.
@@ -3913,6 +4406,42 @@ export interface components {
              */
             wait_s?: number | null;
         };
+        /** @description One step of a firing against a trace. */
+        StepTrace: {
+            /**
+             * Format: int64
+             * @description When the step began, ms since 1970.
+             */
+            from_ms: number;
+            /** @description What really was. */
+            held: components["schemas"]["Held"];
+            /**
+             * Format: double
+             * @description Planned, °C.
+             */
+            planned_c: number;
+            /**
+             * Format: double
+             * @description Planned at heat, all rounds together, s.
+             */
+            planned_s: number;
+            /**
+             * @description What the record should say, as temperature, °C, and time, s: for a hardening heat its mean and real
+             *     soak, for a temper the steady temperature that does the same.
+             */
+            really?: [
+                number,
+                number
+            ] | null;
+            /** @description Position of the step. */
+            step: number;
+            temper?: components["schemas"]["RealTemper"] | null;
+            /**
+             * Format: int64
+             * @description When the next one began, or what is known of it ends, ms since 1970.
+             */
+            to_ms: number;
+        };
         /**
          * @description When a blade can come out of the bath, and until when it bends easily: austenite is soft, martensite
          *     is not. Times count from entering the bath, for the section where the blade is read.
@@ -3978,6 +4507,29 @@ export interface components {
          * @enum {string}
          */
         Table: "holding" | "input";
+        /** @description The state of the blade when it was read, and where: what makes a value count or not. */
+        Taken: {
+            /**
+             * @description Values set aside.
+             * @default []
+             */
+            aside: components["schemas"]["Aside"][];
+            /**
+             * @description Where each value was taken, `[from the heel, above the edge]`, mm; as many as values, or none at all.
+             * @default []
+             */
+            places: (number[] | null)[];
+            /**
+             * @description The decarburized skin was still on: it reads low.
+             * @default false
+             */
+            skin_on: boolean;
+            /**
+             * @description The blade was still warm: retained austenite and heat make it read low.
+             * @default false
+             */
+            warm: boolean;
+        };
         /** @description A wanted hardness window, HRC. */
         TargetBody: {
             /**
@@ -4052,6 +4604,74 @@ export interface components {
             /** @description What it is for. */
             name: string;
         };
+        /** @description A hamon traced on a photograph. */
+        TraceBody: {
+            /**
+             * Format: double
+             * @description Width of its band, when measured, in dots.
+             */
+            band_dots?: number | null;
+            /**
+             * Format: int32
+             * @description How clear it stands, 1 to 5.
+             */
+            clarity?: number | null;
+            /**
+             * Format: uuid
+             * @description Id of the finding made by the client (UUID version 7).
+             */
+            id?: string | null;
+            /** @description The line, `[across, down]` in dots, 2 to 2000 places. */
+            line: number[][];
+            /**
+             * Format: int32
+             * @description How lively it runs, 1 to 5.
+             */
+            liveliness?: number | null;
+            /** @description Two points known in the picture and on the blade. */
+            scale: components["schemas"]["TwoPoints"];
+        };
+        /** @description A trace held against what was planned. */
+        TraceView: {
+            /** @description It was corrected by a check of that station. */
+            corrected: boolean;
+            /**
+             * Format: uuid
+             * @description The firing.
+             */
+            firing_id: string;
+            /** @description Brought in from a file; otherwise a connected station said it. */
+            from_file: boolean;
+            /**
+             * Format: uuid
+             * @description Id; that of the station for what a connected station said.
+             */
+            id: string;
+            /** @description Name of the file, or of the station. */
+            name: string;
+            /** @description What was odd in the file. */
+            notes: string[];
+            /** @description `[ms since 1970, °C]`, real temperatures, thinned for drawing. */
+            samples: [
+                number,
+                number
+            ][];
+            /**
+             * Format: uuid
+             * @description Where it was taken.
+             */
+            station_id?: string | null;
+            /** @description The steps it tells of. */
+            steps: components["schemas"]["StepTrace"][];
+            /**
+             * @description For each of them what the record should say as temperature, °C, as the station of the step shows it,
+             *     and time, s.
+             */
+            to_say: ([
+                number,
+                number
+            ] | null)[];
+        };
         /** @description A trial. */
         Trial: {
             /**
@@ -4119,6 +4739,18 @@ export interface components {
         TrialView: components["schemas"]["Trial"] & {
             /** @description What is to be done next. */
             guide: components["schemas"]["Guide"];
+        };
+        /**
+         * @description Two places known in the picture, dots from its upper left corner, and on the blade, mm from heel and
+         *     edge.
+         */
+        TwoPoints: {
+            /** @description In the picture, `[across, down]`, dots. */
+            dots: number[][];
+            /** @description On the blade, `[from the heel, above the edge]`, mm. */
+            mm: number[][];
+            /** @description The picture shows the other face: the tip points left. */
+            other_face?: boolean;
         };
         /**
          * @description The length that one unit of a drawing stands for.
@@ -5204,7 +5836,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FindingRow"][];
+                    "application/json": components["schemas"]["FindingView"][];
                 };
             };
             /** @description Nobody is signed in. */
@@ -5283,7 +5915,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FindingRow"];
+                    "application/json": components["schemas"]["FindingView"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -5645,6 +6277,393 @@ export interface operations {
             };
         };
     };
+    get_blades_id_photos: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Photo"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_blades_id_photos: {
+        parameters: {
+            query?: {
+                /** @description Id made by the client */
+                photo_id?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Photo"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_blades_id_photos_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                photo: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_blades_id_photos_photo_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                photo: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TraceBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingRow"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_blades_id_photos_photo_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                photo: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_blades_id_plan: {
         parameters: {
             query?: never;
@@ -5815,7 +6834,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Reading"][];
+                    "application/json": components["schemas"]["ReadingView"][];
                 };
             };
             /** @description Nobody is signed in. */
@@ -5894,7 +6913,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Reading"];
+                    "application/json": components["schemas"]["ReadingView"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -5970,6 +6989,469 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_blades_id_readings_reading_aside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                reading: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AsideBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_blades_id_traces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceView"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_blades_id_traces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LogBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogRead"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_blades_id_traces_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LogBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogRead"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_blades_id_traces_trace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                trace: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_blades_id_traces_trace_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                trace: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
             };
             /** @description Nobody is signed in. */
             401: {

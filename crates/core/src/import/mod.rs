@@ -1,7 +1,8 @@
-//! Outlines from drawing files. The files are hostile until shown otherwise: size, numbers, nesting and
-//! counts are bounded before anything is built from them.
+//! What comes in files: outlines from drawings, and temperature logs. The files are hostile until shown
+//! otherwise: size, numbers, nesting and counts are bounded before anything is built from them.
 
 pub mod dxf;
+pub mod log;
 pub mod loops;
 pub mod svg;
 

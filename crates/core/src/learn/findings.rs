@@ -36,7 +36,9 @@ impl Habits {
                 residual,
             };
             match f.finding {
-                Finding::Line { places, band_mm } => {
+                Finding::Line {
+                    places, band_mm, ..
+                } => {
                     let Some(line) = f.predicted.hamon.line() else {
                         continue;
                     };
@@ -50,15 +52,16 @@ impl Habits {
                         bands.push(seen((band / simulated).ln()));
                     }
                 }
-                Finding::Side { sag_mm } => {
-                    let per_ten = f.predicted.bend.side_mm_per_10_percent;
-                    sags.extend(sag_residual(*sag_mm, per_ten, UNEVENNESS_PERCENT).map(seen));
-                }
                 Finding::Crack { cracked } => cracks.push(crack::Outcome {
                     causes: f.predicted.crack_causes,
                     cracked: *cracked,
                 }),
-                Finding::File { .. } => {}
+                found => {
+                    let per_ten = f.predicted.bend.side_mm_per_10_percent;
+                    let sag = found.sag_mm();
+                    let residual = sag.and_then(|s| sag_residual(s, per_ten, UNEVENNESS_PERCENT));
+                    sags.extend(residual.map(seen));
+                }
             }
         }
         Self {
@@ -106,6 +109,9 @@ mod tests {
         let finding = Finding::Line {
             places: vec![at(40.0), at(90.0), at(140.0)],
             band_mm: Some(0.5 * line.band_mm),
+            clarity: None,
+            liveliness: None,
+            photo_id: None,
         };
         let habits = learn(&first, &vec![finding.clone(); 5]);
         let next = predicted(&habits);

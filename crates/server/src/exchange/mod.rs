@@ -23,7 +23,7 @@ use vatten_core::laminate::{LayerDraft, edge_of};
 use vatten_core::plan::{Plan as CorePlan, Step, StepDraft};
 use vatten_core::prediction::Prediction;
 use vatten_core::purpose::Purpose;
-use vatten_core::reading::{Values, When};
+use vatten_core::reading::{Taken, Values, When};
 use vatten_core::ready::{Made, Ready as MadeReady};
 use vatten_core::steel::Steel;
 use vatten_core::trial::{Entry, Estimate, MAX_ENTRIES};
@@ -282,6 +282,10 @@ pub struct EventFile {
     pub happening: Happening,
 }
 
+fn is_plain(taken: &Taken) -> bool {
+    *taken == Taken::default()
+}
+
 /// Readings in an exchange file.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
@@ -302,6 +306,9 @@ pub struct ReadingFile {
     /// Kept, but not learned from.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub withdrawn: bool,
+    /// Where and in what state they were read, and what was set aside.
+    #[serde(default, skip_serializing_if = "is_plain")]
+    pub taken: Taken,
 }
 
 /// What an import did.
@@ -424,7 +431,13 @@ impl BladeFile {
                     "Only the last plan of a blade may be unfired.",
                 );
             }
-            plans.extend(c.take(file.check(stations, shift).map_err(|f| f.under(&fields))));
+            let length_mm = self.geometry.length_mm;
+            plans.extend(
+                c.take(
+                    file.check(stations, shift, length_mm)
+                        .map_err(|f| f.under(&fields)),
+                ),
+            );
         }
         let parts = match (
             geometry,
@@ -545,7 +558,12 @@ impl MethodFile {
 }
 
 impl PlanFile {
-    fn check(&self, stations: &HashMap<Uuid, Uuid>, shift: Duration) -> Result<ReadyPlan, Faults> {
+    fn check(
+        &self,
+        stations: &HashMap<Uuid, Uuid>,
+        shift: Duration,
+        length_mm: f64,
+    ) -> Result<ReadyPlan, Faults> {
         let drafts = drafts_of(&self.steps)?;
         let plan = with_stations(&CorePlan::parse(&drafts)?, stations);
         let Some(file) = &self.firing else {
@@ -593,6 +611,10 @@ impl PlanFile {
                     "as_quenched, tempered",
                 );
             }
+            if let Some(values) = &values {
+                let good = r.taken.check(values.count(), length_mm);
+                c.take(good.map_err(|e| e.under("taken").under(&field)));
+            }
             if let (Some(values), Some(note), Some(stage)) = (values, note, stage) {
                 let new = NewReading {
                     id: v7_at(r.taken_at + shift),
@@ -601,6 +623,7 @@ impl PlanFile {
                     tester_id: r.tester_id.and_then(|id| stations.get(&id).copied()),
                     note,
                     taken_at: r.taken_at + shift,
+                    taken: r.taken.clone(),
                 };
                 readings.push((new, r.withdrawn));
             }
@@ -897,6 +920,7 @@ pub async fn export(pool: &PgPool, id: WorkshopId) -> Result<ExchangeFile, Probl
             note: r.note,
             taken_at: r.taken_at,
             withdrawn: r.withdrawn,
+            taken: r.taken,
         });
     }
     let mut findings: HashMap<Uuid, Vec<FindingFile>> = HashMap::new();

@@ -2,17 +2,22 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
+use crate::predictor::Metal;
 use crate::problem::{Problem, Problems};
 use rocket::http::Status;
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post};
-use serde::Deserialize;
+use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::fault::Checker;
 use vatten_core::finding::Finding;
+use vatten_core::firing::Happening;
+use vatten_core::plan::Step;
+use vatten_core::temper::{self, Burn};
+use vatten_core::units::{Celsius, Quantity};
 use vatten_store::finding::{FindingRow, NewFinding};
-use vatten_store::{PgPool, blade, finding};
+use vatten_store::{PgPool, blade, finding, firing};
 
 /// A finding to be kept.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -31,30 +36,95 @@ pub struct FindingBody {
     pub found_at: Option<OffsetDateTime>,
 }
 
+/// A finding with what it means.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct FindingView {
+    /// As kept.
+    #[serde(flatten)]
+    pub finding: FindingRow,
+    /// What a burn did to this steel after its last temper.
+    pub burn: Option<Burn>,
+}
+
+/// What each burn among them did.
+async fn views(
+    pool: &PgPool,
+    me: &SignedIn,
+    blade_id: Uuid,
+    all: Vec<FindingRow>,
+) -> Result<Vec<FindingView>, Problem> {
+    let burned = all.iter().any(|f| matches!(f.found, Finding::Burn { .. }));
+    let told = if burned {
+        let of = blade::get(pool, me.workshop, blade_id).await?;
+        let steel = Metal::of_blade(pool, me.workshop, &of).await?.edge;
+        Some((steel, firing::of_blade(pool, me.workshop, blade_id).await?))
+    } else {
+        None
+    };
+    let burn = |row: &FindingRow| {
+        let (steel, firings) = told.as_ref()?;
+        let Finding::Burn { colour, hot_s, .. } = &row.found else {
+            return None;
+        };
+        let of = firings.iter().find(|f| f.id == row.firing_id)?;
+        let before = tempered_to(&of.done);
+        temper::burn(
+            colour,
+            *hot_s,
+            &steel.curve,
+            before,
+            steel.analysis.chromium,
+        )
+    };
+    let views = all.into_iter().map(|finding| FindingView {
+        burn: burn(&finding),
+        finding,
+    });
+    Ok(views.collect())
+}
+
+/// Parameter of the tempers of a plan; that of an hour at 150 °C, which does next to nothing, when there
+/// is none.
+fn tempered_to(steps: &[Step]) -> f64 {
+    let tempers = steps.iter().filter_map(|s| match s {
+        Step::Temper {
+            temperature_c,
+            hold_s,
+            times,
+            ..
+        } => Some(vec![(*temperature_c, *hold_s); *times as usize]),
+        _ => None,
+    });
+    let all: Vec<_> = tempers.flatten().collect();
+    let next_to_none = || temper::parameter(Celsius::clamped(150.0), 1.0);
+    temper::combined(&all).unwrap_or_else(next_to_none)
+}
+
 /// Findings of a blade in time order.
 #[utoipa::path(context_path = "/api/v1", tag = "findings", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Vec<FindingRow>), Problems))]
+    responses((status = 200, body = Vec<FindingView>), Problems))]
 #[get("/blades/<id>/findings")]
 pub async fn list(
     pool: &State<PgPool>,
     me: SignedIn,
     id: Id,
-) -> Result<Json<Vec<FindingRow>>, Problem> {
-    Ok(Json(finding::of_blade(pool, me.workshop, id.0).await?))
+) -> Result<Json<Vec<FindingView>>, Problem> {
+    let all = finding::of_blade(pool, me.workshop, id.0).await?;
+    Ok(Json(views(pool, &me, id.0, all).await?))
 }
 
 /// Keeps a finding.
 #[utoipa::path(context_path = "/api/v1", tag = "findings", params(("id" = Uuid, Path)), request_body = FindingBody,
-    responses((status = 200, body = FindingRow), Problems))]
+    responses((status = 200, body = FindingView), Problems))]
 #[post("/blades/<id>/findings", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
     me: SignedIn,
     id: Id,
     body: Body<FindingBody>,
-) -> Result<Json<FindingRow>, Problem> {
+) -> Result<Json<FindingView>, Problem> {
     let body = body.0;
-    blade::get(pool, me.workshop, id.0).await?;
+    let of = blade::get(pool, me.workshop, id.0).await?;
     let mut c = Checker::default();
     let good = c.take(body.found.check().map_err(|f| f.under("found")));
     let note = c.take(text("note", &body.note, (0, 500)));
@@ -65,7 +135,25 @@ pub async fn create(
         note,
         found_at: body.found_at.unwrap_or_else(OffsetDateTime::now_utc),
     };
-    Ok(Json(finding::create(pool, me.workshop, id.0, &new).await?))
+    let kept = finding::create(pool, me.workshop, id.0, &new).await?;
+    if let (Finding::Scrap { .. }, true, Some(firing_id)) =
+        (&new.found, of.firing_open, of.firing_id)
+    {
+        let by = Some(me.person_id);
+        let (event, at) = (Uuid::now_v7(), OffsetDateTime::now_utc());
+        firing::happen(
+            pool,
+            me.workshop,
+            firing_id,
+            event,
+            &Happening::Close,
+            at,
+            by,
+        )
+        .await?;
+    }
+    let view = views(pool, &me, id.0, vec![kept]).await?.pop();
+    view.map(Json).ok_or_else(Problem::not_found)
 }
 
 /// Withdraws a finding: kept and shown, but no longer learned from.

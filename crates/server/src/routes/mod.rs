@@ -13,12 +13,14 @@ pub mod lessons;
 pub mod live;
 pub mod method;
 pub mod outline;
+pub mod photo;
 pub mod plan;
 pub mod predict;
 pub mod reading;
 pub mod station;
 pub mod steel;
 pub mod token;
+pub mod trace;
 pub mod trial;
 pub mod workshop;
 
@@ -65,6 +67,11 @@ pub fn all() -> Vec<rocket::Route> {
         method::versions,
         method::retire,
         method::what_helps,
+        photo::list,
+        photo::create,
+        photo::picture,
+        photo::trace_line,
+        photo::withdraw,
         plan::get,
         plan::save,
         plan::usual,
@@ -77,6 +84,7 @@ pub fn all() -> Vec<rocket::Route> {
         outline::file,
         reading::list,
         reading::create,
+        reading::set_aside,
         reading::withdraw,
         station::list,
         station::create,
@@ -92,6 +100,11 @@ pub fn all() -> Vec<rocket::Route> {
         token::list,
         token::create,
         token::revoke,
+        trace::list,
+        trace::preview,
+        trace::create,
+        trace::source,
+        trace::withdraw,
         trial::list,
         trial::get,
         trial::create,

@@ -5,15 +5,18 @@ use crate::body::{Body, Id, text};
 use crate::problem::{Problem, Problems};
 use rocket::http::Status;
 use rocket::serde::json::Json;
-use rocket::{State, delete, get, post};
-use serde::Deserialize;
+use rocket::{State, delete, get, post, put};
+use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 use uuid::Uuid;
+use vatten_core::calibration::Checks;
 use vatten_core::fault::Checker;
-use vatten_core::reading::{Values, When};
+use vatten_core::hamon::Line;
+use vatten_core::reading::{Aside, NotCounted, Taken, Values, When};
 use vatten_core::station::StationKind;
+use vatten_store::firing::Firing;
 use vatten_store::reading::{NewReading, Reading};
-use vatten_store::{PgPool, blade, reading, station};
+use vatten_store::{Error, PgPool, blade, calibration, firing, reading, station};
 
 /// Readings to be kept.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -34,38 +37,101 @@ pub struct ReadingBody {
     /// When; now when left out.
     #[serde(default, with = "time::serde::rfc3339::option")]
     pub taken_at: Option<OffsetDateTime>,
+    /// Where and in what state they were read.
+    #[serde(default)]
+    pub taken: Taken,
+}
+
+/// Values to be set aside.
+#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct AsideBody {
+    /// All that are to be set aside, each with its reason; the others count.
+    pub aside: Vec<Aside>,
+    /// Version of the readings.
+    pub version: i64,
+}
+
+/// Readings with what counts of them.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct ReadingView {
+    /// As kept.
+    #[serde(flatten)]
+    pub reading: Reading,
+    /// For each value why it does not count; null for one that does.
+    pub not_counted: Vec<Option<NotCounted>>,
+    /// Position of the odd one out among those that count.
+    pub odd: Option<usize>,
+    /// Mean of those that count, HRC; none when none does.
+    pub counted_hrc: Option<f64>,
+    /// The same by the check of the tester that was in force, HRC.
+    pub corrected_hrc: Option<f64>,
+}
+
+fn view(reading: Reading, predicted: &[(Uuid, Option<Line>)], checks: &Checks) -> ReadingView {
+    let line = predicted.iter().find(|p| p.0 == reading.firing_id);
+    let line = line.and_then(|p| p.1.as_ref());
+    let counting = reading.taken.counting(&reading.values_hrc, line);
+    let mean = counting.iter().sum::<f64>() / counting.len().max(1) as f64;
+    let counted_hrc = (!counting.is_empty()).then_some(mean);
+    let known = checks.at(reading.taken_at.unix_timestamp());
+    ReadingView {
+        not_counted: reading.taken.verdicts(reading.values_hrc.len(), line),
+        odd: reading.taken.odd(&reading.values_hrc, line),
+        counted_hrc,
+        corrected_hrc: counted_hrc.map(|m| known.really(reading.tester_id, m)),
+        reading,
+    }
+}
+
+/// Readings of a blade with what counts of them.
+async fn views(pool: &PgPool, me: &SignedIn, blade_id: Uuid) -> Result<Vec<ReadingView>, Problem> {
+    let all = reading::of_blade(pool, me.workshop, blade_id).await?;
+    let firings = firing::of_blade(pool, me.workshop, blade_id).await?;
+    let line = |f: Firing| f.prediction.outcomes.and_then(|o| o.hamon.line().cloned());
+    let predicted: Vec<_> = firings.into_iter().map(|f| (f.id, line(f))).collect();
+    let checks = calibration::checks(pool, me.workshop).await?;
+    Ok(all
+        .into_iter()
+        .map(|r| view(r, &predicted, &checks))
+        .collect())
 }
 
 /// Readings of a blade in time order.
 #[utoipa::path(context_path = "/api/v1", tag = "readings", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Vec<Reading>), Problems))]
+    responses((status = 200, body = Vec<ReadingView>), Problems))]
 #[get("/blades/<id>/readings")]
 pub async fn list(
     pool: &State<PgPool>,
     me: SignedIn,
     id: Id,
-) -> Result<Json<Vec<Reading>>, Problem> {
-    Ok(Json(reading::of_blade(pool, me.workshop, id.0).await?))
+) -> Result<Json<Vec<ReadingView>>, Problem> {
+    Ok(Json(views(pool, &me, id.0).await?))
 }
 
 /// Keeps readings.
 #[utoipa::path(context_path = "/api/v1", tag = "readings", params(("id" = Uuid, Path)), request_body = ReadingBody,
-    responses((status = 200, body = Reading), Problems))]
+    responses((status = 200, body = ReadingView), Problems))]
 #[post("/blades/<id>/readings", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
     me: SignedIn,
     id: Id,
     body: Body<ReadingBody>,
-) -> Result<Json<Reading>, Problem> {
+) -> Result<Json<ReadingView>, Problem> {
     let body = body.0;
-    blade::get(pool, me.workshop, id.0).await?;
+    let of = blade::get(pool, me.workshop, id.0).await?;
     let mut c = Checker::default();
     let stage = When::parse(&body.stage);
     if stage.is_none() {
         c.refuse_allowing("stage", "There is no such stage.", "as_quenched, tempered");
     }
     let values = c.take(Values::parse(&body.values));
+    c.take(
+        body.taken
+            .check(body.values.len(), of.length_mm)
+            .map_err(|f| f.under("taken")),
+    );
     let note = c.take(text("note", &body.note, (0, 500)));
     if let Some(tester) = body.tester_id {
         let all = station::list(pool, me.workshop).await?;
@@ -87,8 +153,55 @@ pub async fn create(
         tester_id: body.tester_id,
         note,
         taken_at: body.taken_at.unwrap_or_else(OffsetDateTime::now_utc),
+        taken: body.taken,
     };
-    Ok(Json(reading::create(pool, me.workshop, id.0, &new).await?))
+    let kept = reading::create(pool, me.workshop, id.0, &new).await?;
+    one(pool, &me, id.0, kept.id).await
+}
+
+async fn one(
+    pool: &PgPool,
+    me: &SignedIn,
+    blade_id: Uuid,
+    reading: Uuid,
+) -> Result<Json<ReadingView>, Problem> {
+    let all = views(pool, me, blade_id).await?;
+    let found = all.into_iter().find(|r| r.reading.id == reading);
+    found.map(Json).ok_or_else(Problem::not_found)
+}
+
+/// Sets values aside with a reason, or takes them back.
+#[utoipa::path(context_path = "/api/v1", tag = "readings",
+    params(("id" = Uuid, Path), ("reading" = Uuid, Path)), request_body = AsideBody,
+    responses((status = 200, body = ReadingView), Problems))]
+#[put("/blades/<id>/readings/<reading>/aside", data = "<body>")]
+pub async fn set_aside(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+    reading: Id,
+    body: Body<AsideBody>,
+) -> Result<Json<ReadingView>, Problem> {
+    let of = blade::get(pool, me.workshop, id.0).await?;
+    let all = reading::of_blade(pool, me.workshop, id.0).await?;
+    let known = all.into_iter().find(|r| r.id == reading.0);
+    let known = known.ok_or_else(Problem::not_found)?;
+    let taken = Taken {
+        aside: body.0.aside,
+        ..known.taken
+    };
+    taken.check(known.values_hrc.len(), of.length_mm)?;
+    let version = body.0.version;
+    match reading::set_aside(pool, me.workshop, id.0, reading.0, &taken, version).await {
+        Err(Error::Stale) => {
+            let now = one(pool, &me, id.0, reading.0).await?;
+            Err(Problem::stale(&now.0))
+        }
+        other => {
+            other?;
+            one(pool, &me, id.0, reading.0).await
+        }
+    }
 }
 
 /// Withdraws readings: kept and shown, but no longer learned from.

@@ -1,0 +1,160 @@
+//! Photographs of a blade, and the hamon traced on them.
+
+use crate::auth::SignedIn;
+use crate::body::{Body, Id};
+use crate::predictor::Predictor;
+use crate::problem::{Problem, Problems};
+use rocket::data::{Data, ToByteUnit};
+use rocket::http::{ContentType, Status};
+use rocket::serde::json::Json;
+use rocket::{State, delete, get, post};
+use serde::Deserialize;
+use std::sync::Arc;
+use time::OffsetDateTime;
+use uuid::Uuid;
+use vatten_core::fault::{Checker, Faults};
+use vatten_core::finding::Finding;
+use vatten_core::picture::TwoPoints;
+use vatten_store::finding::{FindingRow, NewFinding};
+use vatten_store::photo::{NewPhoto, Photo};
+use vatten_store::{PgPool, blade, finding, photo};
+
+/// Largest file that is taken.
+const LIMIT_MIB: u64 = 20;
+
+/// A hamon traced on a photograph.
+#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct TraceBody {
+    /// Id of the finding made by the client (UUID version 7).
+    pub id: Option<Uuid>,
+    /// Two points known in the picture and on the blade.
+    pub scale: TwoPoints,
+    /// The line, `[across, down]` in dots, 2 to 2000 places.
+    pub line: Vec<[f64; 2]>,
+    /// Width of its band, when measured, in dots.
+    #[serde(default)]
+    pub band_dots: Option<f64>,
+    /// How clear it stands, 1 to 5.
+    #[serde(default)]
+    pub clarity: Option<u8>,
+    /// How lively it runs, 1 to 5.
+    #[serde(default)]
+    pub liveliness: Option<u8>,
+}
+
+/// Photographs of a blade, oldest first.
+#[utoipa::path(context_path = "/api/v1", tag = "photos", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Vec<Photo>), Problems))]
+#[get("/blades/<id>/photos")]
+pub async fn list(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Vec<Photo>>, Problem> {
+    Ok(Json(photo::of_blade(pool, me.workshop, id.0).await?))
+}
+
+/// Keeps a photograph, sent as it is: JPEG or PNG, up to 20 MB. Only the picture is kept.
+#[utoipa::path(context_path = "/api/v1", tag = "photos",
+    params(("id" = Uuid, Path), ("photo_id" = Option<Uuid>, Query, description = "Id made by the client")),
+    request_body(content = String, content_type = "application/octet-stream"),
+    responses((status = 200, body = Photo), Problems))]
+#[post("/blades/<id>/photos?<photo_id>", data = "<data>")]
+pub async fn create(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+    id: Id,
+    photo_id: Option<&str>,
+    data: Data<'_>,
+) -> Result<Json<Photo>, Problem> {
+    let of = blade::get(pool, me.workshop, id.0).await?;
+    let new_id = match photo_id.map(Uuid::parse_str) {
+        None => Uuid::now_v7(),
+        Some(Ok(given)) => given,
+        Some(Err(_)) => return Err(Faults::one("photo_id", "This is no id.").into()),
+    };
+    let limit = LIMIT_MIB.mebibytes();
+    let broke = |_| Problem::new(Status::BadRequest, "The picture broke off on its way.");
+    let bytes = data.open(limit).into_bytes().await.map_err(broke)?;
+    if !bytes.is_complete() {
+        let sentence = format!("This picture is larger than {limit}. Nothing was stored.");
+        return Err(Problem::new(Status::PayloadTooLarge, sentence));
+    }
+    let bytes = bytes.into_inner();
+    let made = predictor
+        .run(move || crate::picture::read(&bytes))
+        .await??;
+    let side = |dots: u32| i32::try_from(dots).unwrap_or(i32::MAX);
+    let new = NewPhoto {
+        id: new_id,
+        firing_id: of.firing_id,
+        jpeg: &made.jpeg,
+        size: (side(made.width), side(made.height)),
+    };
+    Ok(Json(photo::create(pool, me.workshop, id.0, new).await?))
+}
+
+/// The picture.
+#[utoipa::path(context_path = "/api/v1", tag = "photos",
+    params(("id" = Uuid, Path), ("photo" = Uuid, Path)),
+    responses((status = 200, content_type = "image/jpeg", body = String), Problems))]
+#[get("/blades/<id>/photos/<photo>/picture")]
+pub async fn picture(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+    photo: Id,
+) -> Result<(ContentType, Vec<u8>), Problem> {
+    let jpeg = photo::jpeg(pool, me.workshop, id.0, photo.0).await?;
+    Ok((ContentType::JPEG, jpeg))
+}
+
+/// Keeps the hamon traced on a photograph as a finding, turned into millimetres.
+#[utoipa::path(context_path = "/api/v1", tag = "photos",
+    params(("id" = Uuid, Path), ("photo" = Uuid, Path)), request_body = TraceBody,
+    responses((status = 200, body = FindingRow), Problems))]
+#[post("/blades/<id>/photos/<photo>/line", data = "<body>")]
+pub async fn trace_line(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+    photo: Id,
+    body: Body<TraceBody>,
+) -> Result<Json<FindingRow>, Problem> {
+    let body = body.0;
+    let of = blade::get(pool, me.workshop, id.0).await?;
+    photo::jpeg(pool, me.workshop, id.0, photo.0).await?;
+    let mut c = Checker::default();
+    let laid = c.take(body.scale.lay().map_err(|f| f.under("scale")));
+    let places = laid.and_then(|laid| c.take(laid.line(&body.line, of.length_mm)));
+    let (laid, places) = c.finish(laid.zip(places))?;
+    let found = Finding::Line {
+        places,
+        band_mm: body.band_dots.map(|dots| dots * laid.mm_per_dot()),
+        clarity: body.clarity,
+        liveliness: body.liveliness,
+        photo_id: Some(photo.0),
+    };
+    found.check()?;
+    let new = NewFinding {
+        id: body.id.unwrap_or_else(Uuid::now_v7),
+        found,
+        note: String::new(),
+        found_at: OffsetDateTime::now_utc(),
+    };
+    let kept = finding::create(pool, me.workshop, id.0, &new).await?;
+    photo::lay(pool, me.workshop, id.0, photo.0, &body.scale).await?;
+    Ok(Json(kept))
+}
+
+/// Withdraws a photograph.
+#[utoipa::path(context_path = "/api/v1", tag = "photos",
+    params(("id" = Uuid, Path), ("photo" = Uuid, Path)), responses((status = 204), Problems))]
+#[delete("/blades/<id>/photos/<photo>")]
+pub async fn withdraw(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+    photo: Id,
+) -> Result<Status, Problem> {
+    photo::withdraw(pool, me.workshop, id.0, photo.0).await?;
+    Ok(Status::NoContent)
+}
