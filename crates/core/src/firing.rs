@@ -460,7 +460,8 @@ pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
     let beats = beats(steps);
     let mut state = State::default();
     for event in events {
-        if state.closed {
+        // What really was may come to light later: a logger is read when the fire is out.
+        if state.closed && !matches!(event.what, Happening::Say { .. }) {
             return Err(Refusal::Closed);
         }
         match &event.what {
@@ -717,6 +718,14 @@ mod tests {
             at_ms: 3,
         });
         assert_eq!(state(&steps, &closed), Err(Refusal::Closed));
+        closed[2].what = Happening::Say {
+            step: 0,
+            temperature_c: None,
+            lasted_s: None,
+            note: "from the logger".to_owned(),
+        };
+        let late = state(&steps, &closed).unwrap();
+        assert!(late.closed && late.said.len() == 1);
     }
 
     #[test]

@@ -40,6 +40,7 @@ fn folds_are_as_written_down() {
         .concat(),
         all.clone(),
         [&all[..], &[json!({"kind": "close"})]].concat(),
+        [&all[..], &[json!({"kind": "close"}), say.clone()]].concat(),
     ];
     let cases: Vec<Value> = lists
         .into_iter()

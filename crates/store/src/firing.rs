@@ -323,7 +323,7 @@ async fn settle(
         .and_then(|ms| OffsetDateTime::from_unix_timestamp_nanos(i128::from(ms) * 1_000_000).ok());
     sqlx::query!(
         "update firing set state = $3, done = $4, untempered_since = $5,
-            closed_at = case when $6 then $7::timestamptz end, version = version + 1
+            closed_at = case when $6 then coalesce(closed_at, $7::timestamptz) end, version = version + 1
          where workshop_id = $1 and id = $2",
         workshop.uuid(),
         id,

@@ -2,6 +2,12 @@ import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
+/** Pairs as plain lists, as openapi-fetch gives them. */
+type Loose<T> = T extends readonly (infer U)[]
+  ? Loose<U>[]
+  : T extends object
+    ? { [K in keyof T]: Loose<T[K]> }
+    : T;
 export type Blade = Schemas["Blade"];
 export type BladeBody = Schemas["BladeBody"];
 export type Step = Schemas["Step"];
@@ -33,9 +39,15 @@ export type Change = Schemas["Change"];
 export type Interval = Schemas["Interval"];
 export type Reason = Schemas["Reason"];
 export type Firing = Omit<Schemas["Firing"], "prediction"> & { prediction: Prediction };
-export type Reading = Schemas["Reading"];
+export type Reading = Schemas["ReadingView"];
+export type Taken = Schemas["Taken"];
+export type NotCounted = Schemas["NotCounted"];
 export type Finding = Schemas["Finding"];
-export type FindingRow = Schemas["FindingRow"];
+export type FindingRow = Schemas["FindingView"];
+export type Photo = Schemas["Photo"];
+export type TraceView = Loose<Schemas["TraceView"]>;
+export type LogRead = Loose<Schemas["LogRead"]>;
+export type LogColumns = Schemas["Columns"];
 export type Station = Schemas["Station"];
 export type StationKind = Schemas["StationKind"];
 export type StationSays = Schemas["StationSays"];

@@ -69,6 +69,18 @@ export const useFindings = (id: string) =>
     queryFn: () => take(api.GET("/api/v1/blades/{id}/findings", { params: { path: { id } } })),
   });
 
+export const usePhotos = (id: string) =>
+  useQuery({
+    queryKey: ["photos", id],
+    queryFn: () => take(api.GET("/api/v1/blades/{id}/photos", { params: { path: { id } } })),
+  });
+
+export const useTraces = (id: string) =>
+  useQuery({
+    queryKey: ["traces", id],
+    queryFn: () => take(api.GET("/api/v1/blades/{id}/traces", { params: { path: { id } } })),
+  });
+
 export const useSteels = () =>
   useQuery({
     queryKey: ["steels"],

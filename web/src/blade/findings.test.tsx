@@ -1,9 +1,37 @@
 import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
+import { useState } from "react";
 import { describe, expect, it } from "vitest";
-import type { FindingRow } from "../api/client";
+import type { Blade, FindingRow } from "../api/client";
+import type { Units } from "../quantity/parse";
 import { blade, refused, serve, show } from "../testing/shop.test";
-import { Findings, lineHeights, read } from "./findings";
+import { type Kind, read as readSaid, told } from "./finding-kinds";
+import { burned, Findings as FindingsOf, lineHeights } from "./findings";
+
+function read(
+  kind: Kind,
+  text: string,
+  length = 200,
+  units: Units = mm,
+  choice = "tempered",
+  second = "",
+) {
+  return readSaid(kind, { text, choice, second }, length, units);
+}
+
+/** The part as the readings tab shows it. */
+function Findings(props: { blade: Blade; kind?: Kind }) {
+  const [kind, setKind] = useState<Kind>(props.kind ?? "line");
+  return (
+    <FindingsOf
+      blade={props.blade}
+      kind={kind}
+      onKind={setKind}
+      pointed="120/1"
+      onKept={() => {}}
+    />
+  );
+}
 
 const mm = { temperature: "c", length: "mm" } as const;
 const row: FindingRow = {
@@ -22,16 +50,16 @@ const row: FindingRow = {
 
 describe("a finding as typed", () => {
   it("is spread along the blade, in the unit in use", () => {
-    expect(read("line", "11 12,5", false, "tempered", 200, mm)).toEqual({
+    expect(read("line", "11 12,5")).toEqual({
       kind: "line",
       places: [
         [50, 11],
         [150, 12.5],
       ],
     });
-    const inch = read("side", "0.02", false, "tempered", 200, { ...mm, length: "in" });
+    const inch = read("side", "0.02", 200, { ...mm, length: "in" });
     expect(inch).toEqual({ kind: "side", sag_mm: 0.508 });
-    expect(read("file", "60 65", false, "as_quenched", 200, mm)).toEqual({
+    expect(read("file", "60 65", 200, mm, "as_quenched")).toEqual({
       kind: "file",
       stage: "as_quenched",
       low_hrc: 60,
@@ -39,10 +67,57 @@ describe("a finding as typed", () => {
     });
   });
   it("says what to write when it cannot be read", () => {
-    expect(read("line", "", false, "tempered", 200, mm)).toContain("Height above the edge");
-    expect(read("line", "high", false, "tempered", 200, mm)).toContain("Height above the edge");
-    expect(read("side", "1 2", false, "tempered", 200, mm)).toContain("Sag straight");
-    expect(read("file", "60", false, "tempered", 200, mm)).toContain("60 65");
+    expect(read("line", "")).toContain("Height above the edge");
+    expect(read("line", "high")).toContain("Height above the edge");
+    expect(read("side", "1 2")).toContain("Sag straight");
+    expect(read("file", "60")).toContain("60 65");
+  });
+  it.each([
+    [
+      "straight",
+      "40/0.3 90/-0.6",
+      "quench",
+      "",
+      {
+        after: "quench",
+        places: [
+          [40, 0.3],
+          [90, -0.6],
+        ],
+      },
+    ],
+    ["straight", "0", "temper", "", { after: "temper", places: [[100, 0]] }],
+    ["punch", "58", "tempered", "yes", { stage: "tempered", punch_hrc: 58, marked: true }],
+    ["grain", "9,5", "", "", { astm: 9.5 }],
+    ["polish", " 600 paper ", "", "", { with: "600 paper" }],
+    ["etch", "iron salts, 1:8, 4, 10", "", "", { with: "iron salts, 1:8", dips: 4, dip_s: 10 }],
+    ["trial", "", "chop", "rolled", { work: "chop", edge: "rolled" }],
+    ["burn", "120/1 0.4", "light blue", "", { colour: "light blue", hot_s: 0.4, place: [120, 1] }],
+    ["burn", "", "grey", "", { colour: "grey", hot_s: 0.5 }],
+    ["scrap", "", "cracked", "", { cause: "cracked" }],
+  ] as const)("%s as %o", (kind, text, choice, second, wanted) => {
+    const found = read(kind, text, 200, mm, choice, second);
+    expect(found).toMatchObject({ kind, ...wanted });
+    if (typeof found !== "string") expect(told(found, (v) => `${v} mm`)).not.toBe("");
+  });
+  it.each([
+    ["straight", "40"],
+    ["punch", "hard"],
+    ["grain", ""],
+    ["polish", " "],
+    ["etch", "vinegar"],
+    ["trial", "some"],
+    ["burn", "there"],
+  ] as const)("%s is not %o", (kind, text) => {
+    expect(typeof read(kind, text)).toBe("string");
+  });
+  it("of a burn says what it cost", () => {
+    const about = (v: number) => `${v.toFixed(1)} mm`;
+    expect(burned({ peak_c: 500, lost_hrc: 4.2, depth_mm: 0.8 }, about)).toContain(
+      "4.2 HRC lost, 0.8 mm",
+    );
+    expect(burned({ peak_c: 200, lost_hrc: 0, depth_mm: 0 }, about)).toContain("No harm");
+    expect(burned(undefined, about)).toBe("");
   });
   it("counts as a diamond until it is withdrawn", () => {
     expect(lineHeights([row, { ...row, withdrawn_at: row.found_at }])).toEqual([12]);

@@ -8,6 +8,7 @@ import { stepSentence } from "../drawing/heat-path";
 import { useUnits } from "../quantity/units";
 import { hrc } from "../words/names";
 import { usePrediction } from "./prediction";
+import { Traces } from "./traces";
 
 const when = (iso: string) =>
   new Date(iso).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
@@ -151,6 +152,7 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
           </ul>
         </section>
       )}
+      {all.length > 0 && <Traces blade={blade} firings={all} />}
     </div>
   );
 }

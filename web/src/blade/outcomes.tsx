@@ -33,7 +33,9 @@ function between(now: Interval | undefined): string {
 }
 
 function values(readings: Reading[], stage: string): number[] {
-  return readings.filter((r) => r.stage === stage && !r.withdrawn_at).flatMap((r) => r.values_hrc);
+  return readings
+    .filter((r) => r.stage === stage && !r.withdrawn_at)
+    .flatMap((r) => r.values_hrc.filter((_, i) => !r.not_counted[i]));
 }
 
 const percent = (share: number) => (share < 0.0095 ? "under 1 %" : `${Math.round(100 * share)} %`);

@@ -47,6 +47,11 @@ describe("the readings", () => {
       tester_id: "t1",
       note: "near the heel",
       taken_at: "2026-11-25T09:00:00Z",
+      version: 1,
+      taken: { places: [[40, 3], null], warm: false, skin_on: false, aside: [] },
+      not_counted: [null, null],
+      counted_hrc: 60.5,
+      corrected_hrc: 60.1,
     };
     const asked = serve(({ method, path }) => {
       if (method === "GET" && path.endsWith("/readings")) {
@@ -59,9 +64,84 @@ describe("the readings", () => {
     show(<ReadingsTab blade={fired} plan={plan} />);
     expect(await screen.findAllByText(/near the heel/)).toHaveLength(2);
     expect(screen.getByText(/not learned from/)).toBeTruthy();
+    expect(screen.getAllByText(/60.1 HRC by the tester's check/)).toHaveLength(2);
     const strip = await screen.findByRole("img", { name: /recorded 60.0, 61.0/ });
     expect(strip.getAttribute("aria-label")).toContain("wanted 59.0 to 61.0");
     await userEvent.click(screen.getByRole("button", { name: "Withdraw" }));
     await waitFor(() => expect(asked.some((a) => a.method === "DELETE")).toBe(true));
+  });
+
+  it("flag the odd one, and set it aside only with a reason", async () => {
+    const one: Reading = {
+      id: "r1",
+      firing_id: "f1",
+      stage: "tempered",
+      values_hrc: [61, 61.4, 54],
+      mean_hrc: 58.8,
+      tester_id: null,
+      note: "",
+      taken_at: "2026-11-25T09:00:00Z",
+      version: 4,
+      taken: {
+        places: [
+          [40, 3],
+          [60, 3],
+          [80, 3],
+        ],
+        warm: false,
+        skin_on: false,
+        aside: [],
+      },
+      not_counted: [null, null, null],
+      odd: 2,
+      counted_hrc: 58.8,
+      corrected_hrc: 58.8,
+    };
+    const asked = serve(({ method, path }) => {
+      if (method === "GET" && path.endsWith("/readings")) return { body: [one] };
+      return method === "PUT" ? { body: one } : undefined;
+    });
+    show(<ReadingsTab blade={fired} plan={plan} />);
+    await screen.findByText("odd one out");
+    await screen.findByText("54.0 ?");
+    await userEvent.click(screen.getByRole("button", { name: "Set 54.0 aside" }));
+    const keep = screen.getByRole<HTMLButtonElement>("button", { name: "Set 54.0 aside" });
+    expect(keep.disabled).toBe(true);
+    await userEvent.type(screen.getByLabelText("Why 54.0 is set aside"), "slid off{Enter}");
+    await waitFor(() => expect(asked.some((a) => a.method === "PUT")).toBe(true));
+    expect(asked.find((a) => a.method === "PUT")?.body).toEqual({
+      aside: [{ index: 2, reason: "slid off" }],
+      version: 4,
+    });
+  });
+
+  it("take a place for each value, and the state of the blade", async () => {
+    const asked = serve(({ method, path }) =>
+      method === "POST" && path.endsWith("/readings") ? { body: {} } : undefined,
+    );
+    show(<ReadingsTab blade={fired} plan={plan} />);
+    await userEvent.type(screen.getByLabelText("Readings, HRC, three or more"), "61 60.5");
+    const where = screen.getByLabelText(/^Where, mm/);
+    await userEvent.type(where, "40/3");
+    await userEvent.click(screen.getByRole("button", { name: "Keep readings" }));
+    screen.getByText(/2 values, 1 places/);
+    await userEvent.type(where, " 80");
+    await userEvent.click(screen.getByLabelText("Still warm"));
+    await userEvent.click(screen.getByRole("button", { name: "Keep readings" }));
+    await waitFor(() =>
+      expect(asked.some((a) => a.method === "POST" && a.path.endsWith("/readings"))).toBe(true),
+    );
+    const kept = asked.find((a) => a.method === "POST" && a.path.endsWith("/readings"));
+    expect(kept?.body).toMatchObject({
+      values: [61, 60.5],
+      taken: {
+        places: [
+          [40, 3],
+          [80, expect.any(Number)],
+        ],
+        warm: true,
+        skin_on: false,
+      },
+    });
   });
 });

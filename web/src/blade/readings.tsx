@@ -1,14 +1,20 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { Link } from "react-router";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, type Plan, take } from "../api/client";
-import { useFindings, useFirings, useReadings, useStations } from "../api/queries";
-import { hrc } from "../words/names";
+import { useFindings, useFirings, useReadings, useSays, useStations } from "../api/queries";
+import { BladeDrawing, READ_AT } from "../drawing/blade-drawing";
+import { useUnits } from "../quantity/units";
+import type { Kind } from "./finding-kinds";
 import { Findings, lineHeights } from "./findings";
+import { Marks } from "./marks";
 import { Outcomes } from "./outcomes";
+import { Photos } from "./photos";
+import { type Place, readPlaces, writePlace } from "./places";
 import { usePrediction } from "./prediction";
+import { ReadList } from "./read-list";
 import { Choice, Text } from "./ready";
 
 export const STAGES: Record<string, string> = {
@@ -33,6 +39,23 @@ export function readValues(text: string): { values: number[]; wrong: string | nu
   return { values, wrong: null };
 }
 
+/** A tester that is connected adds what it reads, from when somebody looks on. */
+function useTester(tester: string, add: (value: number) => void) {
+  const says = useSays();
+  const says_now = says.data?.find((s) => s.station_id === tester);
+  const seen = useRef<string | null>(null);
+  const at = says_now?.at ?? null;
+  const value = says_now?.value ?? null;
+  useEffect(() => {
+    if (!tester || says.data === undefined) return;
+    const key = `${tester} ${at}`;
+    // What it read before is not for this blade.
+    if (seen.current?.startsWith(tester) && seen.current !== key && value !== null) add(value);
+    seen.current = key;
+  }, [tester, at, value, says.data, add]);
+  return says_now;
+}
+
 /** What was read, beside what was predicted. */
 export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const client = useQueryClient();
@@ -45,20 +68,39 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const [stage, setStage] = useState(state?.tempered ? "tempered" : "as_quenched");
   const [tester, setTester] = useState<string | null>(null);
   const [text, setText] = useState("");
+  const [where, setWhere] = useState("");
+  const [warm, setWarm] = useState(false);
+  const [skinOn, setSkinOn] = useState(false);
   const [note, setNote] = useState("");
   const [wrong, setWrong] = useState<string | null>(null);
+  const [kind, setKind] = useState<Kind>("line");
+  const [pointed, setPointed] = useState("");
+  const { units } = useUnits();
   const only = testers.length === 1 ? testers[0]?.id : undefined;
   const chosen = tester ?? only ?? "";
   const keep = useMutation({
-    mutationFn: (values: number[]) =>
+    mutationFn: ({ values, places }: { values: number[]; places: Place[] }) =>
       take(
         api.POST("/api/v1/blades/{id}/readings", {
           params: { path: { id: blade.id } },
-          body: { id: uuid(), stage, values, note, tester_id: chosen || undefined },
+          body: {
+            id: uuid(),
+            stage,
+            values,
+            note,
+            tester_id: chosen || undefined,
+            taken: {
+              places: places.map(([x, y]) => [x, y ?? readAt(x)]),
+              warm,
+              skin_on: skinOn,
+              aside: [],
+            },
+          },
         }),
       ),
     onSuccess: () => {
       setText("");
+      setWhere("");
       setNote("");
       client.invalidateQueries();
     },
@@ -98,9 +140,25 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
       ),
     onSuccess: () => client.invalidateQueries(),
   });
+  const connected = useTester(
+    chosen,
+    useRef((value: number) => setText((t) => `${t} ${value.toFixed(1)}`.trim())).current,
+  );
+  const pending = readPlaces(where, units) ?? [];
+  /** The height of a place whose height was not said: where hardness is read. */
+  const readAt = (x: number) => {
+    const column = blade.outline.filter((p) => Math.abs((p[0] ?? 0) - x) < 8).map((p) => p[1] ?? 0);
+    if (column.length < 2) return READ_AT * blade.width_mm;
+    const [low, high] = [Math.min(...column), Math.max(...column)];
+    return low + READ_AT * (high - low);
+  };
+  const point = (at: [number, number]) => {
+    if (kind === "burn") setPointed(writePlace(at, units));
+    else setWhere(`${where} ${writePlace(at, units)}`.trim());
+  };
   const problem = keep.error instanceof ApiError ? keep.error : null;
   const fieldError = Object.entries(problem?.fields ?? {}).find(([f]) =>
-    f.startsWith("values"),
+    /^(values|taken)/.test(f),
   )?.[1];
   const frozen = firings.data?.[0]?.prediction;
   const findings = useFindings(blade.id);
@@ -108,6 +166,36 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const names = new Map((stations.data ?? []).map((s) => [s.id, s.name]));
   return (
     <div className="low readings">
+      <div className="over-both">
+        <BladeDrawing
+          outline={blade.outline}
+          length={blade.length_mm}
+          width={blade.width_mm}
+          spine={blade.spine_mm}
+          edge={blade.edge_mm}
+          height={190}
+          plain
+          under={(frame) => (
+            <rect
+              x={0}
+              y={0}
+              width="100%"
+              height="100%"
+              className="bare"
+              data-scale={frame.scale}
+            />
+          )}
+          over={(frame) => (
+            <Marks
+              frame={frame}
+              readings={all}
+              findings={findings.data ?? []}
+              pending={kind === "burn" && pointed ? (readPlaces(pointed, units) ?? []) : pending}
+            />
+          )}
+          onStroke={state?.quenched ? (what, at) => what === "down" && point(at) : undefined}
+        />
+      </div>
       <div>
         {state?.quenched ? (
           <form
@@ -115,8 +203,14 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             onSubmit={(e) => {
               e.preventDefault();
               const read = readValues(text);
-              setWrong(read.wrong);
-              if (!read.wrong) keep.mutate(read.values);
+              const places = readPlaces(where, units);
+              const few =
+                places && places.length > 0 && places.length !== read.values.length
+                  ? `${read.values.length} values, ${places.length} places: one for each, or none.`
+                  : null;
+              const odd = places ? few : "Places are written like 40 60/12, from the heel.";
+              setWrong(read.wrong ?? odd);
+              if (!read.wrong && !odd) keep.mutate({ values: read.values, places: places ?? [] });
             }}
           >
             <Choice label="Read" value={stage} options={STAGES} onChange={setStage} />
@@ -130,7 +224,8 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
               />
             ) : (
               <p className="soft field">
-                Name your tester in <Link to="/shop">Shop</Link> and its error is learned.
+                Name your tester among the <Link to="/stations">Stations</Link> and its error is
+                learned.
               </p>
             )}
             <Form.Group controlId="readings" className="field wide">
@@ -150,9 +245,42 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
               <div id="readings-help" className={wrong || fieldError ? "wrong" : "soft"}>
                 {wrong ??
                   fieldError ??
-                  "Cold, and with the decarburized skin taken off. Write them like 61.5 62 61."}
+                  (connected
+                    ? "The tester is connected: each test is added here."
+                    : "Cold, and with the decarburized skin taken off. Write them like 61.5 62 61.")}
               </div>
             </Form.Group>
+            <Form.Group controlId="where" className="field wide">
+              <Form.Label>
+                Where, {units.length} from the heel / above the edge: point at the drawing, or write
+              </Form.Label>
+              <Form.Control
+                className="num"
+                autoComplete="off"
+                value={where}
+                onChange={(e) => {
+                  setWhere(e.target.value);
+                  setWrong(null);
+                }}
+              />
+            </Form.Group>
+            <div className="wide row-of states">
+              <Form.Check
+                id="warm"
+                label="Still warm"
+                checked={warm}
+                onChange={(e) => setWarm(e.target.checked)}
+              />
+              <Form.Check
+                id="skin-on"
+                label="Skin still on"
+                checked={skinOn}
+                onChange={(e) => setSkinOn(e.target.checked)}
+              />
+              {(warm || skinOn) && (
+                <span className="soft">Kept and shown, but not learned from: it reads low.</span>
+              )}
+            </div>
             <div className="wide">
               <Text label="Note on it" max={500} value={note} onChange={setNote} />
             </div>
@@ -178,30 +306,23 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             Not kept: {problem.message} What you typed is still here.
           </div>
         )}
-        <ul className="read-list">
-          {all.map((r) => (
-            <li key={r.id} className={r.withdrawn_at ? "withdrawn" : ""}>
-              <span className="num mean">{hrc(r.mean_hrc)}</span>
-              <span>
-                <b className="num">{r.values_hrc.map(hrc).join("  ")}</b>
-                <br />
-                <span className="soft">
-                  {STAGES[r.stage]}
-                  {r.tester_id ? `, ${names.get(r.tester_id) ?? "a tester"}` : ""},{" "}
-                  {new Date(r.taken_at).toLocaleDateString("en-GB", { dateStyle: "medium" })}
-                  {r.note ? `. “${r.note}”` : ""}
-                  {r.withdrawn_at ? ". Withdrawn: kept, not learned from." : ""}
-                </span>
-              </span>
-              {!r.withdrawn_at && (
-                <Button variant="link" onClick={() => withdraw.mutate(r.id)}>
-                  Withdraw
-                </Button>
-              )}
-            </li>
-          ))}
-        </ul>
-        {state?.quenched && <Findings blade={blade} />}
+        <ReadList
+          blade={blade.id}
+          readings={all}
+          stages={STAGES}
+          testers={names}
+          onWithdraw={(id) => withdraw.mutate(id)}
+        />
+        {(state?.quenched || blade.firing_id) && (
+          <Findings
+            blade={blade}
+            kind={kind}
+            onKind={setKind}
+            pointed={pointed}
+            onKept={() => setPointed("")}
+          />
+        )}
+        <Photos blade={blade} />
         {state?.tempered && !blade.firing_open && (
           <p>
             <Button variant="outline-primary" onClick={() => finish.mutate()}>

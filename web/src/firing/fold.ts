@@ -12,7 +12,8 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
   const said = [...firing.state.said];
   let closed_at = firing.closed_at;
   for (const event of events) {
-    if (closed) break;
+    // What really was may be said later.
+    if (closed && event.kind !== "say") continue;
     if (event.kind === "confirm" && event.beat === position && position < beats.length) {
       confirmed.push(Date.parse(event.at));
       position += 1;

@@ -175,6 +175,7 @@ export function nudged(kind: Kind, value: number, way: number, big: boolean, uni
 /** A difference of temperatures, °C, with its sign. */
 export function showDegrees(c: number, units: Units): string {
   const value = units.temperature === "f" ? c * 1.8 : c;
+  if (Math.abs(value) < 0.05) return `0 °${units.temperature.toUpperCase()}`;
   const text = Math.abs(value).toFixed(Math.abs(value) < 10 ? 1 : 0);
   return `${value < 0 ? "−" : "+"}${text} °${units.temperature.toUpperCase()}`;
 }

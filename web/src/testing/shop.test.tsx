@@ -39,7 +39,7 @@ export function serve(...routes: Route[]): Asked[] {
     const asked = {
       method: input.method,
       path: new URL(input.url).pathname,
-      body: text === "" ? undefined : JSON.parse(text),
+      body: /^[[{]/.test(text) ? JSON.parse(text) : text || undefined,
     };
     all.push(asked);
     for (const route of [...routes, usual]) {
@@ -288,7 +288,7 @@ const usual: Route = ({ method, path, body }) => {
   if (path === "/api/v1/blades") return { body: [blade] };
   if (path === `/api/v1/blades/${blade.id}`) return { body: blade };
   if (path.endsWith("/plan")) return { body: plan };
-  if (/\/(firings|readings|findings)$/.test(path)) return { body: [] };
+  if (/\/(firings|readings|findings|photos|traces)$/.test(path)) return { body: [] };
   if (path === "/api/v1/firings") return { body: [] };
   if (path === "/api/v1/now") return { body: { now_ms: Date.now() } };
   if (path === "/api/v1/bars" || path === "/api/v1/trials") return { body: [] };

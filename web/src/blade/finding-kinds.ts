@@ -1,0 +1,263 @@
+import type { Finding } from "../api/client";
+import type { Units } from "../quantity/parse";
+import { readPlaces } from "./places";
+
+/** What can be found, as it is chosen. */
+export const KINDS = {
+  line: "where the hamon sits",
+  straight: "how straight it is",
+  crack: "cracked, or sound",
+  file: "what the files said",
+  punch: "what the punch said",
+  grain: "grain of a broken coupon",
+  polish: "polished with",
+  etch: "etched with",
+  trial: "a trial of the edge",
+  burn: "a colour from the belt",
+  scrap: "given up",
+  side: "how it bent sideways",
+} as const;
+export type Kind = keyof typeof KINDS;
+
+/** What is offered; a sideways bend is now written as straightness. */
+export const OFFERED = Object.fromEntries(
+  Object.entries(KINDS).filter(([kind]) => kind !== "side"),
+) as Record<string, string>;
+
+export const AFTER = {
+  quench: "straight from the quench",
+  straightening: "after straightening",
+  temper: "after the last temper",
+  grinding: "after finish grinding",
+};
+export const WORK = {
+  carve: "carved seasoned wood",
+  chop: "chopped",
+  cross_cut: "cut across fibre",
+  flex: "flexed over a rod",
+};
+export const EDGE = {
+  held: "it held",
+  rolled: "it rolled",
+  chipped: "it chipped",
+  dulled: "it went dull soon",
+};
+export const SCRAP = {
+  cracked: "it cracked",
+  bent: "it would not come straight",
+  soft: "it would not harden",
+  burned: "burned",
+  coarse: "grain too coarse",
+  ground: "ground too thin",
+  other: "something else",
+};
+export const COLOURS = [
+  "pale straw",
+  "straw",
+  "dark straw",
+  "bronze",
+  "purple",
+  "dark blue",
+  "light blue",
+  "grey",
+];
+
+/** Choices beside what is typed, by kind. */
+export const CHOICES: Partial<Record<Kind, { label: string; options: Record<string, string> }>> = {
+  straight: { label: "When", options: AFTER },
+  crack: { label: "It cracked", options: { no: "no, it is sound", yes: "yes" } },
+  file: {
+    label: "When",
+    options: { as_quenched: "after the quench", tempered: "after the last temper" },
+  },
+  punch: {
+    label: "When",
+    options: { as_quenched: "after the quench", tempered: "after the last temper" },
+  },
+  trial: { label: "It", options: WORK },
+  burn: { label: "Colour", options: Object.fromEntries(COLOURS.map((c) => [c, c])) },
+  scrap: { label: "Why", options: SCRAP },
+};
+
+/** A second choice, for those that need one. */
+export const SECOND: Partial<Record<Kind, { label: string; options: Record<string, string> }>> = {
+  punch: { label: "It left", options: { no: "no mark", yes: "a mark" } },
+  trial: { label: "The edge", options: EDGE },
+};
+
+/** What the typed part is called, and what to write there; none where nothing is typed. */
+export const TYPED: Partial<Record<Kind, { label: string; help: string; lengths?: boolean }>> = {
+  line: {
+    label: "Measured",
+    help: "Height above the edge: one number, or several from heel to tip at even steps.",
+    lengths: true,
+  },
+  straight: {
+    label: "From the heel / off the straight",
+    help: "0 for straight all along, or places like 40/0.3 90/-0.6: left is plus, seen from the heel, edge down.",
+    lengths: true,
+  },
+  side: {
+    label: "Measured",
+    help: "Sag straight from the quench, before straightening; 0 for straight.",
+    lengths: true,
+  },
+  file: {
+    label: "Skates at, bites at, HRC",
+    help: "The file that skates and the one that bites, HRC: 60 65.",
+  },
+  punch: { label: "Hardness of the punch, HRC", help: "As its maker says, HRC: 58." },
+  grain: { label: "ASTM number", help: "By comparison; higher is finer: 9.5." },
+  polish: { label: "With", help: "Paper or stone: 600 paper." },
+  etch: { label: "With, dips, seconds each", help: "Like: iron salts 1:8, 4, 10." },
+  trial: { label: "Strokes, if counted", help: "A whole number, or nothing." },
+  burn: {
+    label: "Where; seconds hot, if known",
+    help: "A place like 120/1, or point at the drawing; then perhaps the seconds: 120/1 0.5.",
+    lengths: true,
+  },
+};
+
+/** What is asked of a finding besides its kind. */
+export interface Said {
+  text: string;
+  choice: string;
+  second: string;
+}
+
+/** Numbers as typed: with spaces between, decimal point or comma, in mm or inch. */
+export function numbers(text: string, per: number): number[] | null {
+  const all = text
+    .trim()
+    .split(/[\s;]+/)
+    .filter((part) => part !== "")
+    .map((part) => Number(part.replace(",", ".")) * per);
+  return all.length > 0 && all.every(Number.isFinite) ? all : null;
+}
+
+const stageOf = (choice: string) => (choice === "tempered" ? "tempered" : "as_quenched");
+
+/** The finding that was typed, or what to write instead. */
+export function read(kind: Kind, said: Said, length: number, units: Units): Finding | string {
+  const help = TYPED[kind]?.help ?? "";
+  const { text, choice, second } = said;
+  const per = units.length === "in" ? 25.4 : 1;
+  switch (kind) {
+    case "crack":
+      return { kind, cracked: choice === "yes" };
+    case "scrap":
+      return { kind, cause: (choice || "other") as keyof typeof SCRAP };
+    case "line": {
+      const all = numbers(text, per);
+      // Evenly along the blade, the ends left out.
+      return all
+        ? { kind, places: all.map((h, i) => [((i + 0.5) / all.length) * length, h]) }
+        : help;
+    }
+    case "straight": {
+      const after = (choice || "quench") as keyof typeof AFTER;
+      if (text.trim() === "0") return { kind, after, places: [[length / 2, 0]] };
+      const all = readPlaces(text, units);
+      if (!all || all.length === 0 || all.some((p) => p[1] === null)) return help;
+      return { kind, after, places: all.map(([x, off]) => [x, off ?? 0]) };
+    }
+    case "side": {
+      const all = numbers(text, per);
+      return all?.length === 1 ? { kind, sag_mm: all[0] ?? 0 } : help;
+    }
+    case "file": {
+      const all = numbers(text, 1);
+      const [low_hrc = 0, high_hrc = 0] = all ?? [];
+      return all?.length === 2 ? { kind, stage: stageOf(choice), low_hrc, high_hrc } : help;
+    }
+    case "punch": {
+      const all = numbers(text, 1);
+      return all?.length === 1
+        ? { kind, stage: stageOf(choice), punch_hrc: all[0] ?? 0, marked: second === "yes" }
+        : help;
+    }
+    case "grain": {
+      const all = numbers(text, 1);
+      return all?.length === 1 ? { kind, astm: all[0] ?? 0 } : help;
+    }
+    case "polish":
+      return text.trim() ? { kind, with: text.trim() } : help;
+    case "etch": {
+      const parts = text.split(",").map((p) => p.trim());
+      const [dips, dip_s] = [Number(parts.at(-2)), Number(parts.at(-1))];
+      const named = parts.slice(0, -2).join(", ");
+      return named && Number.isInteger(dips) && Number.isFinite(dip_s)
+        ? { kind, with: named, dips, dip_s }
+        : help;
+    }
+    case "trial": {
+      const strokes = text.trim() === "" ? undefined : Number(text);
+      if (strokes !== undefined && !Number.isInteger(strokes)) return help;
+      return {
+        kind,
+        work: (choice || "carve") as keyof typeof WORK,
+        edge: (second || "held") as keyof typeof EDGE,
+        strokes,
+      };
+    }
+    case "burn": {
+      const [where = "", seconds] = text.trim().split(/\s+/);
+      const hot_s = seconds === undefined ? 0.5 : Number(seconds.replace(",", "."));
+      const at = readPlaces(where, units);
+      if (!at || !Number.isFinite(hot_s)) return help;
+      const [x, y] = at[0] ?? [];
+      const place = x === undefined ? undefined : ([x, y ?? 0] as [number, number]);
+      return { kind, colour: choice || COLOURS[0] || "", hot_s, place };
+    }
+  }
+}
+
+/** A finding in words. */
+export function told(found: Finding, about: (mm: number) => string): string {
+  const stage = (s: string) => (s === "tempered" ? "tempered" : "as quenched");
+  switch (found.kind) {
+    case "line": {
+      const heights = found.places.map((p) => p[1] ?? 0);
+      const graded = [
+        found.clarity ? `clear ${found.clarity} of 5` : "",
+        found.liveliness ? `lively ${found.liveliness} of 5` : "",
+      ].filter(Boolean);
+      const mean = heights.reduce((a, b) => a + b, 0) / heights.length;
+      const where =
+        heights.length > 6
+          ? `${about(mean)} above the edge, traced`
+          : `${heights.map(about).join(", ")} above the edge`;
+      return `Hamon ${[where, ...graded].join(", ")}`;
+    }
+    case "straight": {
+      const most = Math.max(...found.places.map((p) => Math.abs(p[1] ?? 0)));
+      const worst = found.places.find((p) => Math.abs(p[1] ?? 0) === most);
+      const side = (worst?.[1] ?? 0) > 0 ? "left" : "right";
+      return most === 0
+        ? `Straight, ${AFTER[found.after]}`
+        : `Off by ${about(most)} to the ${side} at ${about(worst?.[0] ?? 0)}, ${AFTER[found.after]}`;
+    }
+    case "side":
+      return found.sag_mm === 0
+        ? "Straight from the quench"
+        : `Bent ${about(found.sag_mm)} sideways`;
+    case "crack":
+      return found.cracked ? "Cracked" : "Looked for cracks: sound";
+    case "file":
+      return `Between ${found.low_hrc} and ${found.high_hrc} HRC by file, ${stage(found.stage)}`;
+    case "punch":
+      return `${found.marked ? "Softer" : "Harder"} than a punch of ${found.punch_hrc} HRC, ${stage(found.stage)}`;
+    case "grain":
+      return `Grain ASTM ${found.astm}`;
+    case "polish":
+      return `Polished: ${found.with}`;
+    case "etch":
+      return `Etched: ${found.with}, ${found.dips} dips of ${found.dip_s} s`;
+    case "trial":
+      return `Trial: ${WORK[found.work]}${found.strokes ? ` ${found.strokes} times` : ""}, ${EDGE[found.edge]}`;
+    case "burn":
+      return `Burn at the belt: ${found.colour}`;
+    case "scrap":
+      return `Given up: ${SCRAP[found.cause]}`;
+  }
+}

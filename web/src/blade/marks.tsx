@@ -1,0 +1,119 @@
+import type { FindingRow, Reading } from "../api/client";
+import type { Frame } from "../drawing/blade-drawing";
+import { READ_AT } from "../drawing/blade-drawing";
+import { hrc } from "../words/names";
+import type { Place } from "./places";
+
+/** Colours of the trade: they mean temper colour and nothing else. */
+const TEMPER: Record<string, string> = {
+  "pale straw": "#e6d9a8",
+  straw: "#d9c06a",
+  "dark straw": "#c39a3f",
+  bronze: "#9c6b3a",
+  purple: "#75507f",
+  "dark blue": "#3a4d8f",
+  "light blue": "#7fa3cf",
+  grey: "#9a9c9a",
+};
+
+/** Height of a place whose height was not said: where hardness is read. */
+function up(frame: Frame, [x, y]: Place): number {
+  if (y !== null) return y;
+  const h = frame.heights(x);
+  return h ? h[0] + READ_AT * (h[1] - h[0]) : 0;
+}
+
+interface Labelled {
+  key: string;
+  x: number;
+  y: number;
+  text: string;
+  className: string;
+}
+
+/** Labels moved up, one above the other, until none covers another. */
+export function spread(labels: Labelled[]): Labelled[] {
+  const placed: Labelled[] = [];
+  for (const label of [...labels].sort((a, b) => a.x - b.x || b.y - a.y)) {
+    let y = label.y;
+    const hits = () =>
+      placed.some(
+        (p) => Math.abs(p.x - label.x) < 17 + 3 * label.text.length && Math.abs(p.y - y) < 14,
+      );
+    while (hits()) y -= 14;
+    placed.push({ ...label, y });
+  }
+  return placed;
+}
+
+/** What was read and found, where it was. */
+export function Marks(props: {
+  frame: Frame;
+  readings: Reading[];
+  findings: FindingRow[];
+  pending: Place[];
+}) {
+  const { frame, readings, findings, pending } = props;
+  const values = readings
+    .filter((r) => !r.withdrawn_at)
+    .flatMap((r) =>
+      (r.taken.places ?? []).flatMap((place, i) => {
+        const [x, y] = place ?? [];
+        if (x === undefined || y === undefined) return [];
+        const not = r.not_counted[i];
+        return [
+          {
+            key: `${r.id} ${i}`,
+            x: frame.x(x),
+            y: frame.y(y) + 4,
+            text: `${hrc(r.values_hrc[i] ?? 0)}${r.odd === i ? " ?" : ""}`,
+            className: `mark-hrc num${not ? " not" : ""}${r.odd === i ? " odd" : ""}`,
+          },
+        ];
+      }),
+    );
+  const found = findings.filter((f) => !f.withdrawn_at);
+  return (
+    <g className="marks">
+      {found.map(({ id, found: f }) => {
+        if (f.kind === "line") {
+          const points = f.places
+            .map(([x = 0, h = 0]) => {
+              const edge = frame.heights(x)?.[0] ?? 0;
+              return `${frame.x(x).toFixed(1)},${frame.y(edge + h).toFixed(1)}`;
+            })
+            .join(" ");
+          return <polyline key={id} className="mark-line" points={points} />;
+        }
+        if (f.kind === "burn" && f.place) {
+          const [x = 0, y = 0] = f.place;
+          return (
+            <circle
+              key={id}
+              className="mark-burn"
+              cx={frame.x(x)}
+              cy={frame.y(y)}
+              r={9}
+              fill={TEMPER[f.colour] ?? "none"}
+            />
+          );
+        }
+        return null;
+      })}
+      {spread(values).map((v) => (
+        <text key={v.key} x={v.x} y={v.y} textAnchor="middle" className={v.className}>
+          {v.text}
+        </text>
+      ))}
+      {pending.map((p, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: a place has no identity but its order
+        <g key={`${p[0]} ${p[1]} ${i}`} className="mark-pending">
+          <circle cx={frame.x(p[0])} cy={frame.y(up(frame, p))} r={9} />
+          <text x={frame.x(p[0])} y={frame.y(up(frame, p)) + 4} textAnchor="middle">
+            {i + 1}
+          </text>
+        </g>
+      ))}
+    </g>
+  );
+}
