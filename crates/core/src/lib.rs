@@ -15,6 +15,7 @@ pub mod crack;
 pub mod critical;
 pub mod decarburization;
 pub mod device;
+pub mod diagnose;
 pub mod dissolution;
 pub mod fault;
 pub mod film;

@@ -477,3 +477,138 @@ async fn a_killed_server_loses_no_event(pool: PgPool) {
         assert_eq!(events.as_array().unwrap().len(), answered);
     }
 }
+
+/// Runs a function of the scripts.
+fn script(line: &str) {
+    let root = support::root();
+    let done = std::process::Command::new("bash")
+        .args(["-c", &format!(". scripts/lib.sh; {line}")])
+        .current_dir(root)
+        .status()
+        .unwrap();
+    assert!(done.success(), "{line}");
+}
+
+/// A database of its own, kept as a shop's is: every commit on disk before it is answered.
+struct Database {
+    folder: std::path::PathBuf,
+    port: u16,
+}
+
+impl Database {
+    fn start(&self) {
+        script(&format!(
+            "postgres_start {} {} keep",
+            self.folder.display(),
+            self.port
+        ));
+    }
+
+    fn url(&self, name: &str) -> String {
+        let password = std::fs::read_to_string(self.folder.join("password")).unwrap();
+        format!(
+            "postgres://vatten:{}@127.0.0.1:{}/{name}",
+            password.trim(),
+            self.port
+        )
+    }
+
+    /// All of it is gone at once: SIGKILL to the postmaster and its children.
+    fn kill(&self) {
+        let pid = std::fs::read_to_string(self.folder.join("db/postmaster.pid")).unwrap();
+        let pid = pid.lines().next().unwrap().to_owned();
+        let kill = format!("pkill -KILL -P {pid}; kill -KILL {pid}; true");
+        std::process::Command::new("bash")
+            .args(["-c", &kill])
+            .status()
+            .unwrap();
+        // The port is free again once the kernel has buried them.
+        while TcpStream::connect(("127.0.0.1", self.port)).is_ok() {
+            std::thread::sleep(Duration::from_millis(50));
+        }
+    }
+}
+
+impl Drop for Database {
+    fn drop(&mut self) {
+        self.kill();
+        let _ = std::fs::remove_dir_all(&self.folder);
+    }
+}
+
+/// A database killed in the middle of the work has everything that was answered, and the server goes on by
+/// itself once it is back.
+#[test]
+fn a_killed_database_loses_no_event() {
+    let port = support::process::free_port();
+    let database = Database {
+        folder: std::env::temp_dir().join(format!("vatten-killed-{port}")),
+        port,
+    };
+    database.start();
+    let admin = database.url("postgres");
+    script(&format!("psql -q '{admin}' -c 'create database vatten'"));
+    let server = Server::start(&database.url("vatten"), None);
+    let cookie = server.demo();
+    let rack = server
+        .json("GET", "/api/v1/blades", &cookie, &Value::Null)
+        .unwrap();
+    let free = rack
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|r| r["plan_frozen"] == false)
+        .unwrap();
+    let id = free["id"].as_str().unwrap();
+    let plan = server
+        .json(
+            "GET",
+            &format!("/api/v1/blades/{id}/plan"),
+            &cookie,
+            &Value::Null,
+        )
+        .unwrap();
+    let start = json!({ "plan_version": plan["version"] });
+    let firing = server
+        .json(
+            "POST",
+            &format!("/api/v1/blades/{id}/firings"),
+            &cookie,
+            &start,
+        )
+        .unwrap();
+    let path = format!("/api/v1/firings/{}", firing["id"].as_str().unwrap());
+    for beat in 0..4 {
+        let event = json!({ "id": format!("01900000-0000-7000-8000-{beat:012}"), "kind": "confirm", "beat": beat });
+        if beat % 2 == 1 {
+            database.kill();
+            let told = server.send(
+                "POST",
+                &format!("{path}/events"),
+                &cookie,
+                &event.to_string(),
+            );
+            assert!(
+                !told.unwrap().0.contains(" 200 "),
+                "nothing is answered that was not kept"
+            );
+            // What a killed postmaster leaves behind says that it still runs.
+            database.start();
+        }
+        let begun = Instant::now();
+        while server
+            .json("POST", &format!("{path}/events"), &cookie, &event)
+            .is_none()
+        {
+            assert!(
+                begun.elapsed() < Duration::from_secs(40),
+                "the server goes on"
+            );
+            std::thread::sleep(Duration::from_millis(200));
+        }
+        let events = server
+            .json("GET", &format!("{path}/events"), &cookie, &Value::Null)
+            .unwrap();
+        assert_eq!(events.as_array().unwrap().len(), beat + 1, "once each");
+    }
+}

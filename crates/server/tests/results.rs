@@ -325,3 +325,38 @@ async fn a_log_that_cannot_be_is_refused(
         "{body}"
     );
 }
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_soft_blade_is_diagnosed(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let young = me.blade("1084").await;
+    let path =
+        |blade: &str, symptom: &str| format!("/api/v1/blades/{blade}/diagnosis?symptom={symptom}");
+    assert_eq!(me.get(&path(&young, "soft")).await.status, 409);
+    let (blade, _) = fired(&me).await;
+    assert_eq!(me.get(&path(&blade, "sad")).await.fields(), ["symptom"]);
+    for (stage, values) in [
+        ("as_quenched", [65.0, 65.2, 64.8]),
+        ("tempered", [57.0, 57.4, 57.2]),
+    ] {
+        let body = json!({ "stage": stage, "values": values });
+        me.post(&format!("/api/v1/blades/{blade}/readings"), &body)
+            .await
+            .ok();
+    }
+    let causes = me.get(&path(&blade, "soft")).await.ok();
+    assert_eq!(causes[0]["cause"], "over_tempered", "{causes:#}");
+    assert_eq!(causes[0]["fix"]["change"]["field"], "temperature_c");
+    for symptom in [
+        "bent",
+        "cracked",
+        "dull_line",
+        "wandering_line",
+        "chips",
+        "rolls",
+    ] {
+        let causes = me.get(&path(&blade, symptom)).await.ok();
+        assert!(causes.as_array().unwrap().len() >= 3, "{symptom}: {causes}");
+    }
+}

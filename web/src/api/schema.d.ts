@@ -161,6 +161,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/blades/{id}/diagnosis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Ranked causes of a symptom, with what speaks for each and the cheapest check. */
+        get: operations["get_blades_id_diagnosis"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/blades/{id}/findings": {
         parameters: {
             query?: never;
@@ -1736,6 +1753,25 @@ export interface components {
              * @description Withdrawn since: kept, not used.
              */
             withdrawn_at?: string | null;
+        };
+        /** @description A possible cause. */
+        Cause: {
+            /** @description What would have avoided it. */
+            avoid: string;
+            /** @description Stable name. */
+            cause: string;
+            /**
+             * Format: double
+             * @description How likely among all that could be, 0 to 1.
+             */
+            chance: number;
+            /** @description The cheapest check that tells it from the others. */
+            check: string;
+            fix?: components["schemas"]["Fix"] | null;
+            /** @description What it is, as a sentence. */
+            name: string;
+            /** @description What speaks for it and against it on this blade. */
+            why: string[];
         };
         /** @description What speaks for a crack. Each is zero for a harmless quench. */
         Causes: {
@@ -4503,6 +4539,11 @@ export interface components {
             well: boolean;
         };
         /**
+         * @description What went wrong.
+         * @enum {string}
+         */
+        Symptom: "soft" | "bent" | "cracked" | "dull_line" | "wandering_line" | "chips" | "rolls";
+        /**
          * @description The two tables of registers that hold numbers.
          * @enum {string}
          */
@@ -5762,6 +5803,83 @@ export interface operations {
                 };
                 content: {
                     "image/svg+xml": string;
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_blades_id_diagnosis: {
+        parameters: {
+            query: {
+                symptom: components["schemas"]["Symptom"];
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cause"][];
                 };
             };
             /** @description Nobody is signed in. */

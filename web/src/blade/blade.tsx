@@ -8,6 +8,7 @@ import { FireTab } from "./fire";
 import { PlanTab } from "./plan";
 import { ReadingsTab } from "./readings";
 import { ReadyTab } from "./ready";
+import { StoryTab } from "./story";
 
 const TABS = [
   ["ready", "Ready"],
@@ -15,6 +16,7 @@ const TABS = [
   ["clay", "Clay"],
   ["fire", "Fire"],
   ["readings", "Readings"],
+  ["story", "Story"],
 ] as const;
 
 /** One blade: what it is, its plan, its firings, its readings. */
@@ -59,6 +61,7 @@ export function BladePage() {
             )}
             {tab === "clay" && <ClayTab key={b.id} blade={b} plan={plan.data} />}
             {tab === "fire" && <FireTab blade={b} plan={plan.data} />}
+            {tab === "story" && <StoryTab key={b.id} blade={b} />}
             {tab === "readings" && <ReadingsTab key={b.id} blade={b} plan={plan.data} />}
           </>
         )}

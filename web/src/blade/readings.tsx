@@ -7,6 +7,7 @@ import { ApiError, api, type Blade, type Plan, take } from "../api/client";
 import { useFindings, useFirings, useReadings, useSays, useStations } from "../api/queries";
 import { BladeDrawing, READ_AT } from "../drawing/blade-drawing";
 import { useUnits } from "../quantity/units";
+import { Diagnosis } from "./diagnosis";
 import type { Kind } from "./finding-kinds";
 import { Findings, lineHeights } from "./findings";
 import { Marks } from "./marks";
@@ -323,6 +324,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
           />
         )}
         <Photos blade={blade} />
+        {state?.quenched && plan && <Diagnosis blade={blade} plan={plan} />}
         {state?.tempered && !blade.firing_open && (
           <p>
             <Button variant="outline-primary" onClick={() => finish.mutate()}>

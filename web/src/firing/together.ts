@@ -5,9 +5,15 @@ const stationOf = (firing: Firing, step: number) => {
   return s && "station_id" in s ? (s.station_id ?? null) : null;
 };
 
+/** A load goes in at one temperature, °C. */
+const heatOf = (firing: Firing, step: number) => {
+  const s = firing.steps[step];
+  return s && "temperature_c" in s ? Math.round(s.temperature_c) : null;
+};
+
 /**
- * The firings that stand where this one does: the same next action, at the same kind of step and in the
- * same fire or oven. They go in one load; a quench is done blade by blade.
+ * The firings that stand where this one does: the same next action, at the same kind of step, as hot, and in
+ * the same fire or oven. They go in one load; a quench is done blade by blade.
  */
 export function standingWith(front: Firing, all: Firing[]): Firing[] {
   const next = front.beats[front.state.position];
@@ -17,6 +23,7 @@ export function standingWith(front: Firing, all: Firing[]): Firing[] {
     if (!theirs || theirs.action !== next.action) return false;
     const [a, b] = [stationOf(front, next.step), stationOf(other, theirs.step)];
     const kinds = [front.steps[next.step]?.kind, other.steps[theirs.step]?.kind];
+    if (heatOf(front, next.step) !== heatOf(other, theirs.step)) return false;
     return kinds[0] === kinds[1] && (a === null || b === null || a === b);
   };
   return [front, ...all.filter((f) => f.id !== front.id && same(f))];

@@ -6,6 +6,7 @@ pub mod bar;
 pub mod blade;
 pub mod calibration;
 pub mod clay;
+pub mod diagnosis;
 pub mod exchange;
 pub mod finding;
 pub mod firing;
@@ -46,6 +47,7 @@ pub fn all() -> Vec<rocket::Route> {
         clay::get,
         clay::save,
         clay::sheet,
+        diagnosis::get,
         exchange::export,
         exchange::import,
         finding::list,

@@ -202,20 +202,21 @@ fn named(firing: &Firing) -> Vec<Uuid> {
     all
 }
 
-/// The traces of a blade's newest firings against their plans.
-#[utoipa::path(context_path = "/api/v1", tag = "traces", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Vec<TraceView>), Problems))]
-#[get("/blades/<id>/traces")]
-pub async fn list(
-    pool: &State<PgPool>,
-    predictor: &State<Arc<Predictor>>,
-    me: SignedIn,
-    id: Id,
-) -> Result<Json<Vec<TraceView>>, Problem> {
-    let firings = firing::of_blade(pool, me.workshop, id.0).await?;
-    let checks = calibration::checks(pool, me.workshop).await?;
-    let stations = station::list(pool, me.workshop).await?;
-    let files = trace::of_blade(pool, me.workshop, id.0).await?;
+/// The traces of a blade's firings against their plans: what connected stations said during the newest,
+/// and every log brought in.
+///
+/// # Errors
+/// The shop has no such blade, or the database cannot be read.
+pub async fn of_blade(
+    pool: &PgPool,
+    predictor: &Predictor,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+) -> Result<Vec<TraceView>, Problem> {
+    let firings = firing::of_blade(pool, workshop, blade_id).await?;
+    let checks = calibration::checks(pool, workshop).await?;
+    let stations = station::list(pool, workshop).await?;
+    let files = trace::of_blade(pool, workshop, blade_id).await?;
     let mut taken: Vec<(Firing, Taken)> = Vec::new();
     if let Some(newest) = firings.first() {
         let span = (
@@ -223,7 +224,7 @@ pub async fn list(
             newest.closed_at.unwrap_or_else(OffsetDateTime::now_utc),
         );
         for at in named(newest) {
-            let said = sample::between(pool, me.workshop, at, span, MOST_SAMPLES).await?;
+            let said = sample::between(pool, workshop, at, span, MOST_SAMPLES).await?;
             if said.len() < 2 {
                 continue;
             }
@@ -265,7 +266,20 @@ pub async fn list(
             taken.into_iter().map(of).collect()
         })
         .await?;
-    Ok(Json(views))
+    Ok(views)
+}
+
+/// The traces of a blade's newest firings against their plans.
+#[utoipa::path(context_path = "/api/v1", tag = "traces", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Vec<TraceView>), Problems))]
+#[get("/blades/<id>/traces")]
+pub async fn list(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+    id: Id,
+) -> Result<Json<Vec<TraceView>>, Problem> {
+    Ok(Json(of_blade(pool, predictor, me.workshop, id.0).await?))
 }
 
 async fn read_off(predictor: &Predictor, body: &LogBody) -> Result<Log, Problem> {

@@ -108,6 +108,17 @@ impl Stage {
         }
     }
 
+    /// The browser is gone at once, as when a battery dies; what it wrote to disk stays. Gives the server
+    /// and the profile, to start another one.
+    pub fn crash(mut self) -> (Server, std::path::PathBuf) {
+        self.driver.kill();
+        // What it left there says that it still runs.
+        for lock in ["SingletonLock", "SingletonSocket", "SingletonCookie"] {
+            let _ = std::fs::remove_file(self.profile.join(lock));
+        }
+        (self.server, self.profile)
+    }
+
     pub async fn go(&self, path: &str) {
         self.client
             .goto(&format!("{}{path}", self.address))

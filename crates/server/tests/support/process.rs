@@ -65,6 +65,14 @@ pub struct Server {
 impl Server {
     /// Starts one over a database, with the demo, at a free port or at `port` again.
     pub fn start(url: &str, port: Option<u16>) -> Self {
+        Self::with(url, port, None)
+    }
+
+    /// As [`Server::start`], with stand-ins for kiln, oven and tester at these ports.
+    pub fn with(url: &str, port: Option<u16>, standins: Option<[u16; 3]>) -> Self {
+        let standins = standins
+            .map(|p| p.map(|p| p.to_string()).join(","))
+            .unwrap_or_default();
         let port = port.unwrap_or_else(free_port);
         let root = super::root();
         let mut group = Group::start(
@@ -74,6 +82,7 @@ impl Server {
                 .env("VATTEN_WEB", root.join("web/dist"))
                 .env("VATTEN_DEMO", root.join("demo/brinholm.json"))
                 .env("VATTEN_CONNECTIONS", "6")
+                .env("VATTEN_STANDINS", standins)
                 .stdout(Stdio::piped()),
         );
         find_line(&mut group.0, "Listening on").expect("the server starts");

@@ -1,0 +1,337 @@
+//! It did not come out as it should: what could be the cause on this blade, how likely each is by its
+//! records and by the engine, the cheapest check that tells it from the others, and what would have avoided
+//! it.
+
+mod edge;
+mod line;
+mod shape;
+mod soft;
+
+use crate::finding::Finding;
+use crate::outcome::{Habits, Outcomes};
+use crate::plan::Plan;
+use crate::prediction::{Hardness, Subject};
+use crate::reading::When;
+use crate::warning::Fix;
+use serde::{Deserialize, Serialize};
+
+/// What went wrong.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Symptom {
+    /// Softer than it should be.
+    Soft,
+    /// Out of line.
+    Bent,
+    /// Cracked.
+    Cracked,
+    /// The hamon is dull.
+    DullLine,
+    /// The hamon wanders, or broke off.
+    WanderingLine,
+    /// The edge chips.
+    Chips,
+    /// The edge rolls.
+    Rolls,
+}
+
+impl Symptom {
+    /// Every symptom with its identifier.
+    pub const ALL: [(&'static str, Self); 7] = [
+        ("soft", Self::Soft),
+        ("bent", Self::Bent),
+        ("cracked", Self::Cracked),
+        ("dull_line", Self::DullLine),
+        ("wandering_line", Self::WanderingLine),
+        ("chips", Self::Chips),
+        ("rolls", Self::Rolls),
+    ];
+}
+
+/// Readings of one stage, as they were read.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Read {
+    /// When.
+    pub when: When,
+    /// Mean, HRC, by the check of the tester.
+    pub mean_hrc: f64,
+    /// How many values.
+    pub count: usize,
+    /// The blade was still warm.
+    pub warm: bool,
+    /// The skin was still on.
+    pub skin_on: bool,
+}
+
+/// A hold as a thermocouple saw it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Seen {
+    /// Planned, °C.
+    pub planned_c: f64,
+    /// Real: the mean at heat, or what a temper amounts to, °C.
+    pub real_c: f64,
+    /// Real time over planned time.
+    pub time_share: f64,
+}
+
+/// A blade that did not come out as it should.
+#[derive(Debug, Clone)]
+pub struct Case<'a> {
+    /// The blade with the steps as they were really done.
+    pub subject: Subject<'a>,
+    /// The steps as they were planned.
+    pub planned: &'a Plan,
+    /// What was predicted of them before anything was read: as quenched and tempered, HRC. The records of
+    /// today know of this blade's own readings already.
+    pub predicted: Hardness,
+    /// What was learned of everything but hardness.
+    pub habits: &'a Habits,
+    /// What was predicted of the whole blade when it was fired.
+    pub outcomes: Option<&'a Outcomes>,
+    /// Wanted hardness, HRC.
+    pub target: (f64, f64),
+    /// What was read.
+    pub readings: Vec<Read>,
+    /// What was found.
+    pub findings: Vec<&'a Finding>,
+    /// What a thermocouple saw of the hardening heat.
+    pub heat: Option<Seen>,
+    /// And of the tempers.
+    pub temper: Option<Seen>,
+    /// The tester was checked.
+    pub tester_checked: bool,
+}
+
+/// A possible cause.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Cause {
+    /// Stable name.
+    pub cause: String,
+    /// What it is, as a sentence.
+    pub name: String,
+    /// How likely among all that could be, 0 to 1.
+    pub chance: f64,
+    /// What speaks for it and against it on this blade.
+    pub why: Vec<String>,
+    /// The cheapest check that tells it from the others.
+    pub check: String,
+    /// What would have avoided it.
+    pub avoid: String,
+    /// The same as a change of the plan, where it is one.
+    pub fix: Option<Fix>,
+}
+
+/// A cause that is weighed.
+struct Suspect {
+    cause: &'static str,
+    name: &'static str,
+    /// Odds against the others, at least 0.
+    weight: f64,
+    why: Vec<String>,
+    check: &'static str,
+    avoid: String,
+    fix: Option<Fix>,
+}
+
+impl Suspect {
+    fn new(cause: &'static str, name: &'static str, weight: f64, check: &'static str) -> Self {
+        Self {
+            cause,
+            name,
+            weight,
+            why: Vec::new(),
+            check,
+            avoid: String::new(),
+            fix: None,
+        }
+    }
+
+    /// Takes evidence: how many times as likely it makes this, and what it is.
+    fn given(mut self, evidence: bool, times: f64, why: impl Into<String>) -> Self {
+        if evidence {
+            self.weight *= times;
+            self.why.push(why.into());
+        }
+        self
+    }
+
+    fn avoided(mut self, by: impl Into<String>) -> Self {
+        self.avoid = by.into();
+        self
+    }
+
+    fn fixed(mut self, fix: Option<Fix>) -> Self {
+        self.fix = fix;
+        self
+    }
+}
+
+/// Less likely than this is not worth a line.
+const WORTH: f64 = 0.02;
+/// Most causes that are told.
+const MOST: usize = 6;
+
+/// The causes of a symptom, most likely first. Their chances add up to less than one when some were not
+/// worth telling.
+#[must_use]
+pub fn diagnose(case: &Case<'_>, symptom: Symptom) -> Vec<Cause> {
+    let suspects = match symptom {
+        Symptom::Soft => soft::suspects(case),
+        Symptom::Bent => shape::bent(case),
+        Symptom::Cracked => shape::cracked(case),
+        Symptom::DullLine => line::dull(case),
+        Symptom::WanderingLine => line::wandering(case),
+        Symptom::Chips => edge::chips(case),
+        Symptom::Rolls => edge::rolls(case),
+    };
+    let all: f64 = suspects.iter().map(|s| s.weight).sum();
+    let mut causes: Vec<Cause> = suspects
+        .into_iter()
+        .map(|s| Cause {
+            chance: if all > 0.0 { s.weight / all } else { 0.0 },
+            cause: s.cause.to_owned(),
+            name: s.name.to_owned(),
+            why: s.why,
+            check: s.check.to_owned(),
+            avoid: s.avoid,
+            fix: s.fix,
+        })
+        .filter(|c| c.chance >= WORTH)
+        .collect();
+    causes.sort_by(|a, b| b.chance.total_cmp(&a.chance));
+    causes.truncate(MOST);
+    causes
+}
+
+impl Case<'_> {
+    /// Mean of what was read at a stage, HRC, reliable readings before others.
+    fn read(&self, when: When) -> Option<f64> {
+        let all = || self.readings.iter().filter(move |r| r.when == when);
+        let sound = all().filter(|r| !r.warm && !r.skin_on);
+        let mean = |those: Vec<&Read>| {
+            let count: usize = those.iter().map(|r| r.count).sum();
+            let sum: f64 = those.iter().map(|r| r.mean_hrc * r.count as f64).sum();
+            (count > 0).then(|| sum / count as f64)
+        };
+        mean(sound.collect()).or_else(|| mean(all().collect()))
+    }
+
+    fn found(&self, good: impl Fn(&Finding) -> bool) -> bool {
+        self.findings.iter().any(|f| good(f))
+    }
+}
+
+#[cfg(test)]
+pub(crate) mod tests {
+    use super::*;
+    use crate::learn::Model;
+    use crate::outcome::outcomes;
+    use crate::physics::tests::{blade, plan};
+    use crate::prediction::{StationNames, predict};
+    use crate::steel::Steel;
+    use crate::work::Work;
+    use rstest::rstest;
+
+    /// A blade of 1084 in fast oil, tempered at 205 °C; physics says about 62 HRC.
+    pub(crate) struct Bench {
+        pub plan: Plan,
+        pub work: Work,
+        pub steel: Steel,
+        pub habits: Habits,
+        pub predicted: Hardness,
+        pub outcomes: Outcomes,
+        pub findings: Vec<Finding>,
+    }
+
+    impl Bench {
+        pub(crate) fn new(steel: &str, medium: &str) -> Self {
+            let steel = Steel::built_in(steel).unwrap().clone();
+            let plan = plan(&format!(
+                r#"[{{"kind":"normalize","temperature_c":860,"times":3}},
+                    {{"kind":"austenitize","temperature_c":{},"soak_s":300}},
+                    {{"kind":"quench","stages":[{{"medium":"{medium}"}}]}},
+                    {{"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}}]"#,
+                steel.austenitize.nominal.value()
+            ));
+            let work = Work::plain(&blade());
+            let habits = Habits::default();
+            let subject = Subject {
+                plan: &plan,
+                steel: &steel,
+                work: &work,
+                tester: None,
+                bar: None,
+            };
+            let names = StationNames::new();
+            let predicted = predict(subject, &Model::default(), &names, None).hardness;
+            let outcomes = outcomes(&work, &plan, &steel, &habits, 3.0, None)
+                .unwrap()
+                .0;
+            Self {
+                plan,
+                work,
+                steel,
+                habits,
+                predicted,
+                outcomes,
+                findings: Vec::new(),
+            }
+        }
+
+        pub(crate) fn case(&self) -> Case<'_> {
+            Case {
+                subject: Subject {
+                    plan: &self.plan,
+                    steel: &self.steel,
+                    work: &self.work,
+                    tester: None,
+                    bar: None,
+                },
+                planned: &self.plan,
+                predicted: self.predicted,
+                habits: &self.habits,
+                outcomes: Some(&self.outcomes),
+                target: (60.0, 62.0),
+                readings: Vec::new(),
+                findings: self.findings.iter().collect(),
+                heat: None,
+                temper: None,
+                tester_checked: false,
+            }
+        }
+    }
+
+    pub(crate) fn read(when: When, mean_hrc: f64) -> Read {
+        Read {
+            when,
+            mean_hrc,
+            count: 3,
+            warm: false,
+            skin_on: false,
+        }
+    }
+
+    #[rstest]
+    #[case(Symptom::Soft)]
+    #[case(Symptom::Bent)]
+    #[case(Symptom::Cracked)]
+    #[case(Symptom::DullLine)]
+    #[case(Symptom::WanderingLine)]
+    #[case(Symptom::Chips)]
+    #[case(Symptom::Rolls)]
+    fn every_symptom_has_ranked_causes_each_with_a_check(#[case] symptom: Symptom) {
+        let bench = Bench::new("w2", "water");
+        let causes = diagnose(&bench.case(), symptom);
+        assert!(causes.len() >= 3, "{causes:?}");
+        assert!(causes.windows(2).all(|p| p[0].chance >= p[1].chance));
+        assert!(causes.iter().map(|c| c.chance).sum::<f64>() <= 1.0 + 1e-9);
+        for c in &causes {
+            assert!(
+                !c.check.is_empty() && !c.avoid.is_empty() && !c.name.is_empty(),
+                "{c:?}"
+            );
+        }
+    }
+}

@@ -1,0 +1,410 @@
+//! Softer than it should be: each cause says by the engine what would then have been read, and what was
+//! read says how likely that is.
+
+use super::{Case, Suspect};
+use crate::finding::Finding;
+use crate::heating::Furnace;
+use crate::interval::{Interval, NINETY};
+use crate::medium::Medium;
+use crate::physics::{Shift, of_section, section};
+use crate::plan::{Plan, Stage, Step};
+use crate::reading::When;
+use crate::steel::{Origin, Steel};
+use crate::units::{Celsius, Quantity, Seconds};
+use crate::warning::{Change, Fix};
+
+/// A skin of a tenth of a millimetre takes this off a Rockwell reading, HRC: the cone goes about as deep.
+const SKIN_HRC_PER_MM: f64 = 40.0;
+
+/// As quenched and tempered, HRC.
+#[derive(Debug, Clone, Copy)]
+struct Pair(f64, f64);
+
+/// What physics says of a plan and steel with the fires off by so much.
+fn hardness(case: &Case<'_>, plan: &Plan, steel: &Steel, shift: Shift) -> Pair {
+    let section = section(plan, steel, case.subject.work);
+    let p = of_section(plan, steel, &section, shift);
+    Pair(p.as_quenched_hrc, p.tempered_hrc)
+}
+
+/// The plan with another soak, in shares of what was done.
+fn soaked(plan: &Plan, share: f64) -> Plan {
+    let mut steps = plan.steps().to_vec();
+    for step in &mut steps {
+        if let Step::Austenitize { soak_s, .. } = step {
+            *soak_s = Seconds::clamped(share * soak_s.value());
+        }
+    }
+    plan.with_steps(steps)
+}
+
+/// The plan with a bath that takes heat more slowly than its name says: old, cold, or reached late.
+fn slower(plan: &Plan) -> Plan {
+    let mut steps = plan.steps().to_vec();
+    let Some(Step::Quench { stages }) = plan.last_quench().map(|i| &mut steps[i]) else {
+        return plan.clone();
+    };
+    for stage in stages {
+        let medium = match stage.medium {
+            Medium::Brine => Medium::Water,
+            Medium::Water | Medium::FastOil => Medium::MediumOil,
+            Medium::MediumOil => Medium::SlowOil,
+            Medium::Plates => Medium::ForcedAir,
+            _ => Medium::StillAir,
+        };
+        *stage = Stage {
+            for_s: stage.for_s,
+            ..Stage::of(medium)
+        };
+    }
+    plan.with_steps(steps)
+}
+
+fn last(plan: &Plan, of: impl Fn(&Step) -> bool) -> Option<usize> {
+    plan.steps().iter().rposition(of)
+}
+
+fn set(step: Option<usize>, field: &str, value: f64, label: String) -> Option<Fix> {
+    Some(Fix {
+        label,
+        change: Change::Set {
+            step: step?,
+            field: field.to_owned(),
+            value,
+        },
+    })
+}
+
+/// Density with heavy tails (Student's with four degrees of freedom, but for its constant): a cause that
+/// explains most of a large miss is not ruled out by the rest of it.
+fn heavy(z: f64) -> f64 {
+    (1.0 + 0.25 * z * z).powf(-2.5)
+}
+
+/// How likely the readings are when these hardnesses were to be read, give or take `doubt` HRC.
+fn likelihood(case: &Case<'_>, expected: Pair, doubt: (f64, f64)) -> f64 {
+    let mut all = 1.0;
+    for (when, hrc, width) in [
+        (When::AsQuenched, expected.0, doubt.0),
+        (When::Tempered, expected.1, doubt.1),
+    ] {
+        if let Some(mean) = case.read(when) {
+            all *= heavy((mean - hrc) / width) / width;
+        }
+    }
+    all
+}
+
+/// Everything weighed, with what physics would have been read.
+pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
+    let subject = case.subject;
+    let (plan, steel) = (subject.plan, subject.steel);
+    let physics = of_section(
+        plan,
+        steel,
+        &section(plan, steel, subject.work),
+        Shift::default(),
+    );
+    // What was predicted, moved by what was done otherwise than planned; each cause moves it further.
+    let planned = hardness(case, case.planned, steel, Shift::default());
+    let before = case.predicted;
+    let off = Pair(
+        before.as_quenched.middle - planned.0,
+        before.tempered.middle - planned.1,
+    );
+    let shifted = |p: Pair| Pair(p.0 + off.0, p.1 + off.1);
+    let base = shifted(Pair(physics.as_quenched_hrc, physics.tempered_hrc));
+    let deviation = |i: Interval| 0.5 * i.width() / NINETY;
+    let wide = |by: f64| {
+        let of = |i: Interval| deviation(i).max(0.3).hypot(by);
+        (of(before.as_quenched), of(before.tempered))
+    };
+    let weigh = |prior: f64, versions: &[Pair], doubt: f64| {
+        let mean: f64 = versions
+            .iter()
+            .map(|v| likelihood(case, *v, wide(doubt)))
+            .sum();
+        prior * mean / versions.len().max(1) as f64
+    };
+    let less = |drop: f64| Pair(base.0 - drop, base.1 - drop);
+    let told = |p: Pair| match (case.read(When::Tempered), case.read(When::AsQuenched)) {
+        (Some(_), _) => format!(
+            "Then about {:.1} HRC would have been read after the temper.",
+            p.1
+        ),
+        (None, Some(_)) => format!(
+            "Then about {:.1} HRC would have been read as quenched.",
+            p.0
+        ),
+        (None, None) => "Nothing was read yet: three readings tell most.".to_owned(),
+    };
+    let fire = |by: f64| {
+        let shift = Shift {
+            kiln_c: by,
+            oven_c: 0.0,
+        };
+        shifted(hardness(case, plan, steel, shift))
+    };
+    let oven = |by: f64| {
+        let shift = Shift {
+            kiln_c: 0.0,
+            oven_c: by,
+        };
+        shifted(hardness(case, plan, steel, shift))
+    };
+    let heat = last(plan, |s| matches!(s, Step::Austenitize { .. }));
+    let tempered = last(plan, |s| matches!(s, Step::Temper { .. }));
+    let set_c = heat.and_then(|i| match plan.steps()[i] {
+        Step::Austenitize { temperature_c, .. } => Some(temperature_c.value()),
+        _ => None,
+    });
+    let temper_c = physics.hottest_temper.map(Celsius::value);
+    let (skin_on, warm) = (
+        case.readings.iter().any(|r| r.skin_on),
+        case.readings.iter().any(|r| r.warm),
+    );
+    let skin_mm = case.outcomes.map_or(0.02, |o| o.decarburization_mm);
+    let skin_hrc = (SKIN_HRC_PER_MM * skin_mm).clamp(0.5, 15.0);
+    let forge = subject.work.furnace == Furnace::Forge;
+    let (kiln, oven_id) = crate::prediction::stations(plan);
+    let known = plan.corrections();
+
+    let (cool, cooler, coolest) = (fire(-25.0), fire(-50.0), fire(-85.0));
+    let brief = shifted(hardness(case, &soaked(plan, 0.15), steel, Shift::default()));
+    let slowed = slower(plan);
+    let slow = shifted(hardness(case, &slowed, steel, Shift::default()));
+    let slowest = shifted(hardness(case, &slower(&slowed), steel, Shift::default()));
+    let (hot, hotter) = (oven(18.0), oven(35.0));
+    let over = fire(40.0);
+    let mut lean_analysis = steel.analysis;
+    lean_analysis.carbon = (lean_analysis.carbon - 0.2).max(0.1);
+    let lean = shifted(hardness(
+        case,
+        plan,
+        &steel.with_analysis(&lean_analysis),
+        Shift::default(),
+    ));
+    let seen_cool = case.heat.map(|s| s.planned_c - s.real_c);
+    let seen_hot = case.temper.map(|s| s.real_c - s.planned_c);
+    let briefly = case.heat.map(|s| s.time_share);
+    let burned = case.found(|f| matches!(f, Finding::Burn { .. }));
+
+    vec![
+        Suspect::new(
+            "skin",
+            "The decarburized skin was read, not the steel under it.",
+            weigh(0.14, &[less(skin_hrc)], 0.4 * skin_hrc),
+            "Grind two tenths of a millimetre off one spot, cool, and read again.",
+        )
+        .given(skin_on, 6.0, "It was read with the skin on.")
+        .given(true, 1.0, format!("About {skin_mm:.2} mm of skin lost carbon: {skin_hrc:.1} HRC or so."))
+        .avoided("Coat it or close it in foil; grind the skin off before reading."),
+        Suspect::new(
+            "warm",
+            "It was still warm.",
+            weigh(0.05, &[less(1.5)], 1.0),
+            "Let it cool to the room and read once more.",
+        )
+        .given(warm, 8.0, "It was read while warm.")
+        .avoided("Wait until it is as cold as the anvil."),
+        Suspect::new(
+            "tester",
+            "The tester reads low.",
+            weigh(0.08, &[less(1.5), less(3.0)], 1.0),
+            "Three tests on a hardness block.",
+        )
+        .given(case.tester_checked, 0.25, "It was checked against blocks.")
+        .avoided("Check the tester against blocks before a series."),
+        Suspect::new(
+            "too_cool",
+            "The fire was cooler than it was set.",
+            weigh(0.15, &[cool, cooler, coolest], 1.0),
+            "A magnet on the next heat, or a coupon from 25 °C hotter, quenched and broken: if it is harder, this was it.",
+        )
+        .given(forge, 1.6, "A forge shows no number: heat is judged by eye.")
+        .given(known.knows(kiln), 0.4, "The kiln was checked.")
+        .given(seen_cool.is_some_and(|c| c < 8.0), 0.1, "The thermocouple saw it at heat.")
+        .given(seen_cool.is_some_and(|c| c >= 12.0), 5.0, "The thermocouple saw it cooler than planned.")
+        .given(true, 1.0, told(cool))
+        .avoided("Check the kiln against a second thermocouple; until then set it hotter.")
+        .fixed(set_c.and_then(|c| {
+            set(heat, "temperature_c", c + 15.0, format!("Austenitize at {:.0} °C", c + 15.0))
+        })),
+        Suspect::new(
+            "short_soak",
+            "It was not soaked through.",
+            weigh(0.08, &[brief], 1.0),
+            "Break a coupon that soaked twice as long beside one that did not.",
+        )
+        .given(briefly.is_some_and(|s| s >= 0.9), 0.1, "The thermocouple saw the whole soak.")
+        .given(briefly.is_some_and(|s| s < 0.6), 5.0, "The thermocouple saw much less than the planned soak.")
+        .given(true, 1.0, told(brief))
+        .avoided("Start the clock when the fire is back at heat, not when the blade goes in."),
+        Suspect::new(
+            "slow_quench",
+            "The bath took its heat too slowly: cold or thick oil, a slow hand, too little of it.",
+            weigh(0.16, &[slow, slowest], 1.2),
+            "File edge and spine: an edge that skates under a soft spine says bath, both soft says heat.",
+        )
+        .given(true, 1.0, told(slow))
+        .avoided("Warm the oil to 50 °C, stand beside it, and move the blade; or a faster medium."),
+        Suspect::new(
+            "over_tempered",
+            "The oven ran hotter than it was set.",
+            weigh(0.15, &[hot, hotter], 0.6),
+            "Clean a spot and look at the temper colour against the one that was predicted.",
+        )
+        .given(tempered.is_none(), 0.0, "It was not tempered.")
+        .given(known.knows(oven_id), 0.35, "The oven was checked.")
+        .given(seen_hot.is_some_and(|c| c < 8.0), 0.1, "The thermocouple saw no hotter temper.")
+        .given(seen_hot.is_some_and(|c| c >= 10.0), 5.0, "The thermocouple saw a hotter temper.")
+        .given(true, 1.0, told(hot))
+        .avoided("Check the oven with a thermometer on a heavy tray.")
+        .fixed(temper_c.and_then(|c| {
+            set(tempered, "temperature_c", c - 15.0, format!("Temper at {:.0} °C", c - 15.0))
+        })),
+        Suspect::new(
+            "overheated",
+            "It was hotter than its window: soft austenite was left over.",
+            weigh(0.06, &[over], 1.0),
+            "Cold it to −75 °C for an hour and read again: if it gains, this was it.",
+        )
+        .given(seen_cool.is_some_and(|c| c > -8.0), 0.2, "The thermocouple saw no hotter fire.")
+        .given(true, 1.0, told(over))
+        .avoided("Stay inside the steel's window.")
+        .fixed(set_c.filter(|c| *c > steel.austenitize.nominal.value()).and_then(|_| {
+            let to = steel.austenitize.nominal.value();
+            set(heat, "temperature_c", to, format!("Austenitize at {to:.0} °C"))
+        })),
+        Suspect::new(
+            "not_this_steel",
+            "The bar is leaner than its name says.",
+            weigh(0.08, &[lean], 1.5),
+            "A coupon of the bar in water from the middle of its window: if it stays soft, it is the bar.",
+        )
+        .given(subject.bar.is_some() && steel.origin != Origin::Table, 0.4, "The bar came with an analysis.")
+        .given(matches!(steel.origin, Origin::Trial { .. }), 2.0, "Its steel is known by a trial only.")
+        .given(true, 1.0, told(lean))
+        .avoided("A coupon trial of every new bar."),
+        Suspect::new(
+            "burned",
+            "It was burned at the belt.",
+            weigh(0.02, &[less(4.0)], 3.0),
+            "Etch it: a burned place comes up dark and soft-edged. Read well away from it.",
+        )
+        .given(
+            !burned && case.read(When::Tempered).is_none(),
+            0.0,
+            "It was not at the belt yet.",
+        )
+        .given(burned, 20.0, "A colour from the belt was written down.")
+        .avoided("Bare hands at the belt, a bucket beside it, fresh grit."),
+        Suspect::new(
+            "chance",
+            "Nothing was wrong: blades scatter.",
+            weigh(0.15, &[base], 0.2),
+            "Three more readings on clean places; the next blade tells.",
+        )
+        .given(true, 1.0, told(base))
+        .avoided("Nothing to avoid: see whether the next one is the same."),
+        Suspect::new(
+            "long_temper",
+            "It sat in the oven much longer than planned.",
+            weigh(0.03, &[shifted(longer(case))], 0.6),
+            "Look at the times of the firing: when it went in, when it came out.",
+        )
+        .given(tempered.is_none(), 0.0, "It was not tempered.")
+        .avoided("A clock on the oven, not on the wall."),
+    ]
+}
+
+/// As done, but each temper three times as long.
+fn longer(case: &Case<'_>) -> Pair {
+    let plan = case.subject.plan;
+    let mut steps = plan.steps().to_vec();
+    for step in &mut steps {
+        if let Step::Temper { hold_s, .. } = step {
+            *hold_s = Seconds::clamped(3.0 * hold_s.value());
+        }
+    }
+    hardness(
+        case,
+        &plan.with_steps(steps),
+        case.subject.steel,
+        Shift::default(),
+    )
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::tests::{Bench, read};
+    use super::super::{Cause, Seen, Symptom, diagnose};
+    use super::*;
+
+    fn chance(causes: &[Cause], cause: &str) -> f64 {
+        causes
+            .iter()
+            .find(|c| c.cause == cause)
+            .map_or(0.0, |c| c.chance)
+    }
+
+    #[test]
+    fn hard_before_and_soft_after_is_the_oven() {
+        let bench = Bench::new("1084", "fast_oil");
+        let mut case = bench.case();
+        case.readings = vec![read(When::AsQuenched, 65.2), read(When::Tempered, 58.6)];
+        let causes = diagnose(&case, Symptom::Soft);
+        assert_eq!(causes[0].cause, "over_tempered", "{causes:#?}");
+        assert!(causes[0].fix.is_some() && causes[0].chance > 0.25);
+        // A thermocouple that saw nothing of the kind clears it.
+        case.temper = Some(Seen {
+            planned_c: 205.0,
+            real_c: 206.0,
+            time_share: 1.0,
+        });
+        let cleared = diagnose(&case, Symptom::Soft);
+        assert!(chance(&cleared, "over_tempered") < 0.5 * causes[0].chance);
+    }
+
+    #[test]
+    fn soft_from_the_quench_is_heat_or_bath() {
+        let bench = Bench::new("1084", "fast_oil");
+        let mut case = bench.case();
+        case.readings = vec![read(When::AsQuenched, 50.0)];
+        let causes = diagnose(&case, Symptom::Soft);
+        let upstream = ["too_cool", "short_soak", "slow_quench", "not_this_steel"];
+        let sum: f64 = upstream.iter().map(|c| chance(&causes, c)).sum();
+        assert!(sum > 0.6, "{causes:#?}");
+        assert!(chance(&causes, "over_tempered") < 0.05 && chance(&causes, "chance") < 0.05);
+        // A fire that was seen to be cool is the cause.
+        case.heat = Some(Seen {
+            planned_c: 815.0,
+            real_c: 770.0,
+            time_share: 1.0,
+        });
+        let seen = diagnose(&case, Symptom::Soft);
+        assert!(chance(&seen, "too_cool") > chance(&causes, "too_cool"));
+    }
+
+    #[test]
+    fn a_little_soft_with_the_skin_on_is_the_skin() {
+        let bench = Bench::new("1084", "fast_oil");
+        let mut case = bench.case();
+        let mut low = read(When::Tempered, 60.3);
+        low.skin_on = true;
+        case.readings = vec![low];
+        let causes = diagnose(&case, Symptom::Soft);
+        assert_eq!(causes[0].cause, "skin", "{causes:#?}");
+        assert!(causes[0].why.iter().any(|w| w.contains("with the skin on")));
+    }
+
+    #[test]
+    fn just_as_predicted_is_chance() {
+        let bench = Bench::new("1084", "fast_oil");
+        let mut case = bench.case();
+        case.readings = vec![read(When::Tempered, 61.9)];
+        case.tester_checked = true;
+        let causes = diagnose(&case, Symptom::Soft);
+        assert!(chance(&causes, "chance") > 0.15, "{causes:#?}");
+    }
+}

@@ -1,0 +1,122 @@
+//! What could be the cause when a blade did not come out as it should.
+
+use crate::auth::SignedIn;
+use crate::body::Id;
+use crate::predictor::Predictor;
+use crate::problem::{Problem, Problems};
+use crate::routes::trace;
+use crate::stored::Stored;
+use rocket::serde::json::Json;
+use rocket::{State, get};
+use std::sync::Arc;
+use time::OffsetDateTime;
+use uuid::Uuid;
+use vatten_core::calibration::Checks;
+use vatten_core::diagnose::{Case, Cause, Read, Seen, Symptom, diagnose};
+use vatten_core::fault::Faults;
+use vatten_core::finding::Finding;
+use vatten_core::plan::{Plan, Step};
+use vatten_core::prediction::Subject;
+use vatten_core::reading::When;
+use vatten_core::trace::StepTrace;
+use vatten_store::firing::Firing;
+use vatten_store::reading::Reading;
+use vatten_store::{Error, PgPool, calibration, finding, firing, reading};
+
+/// Readings as they tell of the cause: what was set aside is left out, what was doubtful is marked.
+fn read(all: &[Reading], firing: Uuid, checks: &Checks) -> Vec<Read> {
+    let counts = |r: &&Reading| r.firing_id == firing && r.withdrawn_at.is_none();
+    all.iter()
+        .filter(counts)
+        .filter_map(|r| {
+            let aside = |i: &usize| r.taken.aside.iter().any(|a| a.index == *i);
+            let kept: Vec<f64> = (0..r.values_hrc.len())
+                .filter(|i| !aside(i))
+                .map(|i| r.values_hrc[i])
+                .collect();
+            let known = checks.at(r.taken_at.unix_timestamp());
+            Some(Read {
+                when: When::parse(&r.stage)?,
+                mean_hrc: known.really(r.tester_id, kept.iter().sum::<f64>() / kept.len() as f64),
+                count: kept.len(),
+                warm: r.taken.warm,
+                skin_on: r.taken.skin_on,
+            })
+        })
+        .filter(|r| r.count > 0)
+        .collect()
+}
+
+/// What a thermocouple saw of the last step of a kind.
+fn seen(traces: &[trace::TraceView], firing: &Firing, kind: fn(&Step) -> bool) -> Option<Seen> {
+    let of = |s: &&StepTrace| firing.steps.get(s.step).is_some_and(kind);
+    let mine = traces.iter().filter(|t| t.firing_id == firing.id);
+    let told = mine.flat_map(|t| &t.steps).filter(of).next_back()?;
+    Some(Seen {
+        planned_c: told.planned_c,
+        real_c: told.temper.map(|t| t.as_steady_c).or(told.held.mean_c)?,
+        time_share: told.held.at_heat_s / told.planned_s.max(1.0),
+    })
+}
+
+/// Ranked causes of a symptom, with what speaks for each and the cheapest check.
+#[utoipa::path(context_path = "/api/v1", tag = "findings",
+    params(("id" = Uuid, Path), ("symptom" = Symptom, Query)),
+    responses((status = 200, body = Vec<Cause>), Problems))]
+#[get("/blades/<id>/diagnosis?<symptom>")]
+pub async fn get(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+    id: Id,
+    symptom: Option<&str>,
+) -> Result<Json<Vec<Cause>>, Problem> {
+    let stored = Stored::read(pool, me.workshop, id.0).await?;
+    let named = Symptom::ALL.iter().find(|s| Some(s.0) == symptom);
+    let symptom = named.map(|s| s.1).ok_or_else(|| {
+        let all = Symptom::ALL.map(|s| s.0).join(", ");
+        Faults::with_allowed("symptom", "Say what went wrong.", all)
+    })?;
+    let firings = firing::of_blade(pool, me.workshop, id.0).await?;
+    let Some(latest) = firings.into_iter().next().filter(|f| f.state.quenched) else {
+        let sentence = "This blade was not quenched yet: nothing can have gone wrong in it.";
+        return Err(Error::not_now("symptom", sentence).into());
+    };
+    let checks = calibration::checks(pool, me.workshop).await?;
+    let readings = reading::of_blade(pool, me.workshop, id.0).await?;
+    let findings = finding::of_blade(pool, me.workshop, id.0).await?;
+    let traces = trace::of_blade(pool, predictor, me.workshop, id.0).await?;
+    let learned = predictor.learned(pool, me.workshop).await?;
+    let asked = stored.asked(Plan::stored(latest.done.clone()))?;
+    let planned = stored.asked(Plan::stored(latest.steps.clone()))?.plan;
+    let causes = predictor
+        .run(move || {
+            let now = checks.at(OffsetDateTime::now_utc().unix_timestamp());
+            let mine = findings
+                .iter()
+                .filter(|f| f.firing_id == latest.id && f.withdrawn_at.is_none());
+            let found: Vec<&Finding> = mine.map(|f| &f.found).collect();
+            let case = Case {
+                subject: Subject {
+                    plan: &asked.plan,
+                    steel: &asked.steel,
+                    work: &asked.work,
+                    tester: asked.tester,
+                    bar: asked.bar,
+                },
+                planned: &planned,
+                predicted: latest.prediction.hardness,
+                habits: &learned.habits,
+                outcomes: latest.prediction.outcomes.as_ref(),
+                target: stored.target(),
+                readings: read(&readings, latest.id, &checks),
+                findings: found,
+                heat: seen(&traces, &latest, |s| matches!(s, Step::Austenitize { .. })),
+                temper: seen(&traces, &latest, |s| matches!(s, Step::Temper { .. })),
+                tester_checked: now.knows(asked.tester),
+            };
+            diagnose(&case, symptom)
+        })
+        .await?;
+    Ok(Json(causes))
+}

@@ -1,0 +1,121 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Button } from "react-bootstrap";
+import { useNavigate } from "react-router";
+import { api, type Blade, type Cause, type Plan, type Symptom, take } from "../api/client";
+import { apply } from "./edit-plan";
+import { Choice } from "./ready";
+
+const SYMPTOMS: Record<Symptom, string> = {
+  soft: "softer than it should be",
+  bent: "bent",
+  cracked: "cracked",
+  dull_line: "a dull line",
+  wandering_line: "a line that wanders",
+  chips: "an edge that chips",
+  rolls: "an edge that rolls",
+};
+
+/** A chance as people say it. */
+export function chanceInWords(chance: number): string {
+  const tenths = Math.round(10 * chance);
+  if (tenths >= 9) return "nearly sure";
+  if (tenths >= 1) return `about ${tenths} in 10`;
+  return "unlikely";
+}
+
+function CauseRow({ cause, onFix }: { cause: Cause; onFix?: () => void }) {
+  return (
+    <li>
+      <div className="row-of">
+        <b>{cause.name}</b>
+        <span className="num chance">
+          <span className="share-bar" aria-hidden="true">
+            <span style={{ width: `${Math.round(100 * cause.chance)}%` }} />
+          </span>
+          {chanceInWords(cause.chance)}
+        </span>
+      </div>
+      {cause.why.length > 0 && <p className="soft">{cause.why.join(" ")}</p>}
+      <p>
+        <b>To tell it:</b> {cause.check}
+      </p>
+      <p>
+        <b>Next time:</b> {cause.avoid}{" "}
+        {cause.fix && onFix && (
+          <Button variant="link" onClick={onFix}>
+            Plan it so: {cause.fix.label}
+          </Button>
+        )}
+      </p>
+    </li>
+  );
+}
+
+/** It did not come out as it should: causes, most likely first, each with the cheapest check. */
+export function Diagnosis({ blade, plan }: { blade: Blade; plan: Plan }) {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const [symptom, setSymptom] = useState<Symptom | "">("");
+  const causes = useQuery({
+    queryKey: ["diagnosis", blade.id, symptom],
+    enabled: symptom !== "",
+    queryFn: () =>
+      take(
+        api.GET("/api/v1/blades/{id}/diagnosis", {
+          params: { path: { id: blade.id }, query: { symptom: symptom || "soft" } },
+        }),
+      ),
+  });
+  const next = useMutation({
+    mutationFn: (cause: Cause) => {
+      const steps = cause.fix ? apply(plan.steps, cause.fix.change) : plan.steps;
+      return take(
+        api.PUT("/api/v1/blades/{id}/plan", {
+          params: { path: { id: blade.id } },
+          // A plan that was fired stays as it is: this makes the next one.
+          body: { steps, version: plan.frozen_at ? 0 : plan.version },
+        }),
+      );
+    },
+    onSuccess: () => {
+      client.invalidateQueries();
+      navigate(`/blades/${blade.id}/plan`);
+    },
+  });
+  return (
+    <section className="diagnosis">
+      <h2>It did not come out right</h2>
+      <Choice
+        label="What went wrong"
+        value={symptom}
+        placeholder="nothing"
+        options={SYMPTOMS}
+        onChange={(s) => setSymptom(s as Symptom | "")}
+      />
+      {causes.error && (
+        <p className="wrong" role="alert">
+          {causes.error.message}
+        </p>
+      )}
+      {next.error && (
+        <p className="wrong" role="alert">
+          {next.error.message}
+        </p>
+      )}
+      {symptom !== "" && causes.data && (
+        <>
+          <p className="soft">
+            Most likely first, by what is written down of this blade and by physics. Begin with the
+            first check: it is cheap.
+          </p>
+          <ol className="causes">
+            {causes.data.map((c) => (
+              <CauseRow key={c.cause} cause={c} onFix={() => next.mutate(c)} />
+            ))}
+          </ol>
+        </>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,87 @@
+import { screen } from "@testing-library/react";
+import { describe, expect, it } from "vitest";
+import type { EventRow, FindingRow, Reading } from "../api/client";
+import { blade, firing, serve, show } from "../testing/shop.test";
+import { asText, StoryTab, story } from "./story";
+
+const at = (minute: number) => `2026-11-25T10:${String(minute).padStart(2, "0")}:00Z`;
+const event = (position: number, happening: EventRow["happening"]): EventRow => ({
+  id: `e${position}`,
+  position,
+  happening,
+  at: at(position),
+});
+const events = [
+  event(0, { kind: "confirm", beat: 0 }),
+  event(1, { kind: "undo", beat: 0 }),
+  event(2, { kind: "confirm", beat: 0 }),
+  event(3, { kind: "say", step: 1, temperature_c: 822, lasted_s: 540, note: "door" }),
+  event(4, { kind: "close" }),
+];
+const reading: Reading = {
+  id: "r1",
+  firing_id: "f1",
+  stage: "tempered",
+  values_hrc: [61, 61.2, 54],
+  mean_hrc: 58.7,
+  tester_id: null,
+  note: "",
+  taken_at: at(20),
+  version: 1,
+  taken: { places: [], warm: false, skin_on: false, aside: [] },
+  not_counted: [null, null, null],
+  odd: 2,
+};
+const finding: FindingRow = {
+  id: "n1",
+  firing_id: "f1",
+  found: { kind: "crack", cracked: false },
+  note: "glass and lamp",
+  found_at: at(30),
+};
+const words = { show: (_: unknown, v: number) => `${v} °C`, about: (v: number) => `${v} mm` };
+
+describe("the story", () => {
+  it("tells everything in order, what was taken back as well", () => {
+    const all = story(
+      blade,
+      {
+        firings: [firing],
+        events: new Map([["f1", events]]),
+        readings: [reading],
+        findings: [finding],
+        photos: [],
+        traces: [],
+      },
+      words,
+    );
+    expect(all.map((t) => t.text.split(/[;:.,]/)[0])).toEqual([
+      "Entered",
+      "Firing 1 begun",
+      "In the fire",
+      "Taken back",
+      "In the fire",
+      "Step 2 really was 822 °C",
+      "Firing 1 closed",
+      "Read 61",
+      "Looked for cracks",
+    ]);
+    expect(all.filter((t) => t.undone)).toHaveLength(1);
+    const text = asText(blade, all);
+    expect(text).toContain("(taken back)");
+    expect(text).toContain("54.0 is odd");
+    expect(text).toContain("“glass and lamp”");
+  });
+
+  it("is shown by day", async () => {
+    serve(({ path }) => {
+      if (path.endsWith("/events")) return { body: events };
+      if (path.endsWith(`${blade.id}/firings`)) return { body: [firing] };
+      return undefined;
+    });
+    show(<StoryTab blade={blade} />);
+    await screen.findByText(/Step 2 really was 822 °C, 9 min/);
+    screen.getByRole("heading", { name: /25 November 2026/ });
+    screen.getByRole("button", { name: "Save as text" });
+  });
+});
