@@ -285,6 +285,56 @@ fn at(time: OffsetDateTime) -> Result<String, Box<dyn Error>> {
     Ok(time.format(&Rfc3339)?)
 }
 
+/// Places along the edge for a set of values, mm.
+fn places(values: &Value, blade: &Blade) -> Vec<[f64; 2]> {
+    let count = values.as_array().map_or(0, Vec::len);
+    (0..count)
+        .map(|i| {
+            let share = (i as f64 + 1.0) / (count as f64 + 1.5);
+            [
+                (share * blade.length_mm).round(),
+                (0.14 * blade.width_mm).round(),
+            ]
+        })
+        .collect()
+}
+
+/// What a careful smith writes down of a blade that came out well.
+fn looked_at(
+    blade: &Blade,
+    cold: Option<&OffsetDateTime>,
+    end: OffsetDateTime,
+) -> Result<Vec<Value>, Box<dyn Error>> {
+    let mut all = Vec::new();
+    if let Some(cold) = cold {
+        let along = [0.2, 0.5, 0.8].map(|share| (share * blade.length_mm).round());
+        let off = along.iter().zip([0.1, 0.3, 0.2]).map(|(x, off)| [*x, off]);
+        all.push(json!({ "found": { "kind": "straight", "after": "quench", "places": off.collect::<Vec<_>>() },
+            "found_at": at(*cold + Duration::minutes(9))? }));
+    }
+    for (hours, found, note) in [
+        (
+            3,
+            json!({ "kind": "crack", "cracked": false }),
+            "glass and lamp",
+        ),
+        (
+            20,
+            json!({ "kind": "polish", "with": "600 paper, along the blade" }),
+            "",
+        ),
+        (
+            26,
+            json!({ "kind": "trial", "work": "carve", "edge": "held", "strokes": 150 }),
+            "apple wood",
+        ),
+    ] {
+        let when = at(end + Duration::hours(hours))?;
+        all.push(json!({ "found": found, "note": note, "found_at": when }));
+    }
+    Ok(all)
+}
+
 /// Confirms beats from `start`, up to and with position `last`; gives the events and when each was.
 fn confirm(
     steps: &[Step],
@@ -406,6 +456,7 @@ fn main() -> Result<(), Box<dyn Error>> {
                 let end = times.last().copied().unwrap_or(start);
                 let quenched = all.iter().position(|b| b.doing.starts_with("Check"));
                 let mut read = Vec::new();
+                let mut found = Vec::new();
                 if let Some(at_cold) = quenched.and_then(|q| times.get(q))
                     && (chance.uniform() < 0.5 || i == FINISHED.len())
                 {
@@ -413,20 +464,27 @@ fn main() -> Result<(), Box<dyn Error>> {
                         "taken_at": at(*at_cold + Duration::minutes(12))?,
                         "values_hrc": readings(really.as_quenched_hrc + bias + own, &mut chance) }));
                 }
+                // The last finished blades are written down with care: where each value was taken, how straight
+                // it is, how it was polished and tried.
+                let careful = done && i + 3 >= FINISHED.len();
                 if done {
                     let note = if careless {
                         "skin not taken off properly, in a hurry"
                     } else {
                         ""
                     };
-                    read.push(
-                        json!({ "stage": "tempered", "tester_id": TESTER, "note": note,
+                    let mut set = json!({ "stage": "tempered", "tester_id": TESTER, "note": note,
                         "taken_at": at(end + Duration::hours(2))?,
-                        "values_hrc": readings(really.tempered_hrc + bias + own, &mut chance) }),
-                    );
+                        "values_hrc": readings(really.tempered_hrc + bias + own, &mut chance) });
+                    if careful {
+                        set["taken"] = json!({ "places": places(&set["values_hrc"], &geometry) });
+                        found = looked_at(&geometry, quenched.and_then(|q| times.get(q)), end)?;
+                    }
+                    read.push(set);
                     events.push(json!({ "at": at(end + Duration::hours(3))?, "happening": { "kind": "close" } }));
                 }
-                json!({ "started_at": at(start - Duration::minutes(5))?, "events": events, "readings": read })
+                json!({ "started_at": at(start - Duration::minutes(5))?, "events": events, "readings": read,
+                    "findings": found })
             }
         };
         let mut first = json!({ "steps": steps });

@@ -202,9 +202,6 @@ async fn the_quench_is_seen(pool: PgPool) {
 #[ignore = "writes docs/screenshots"]
 async fn take_screenshots(pool: PgPool) {
     let stage = Stage::set(&pool, 1280, 800).await;
-    stage.go("/").await;
-    stage.see("#email").await;
-    stage.picture("sign-in.png").await;
     stage.demo().await;
     stage.see(".pegs").await;
     stage.picture("rack.png").await;
@@ -247,7 +244,15 @@ async fn take_screenshots(pool: PgPool) {
     stage.go("/").await;
     stage.click("a", "K-108").await;
     stage.until(HARDNESS, |t| number(t).is_some()).await;
+    stage.see(".marks text").await;
     stage.picture("readings.png").await;
+    stage.click("a", "Story").await;
+    stage.see_text("span", "Firing 1 begun").await;
+    stage.picture("story.png").await;
+    stage.go("/stations").await;
+    stage.click("a", "Kitchen oven").await;
+    stage.see(".drift circle").await;
+    stage.picture("stations.png").await;
     stage.go("/steels?steel=1084").await;
     stage.see(".curve .own-point").await;
     stage.picture("steels.png").await;
@@ -266,7 +271,7 @@ async fn take_screenshots(pool: PgPool) {
     stage.see(".lesson-point").await;
     stage.picture("lessons.png").await;
     stage.go("/shop").await;
-    stage.see_text("b", "Kitchen oven").await;
+    stage.see_text("h2", "In and out").await;
     stage.picture("shop.png").await;
     stage.end().await;
 

@@ -39,21 +39,36 @@ export function useLive(on: boolean) {
   const client = useQueryClient();
   useEffect(() => {
     if (!on || !("EventSource" in window)) return;
-    const source = new EventSource("/api/v1/live");
-    source.addEventListener("changed", (message) => hear(client, message));
-    source.addEventListener("gap", () => {
-      syncClock().catch(() => undefined);
-      journal.send();
-      client.invalidateQueries();
-    });
+    let source: EventSource | undefined;
+    const open = () => {
+      source = new EventSource("/api/v1/live");
+      source.addEventListener("changed", (message) => hear(client, message));
+      source.addEventListener("gap", () => {
+        syncClock().catch(() => undefined);
+        journal.send();
+        client.invalidateQueries();
+      });
+    };
+    // A page that is put by for going back to must not hold one of the browser's few connections.
+    const close = () => source?.close();
+    const back = (event: PageTransitionEvent) => {
+      if (event.persisted) open();
+    };
     // The browser comes back after a lost connection, but not after an answer that was no stream.
     const again = setInterval(() => {
-      if (source.readyState === EventSource.CLOSED)
+      if (source?.readyState === EventSource.CLOSED) {
         client.invalidateQueries({ queryKey: ["session"] });
+        open();
+      }
     }, 10_000);
+    open();
+    window.addEventListener("pagehide", close);
+    window.addEventListener("pageshow", back);
     return () => {
       clearInterval(again);
-      source.close();
+      close();
+      window.removeEventListener("pagehide", close);
+      window.removeEventListener("pageshow", back);
     };
   }, [client, on]);
 }

@@ -34,7 +34,8 @@ export function useFiring(id: string) {
     queryKey: ["firing", id],
     queryFn: async () => {
       try {
-        const firing = await take(api.GET("/api/v1/firings/{id}", { params: { path: { id } } }));
+        const said = await take(api.GET("/api/v1/firings/{id}", { params: { path: { id } } }));
+        const firing = journal.newest(said);
         await journal.keep(firing);
         journal.reached(true);
         return firing;
@@ -64,8 +65,9 @@ export function useInFire(): Firing[] {
     queryFn: async () => {
       try {
         const all = await take(api.GET("/api/v1/firings"));
-        for (const firing of all) await journal.keep(firing);
-        return all;
+        const newest = all.map((firing) => journal.newest(firing));
+        for (const firing of newest) await journal.keep(firing);
+        return newest;
       } catch (error) {
         if (gone(error)) return journal.kept();
         throw error;

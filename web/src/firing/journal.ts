@@ -60,6 +60,7 @@ export class Journal {
   private sending: Promise<void> | undefined;
   private timer: ReturnType<typeof setTimeout> | undefined;
   private gone = false;
+  private known = new Map<string, Firing>();
   private shown: { entries: readonly Entry[]; gone: boolean } = { entries: [], gone: false };
   /** Called with every firing that the server answers. */
   onFiring: (firing: Firing) => void = () => undefined;
@@ -72,6 +73,7 @@ export class Journal {
   /** Begins to work for a shop: reads what is on the device and sends it. */
   async begin(workshop: string) {
     this.workshop = workshop;
+    this.known.clear();
     await this.read();
     this.send();
   }
@@ -104,6 +106,17 @@ export class Journal {
     await tx.done;
     await this.read();
     this.send();
+  }
+
+  /**
+   * The newest that is known of a firing: an answer that was on its way while events were taken is older
+   * than theirs.
+   */
+  newest(firing: Firing): Firing {
+    const known = this.known.get(firing.id);
+    if (known && known.version > firing.version) return known;
+    this.known.set(firing.id, firing);
+    return firing;
   }
 
   /** Keeps a firing as the server said it is. */
@@ -151,7 +164,7 @@ export class Journal {
           }),
         );
         // Shown before it is let go of: folding it once more onto that changes nothing.
-        this.onFiring(firing);
+        this.onFiring(this.newest(firing));
         this.reached(true);
         await this.settle(next, firing);
       } catch (error) {
