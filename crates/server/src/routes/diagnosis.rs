@@ -51,7 +51,7 @@ fn read(all: &[Reading], firing: Uuid, checks: &Checks) -> Vec<Read> {
 fn seen(traces: &[trace::TraceView], firing: &Firing, kind: fn(&Step) -> bool) -> Option<Seen> {
     let of = |s: &&StepTrace| firing.steps.get(s.step).is_some_and(kind);
     let mine = traces.iter().filter(|t| t.firing_id == firing.id);
-    let told = mine.flat_map(|t| &t.steps).filter(of).next_back()?;
+    let told = mine.flat_map(|t| &t.steps).rfind(of)?;
     Some(Seen {
         planned_c: told.planned_c,
         real_c: told.temper.map(|t| t.as_steady_c).or(told.held.mean_c)?,
