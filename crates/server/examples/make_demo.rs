@@ -300,18 +300,12 @@ fn places(values: &Value, blade: &Blade) -> Vec<[f64; 2]> {
 }
 
 /// What a careful smith writes down of a blade that came out well.
-fn looked_at(
-    blade: &Blade,
-    cold: Option<&OffsetDateTime>,
-    end: OffsetDateTime,
-) -> Result<Vec<Value>, Box<dyn Error>> {
+fn looked_at(blade: &Blade, end: OffsetDateTime) -> Result<Vec<Value>, Box<dyn Error>> {
     let mut all = Vec::new();
-    if let Some(cold) = cold {
-        let along = [0.2, 0.5, 0.8].map(|share| (share * blade.length_mm).round());
-        let off = along.iter().zip([0.1, 0.3, 0.2]).map(|(x, off)| [*x, off]);
-        all.push(json!({ "found": { "kind": "straight", "after": "quench", "places": off.collect::<Vec<_>>() },
-            "found_at": at(*cold + Duration::minutes(9))? }));
-    }
+    let along = [0.2, 0.5, 0.8].map(|share| (share * blade.length_mm).round());
+    let off = along.iter().zip([0.1, 0.3, 0.2]).map(|(x, off)| [*x, off]);
+    all.push(json!({ "found": { "kind": "straight", "after": "temper", "places": off.collect::<Vec<_>>() },
+            "found_at": at(end + Duration::hours(2))? }));
     for (hours, found, note) in [
         (
             3,
@@ -478,7 +472,7 @@ fn main() -> Result<(), Box<dyn Error>> {
                         "values_hrc": readings(really.tempered_hrc + bias + own, &mut chance) });
                     if careful {
                         set["taken"] = json!({ "places": places(&set["values_hrc"], &geometry) });
-                        found = looked_at(&geometry, quenched.and_then(|q| times.get(q)), end)?;
+                        found = looked_at(&geometry, end)?;
                     }
                     read.push(set);
                     events.push(json!({ "at": at(end + Duration::hours(3))?, "happening": { "kind": "close" } }));

@@ -2970,6 +2970,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * @description Its times say how they lie to UTC; those of others are a clock on the wall, read as UTC: say when it
+             *     began.
+             */
+            zoned: boolean;
         };
         /**
          * @description What a check point looks at.

@@ -3,13 +3,14 @@ import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import type { LogRead, TraceView } from "../api/client";
 import { blade, firing, refused, serve, show } from "../testing/shop.test";
-import { Traces } from "./traces";
+import { onTheWall, Traces } from "./traces";
 
 const log: LogRead = {
   headings: ["time", "T1", "T2"],
   first_rows: [["08:00:00", "205", "21"]],
   columns: { time: 0, temperature: 1, fahrenheit: false },
   dated: false,
+  zoned: false,
   span_ms: [0, 7_200_000],
   span_c: [20, 212],
   samples: 720,
@@ -50,6 +51,11 @@ const trace: TraceView = {
 };
 
 describe("traces", () => {
+  it("without a zone go by the clock on the wall", () => {
+    const wall = new Date(2026, 10, 25, 14, 3, 20).getTime();
+    expect(onTheWall(Date.UTC(2026, 10, 25, 14, 3, 20))).toBe(wall);
+  });
+
   it("are held against the plan and taken into the record", async () => {
     const asked = serve(({ method, path }) => {
       if (method === "GET" && path.endsWith("/traces")) return { body: [trace] };

@@ -26,6 +26,20 @@ interface File {
   text: string;
 }
 
+/** When a clock on the wall that was read as UTC showed this, by the zone of this device, ms. */
+export function onTheWall(ms: number): number {
+  const utc = new Date(ms);
+  return new Date(
+    utc.getUTCFullYear(),
+    utc.getUTCMonth(),
+    utc.getUTCDate(),
+    utc.getUTCHours(),
+    utc.getUTCMinutes(),
+    utc.getUTCSeconds(),
+    utc.getUTCMilliseconds(),
+  ).getTime();
+}
+
 /** A log that was read: what was taken for what, to be changed before it is kept. */
 function Choose(props: {
   file: File;
@@ -51,7 +65,11 @@ function Choose(props: {
             text: file.text,
             columns: read.columns,
             station_id: station || undefined,
-            starts_at: begins ? new Date(begins).toISOString() : undefined,
+            starts_at: begins
+              ? new Date(begins).toISOString()
+              : read.dated && !read.zoned
+                ? new Date(onTheWall(read.span_ms[0] ?? 0)).toISOString()
+                : undefined,
           },
         }),
       ),
@@ -82,6 +100,7 @@ function Choose(props: {
         <b>{file.name}</b>: {read.samples} samples over{" "}
         {span(((read.span_ms[1] ?? 0) - (read.span_ms[0] ?? 0)) / 1000)}, from{" "}
         {show("temperature", read.span_c[0] ?? 0)} to {show("temperature", read.span_c[1] ?? 0)}.
+        {read.dated && !read.zoned && " Its clock is taken to be that of this device."}
       </p>
       {read.notes.map((n) => (
         <p key={n} className="warn-line">

@@ -20,7 +20,7 @@ const lessons: LessonsView = {
   after_rms_hrc: 0.56,
   bias_hrc: -0.4,
   coverage: 0.92,
-  ovens: [{ station_id: "o1", name: "Kitchen oven", runs_hot_c: 9.2 }],
+  ovens: [{ station_id: "o1", name: "Kitchen oven", runs_hot_c: 9.2, by_check_c: null }],
   others: [
     { outcome: "line", results: 12, before_rms: 2.1, after_rms: 1.04, coverage: 0.9 },
     { outcome: "side", results: 1, before_rms: 0.7, after_rms: 0.69, coverage: 1 },
@@ -41,7 +41,7 @@ describe("the lessons", () => {
     expect(all.join(" ")).toContain("0.83 HRC");
     expect(all.join(" ")).toContain("0.4 HRC lower");
     expect(all.join(" ")).toContain("92 %");
-    expect(all.join(" ")).toContain("Kitchen oven seems to run 9 °C hot");
+    expect(all.join(" ")).toContain("Kitchen oven seems to run 9.2 °C hot");
   });
 
   it("say how the other outcomes do", async () => {

@@ -1,6 +1,7 @@
 import type { LessonsView } from "../api/client";
 import { useLessons } from "../api/queries";
 import { useWidth } from "../drawing/heat-path";
+import { useUnits } from "../quantity/units";
 import { hrc } from "../words/names";
 
 /** Measured against predicted when the blade was left out; on the diagonal is right. */
@@ -85,6 +86,7 @@ export function otherLesson(o: LessonsView["others"][0]): string {
 
 /** What the records say: sentences first, the plot second. */
 export function LessonsPage() {
+  const { degrees } = useUnits();
   const query = useLessons();
   const l = query.data;
   const odd = [...(l?.points ?? [])]
@@ -121,21 +123,29 @@ export function LessonsPage() {
                 blade predicted from all the others, by{" "}
                 <b className="num">{l.after_rms_hrc.toFixed(2)} HRC</b>.
               </li>
-              <li>
-                Your readings come out <b className="num">{Math.abs(l.bias_hrc).toFixed(1)} HRC</b>{" "}
-                {l.bias_hrc >= 0 ? "higher" : "lower"} than the typical numbers say.
-              </li>
+              {Math.abs(l.bias_hrc) >= 0.05 ? (
+                <li>
+                  Your readings come out{" "}
+                  <b className="num">{Math.abs(l.bias_hrc).toFixed(1)} HRC</b>{" "}
+                  {l.bias_hrc >= 0 ? "higher" : "lower"} than the typical numbers say.
+                </li>
+              ) : (
+                <li>On the whole your readings come out as the typical numbers say.</li>
+              )}
               <li>
                 The intervals held <b className="num">{Math.round(100 * l.coverage)} %</b> of what
                 was read; they promise 90.
               </li>
               {l.ovens.map((o) => (
                 <li key={o.station_id}>
-                  {o.name} seems to run{" "}
+                  {o.name}{" "}
+                  {o.by_check_c === null || o.by_check_c === undefined ? "seems to run" : "runs"}{" "}
                   <b className="num">
-                    {Math.abs(o.runs_hot_c).toFixed(0)} °C {o.runs_hot_c >= 0 ? "hot" : "cool"}
+                    {degrees(Math.abs(o.runs_hot_c)).slice(1)} {o.runs_hot_c >= 0 ? "hot" : "cool"}
                   </b>
-                  . A thermometer in the tray would settle it.
+                  {o.by_check_c === null || o.by_check_c === undefined
+                    ? ". A thermometer in the tray would settle it."
+                    : `; its last check says ${degrees(o.by_check_c)}.`}
                 </li>
               ))}
               {l.others.map((o) => (

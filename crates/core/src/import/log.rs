@@ -49,6 +49,8 @@ pub struct Log {
     pub samples: Vec<Sample>,
     /// True when the log has dates.
     pub dated: bool,
+    /// True when its times say how they lie to UTC; others are a clock on the wall, taken as UTC here.
+    pub zoned: bool,
     /// What was odd, in sentences.
     pub notes: Vec<String>,
 }
@@ -58,6 +60,8 @@ pub struct Log {
 struct Moment {
     ms: i64,
     dated: bool,
+    /// It says how it lies to UTC.
+    zoned: bool,
 }
 
 /// Days since 1970 of a date (Howard Hinnant's algorithm, public domain); None when it is none.
@@ -148,12 +152,14 @@ fn moment(text: &str, unit_s: f64) -> Option<Moment> {
         return Some(Moment {
             ms: date(day)? * 86_400_000 + clock(time)? - offset,
             dated: true,
+            zoned: at.is_some() || rest.ends_with('Z'),
         });
     }
     if text.contains(':') {
         return Some(Moment {
             ms: clock(text)?,
             dated: false,
+            zoned: false,
         });
     }
     let value = number(text)?;
@@ -162,16 +168,19 @@ fn moment(text: &str, unit_s: f64) -> Option<Moment> {
         Some(Moment {
             ms: value as i64,
             dated: true,
+            zoned: true,
         })
     } else if (1e9..1e11).contains(&value) {
         Some(Moment {
             ms: (1000.0 * value) as i64,
             dated: true,
+            zoned: true,
         })
     } else {
         Some(Moment {
             ms: (1000.0 * unit_s * value).round() as i64,
             dated: false,
+            zoned: false,
         })
     }
 }
@@ -361,7 +370,7 @@ pub fn read(text: &str, columns: Option<Columns>) -> Result<Log, Faults> {
         None => recognise(&headings, &rows)?,
     };
     let first_rows = rows.iter().take(5).cloned().collect();
-    let (samples, dated, notes) = samples(&rows, &headings, columns);
+    let (samples, (dated, zoned), notes) = samples(&rows, &headings, columns);
     if samples.len() < 2 {
         let sentence = "These columns hold no times and temperatures.";
         return Err(Faults::one("columns", sentence));
@@ -372,6 +381,7 @@ pub fn read(text: &str, columns: Option<Columns>) -> Result<Log, Faults> {
         columns,
         samples,
         dated,
+        zoned,
         notes,
     })
 }
@@ -388,12 +398,12 @@ fn samples(
     rows: &[Vec<String>],
     headings: &[String],
     columns: Columns,
-) -> (Vec<Sample>, bool, Vec<String>) {
+) -> (Vec<Sample>, (bool, bool), Vec<String>) {
     let mut notes = Vec::new();
     let (mut skipped, mut other_unit, mut back, mut midnights) = (0usize, 0usize, 0usize, 0i64);
     let unit = unit_s(&headings[columns.time]);
     let mut found: Vec<Sample> = Vec::with_capacity(rows.len());
-    let mut dated = false;
+    let (mut dated, mut zoned) = (false, true);
     let mut shift = 0i64;
     let mut steps: Vec<i64> = Vec::new();
     for row in rows {
@@ -404,6 +414,7 @@ fn samples(
                 .map(|(day, ms)| Moment {
                     ms: day * 86_400_000 + ms,
                     dated: true,
+                    zoned: false,
                 }),
             None => moment(cell(columns.time), unit),
         };
@@ -414,6 +425,7 @@ fn samples(
         };
         other_unit += usize::from(f != columns.fahrenheit);
         dated |= at.dated;
+        zoned &= at.zoned;
         let mut ms = at.ms + shift;
         if let Some(last) = found.last() {
             let usual = steps.get(steps.len() / 2).copied().unwrap_or(1000).max(1);
@@ -479,7 +491,7 @@ fn samples(
     if gaps.len() > 3 {
         notes.push(format!("{} more gaps.", gaps.len() - 3));
     }
-    (thinned(found, &mut notes), dated, notes)
+    (thinned(found, &mut notes), (dated, zoned), notes)
 }
 
 /// Finds where a logger was switched between °C and °F without saying so: the same heat written otherwise.
@@ -590,6 +602,8 @@ mod tests {
         assert!((log.samples[0].celsius - first).abs() < 0.01, "{log:?}");
         assert_eq!(log.samples[1].at_ms - log.samples[0].at_ms, step);
         assert_eq!(log.dated, dated);
+        let zoned = text.contains('Z') || text.starts_with('\u{feff}');
+        assert_eq!(log.zoned, zoned);
         assert!(log.notes.is_empty(), "{:?}", log.notes);
         if dated && text.contains("15:14:26") {
             assert_eq!(log.samples[0].at_ms, 1_795_619_666_000);

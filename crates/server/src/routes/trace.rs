@@ -62,6 +62,9 @@ pub struct LogRead {
     pub columns: Columns,
     /// It has dates of its own.
     pub dated: bool,
+    /// Its times say how they lie to UTC; those of others are a clock on the wall, read as UTC: say when it
+    /// began.
+    pub zoned: bool,
     /// First and last time, ms since 1970, or since its start.
     pub span_ms: (i64, i64),
     /// Coolest and hottest, °C.
@@ -81,6 +84,7 @@ impl LogRead {
             first_rows: log.first_rows.clone(),
             columns: log.columns,
             dated: log.dated,
+            zoned: log.zoned,
             span_ms: (at(log.samples.first()), at(log.samples.last())),
             span_c: (
                 celsius().fold(f64::INFINITY, f64::min),
