@@ -89,7 +89,7 @@ export const SECOND: Partial<Record<Kind, { label: string; options: Record<strin
 export const TYPED: Partial<Record<Kind, { label: string; help: string; lengths?: boolean }>> = {
   line: {
     label: "Measured",
-    help: "Height above the edge: one number, or several from heel to tip at even steps.",
+    help: "Height above the edge: one number, several from heel to tip at even steps, or places like 40/11 90/12.",
     lengths: true,
   },
   straight: {
@@ -148,6 +148,11 @@ export function read(kind: Kind, said: Said, length: number, units: Units): Find
     case "scrap":
       return { kind, cause: (choice || "other") as keyof typeof SCRAP };
     case "line": {
+      if (text.includes("/")) {
+        const places = readPlaces(text, units);
+        if (!places || places.some((p) => p[1] === null)) return help;
+        return { kind, places: places.map(([x, h]) => [x, h ?? 0]) };
+      }
       const all = numbers(text, per);
       // Evenly along the blade, the ends left out.
       return all

@@ -23,13 +23,7 @@ function read(
 function Findings(props: { blade: Blade; kind?: Kind }) {
   const [kind, setKind] = useState<Kind>(props.kind ?? "line");
   return (
-    <FindingsOf
-      blade={props.blade}
-      kind={kind}
-      onKind={setKind}
-      pointed="120/1"
-      onKept={() => {}}
-    />
+    <FindingsOf blade={props.blade} kind={kind} onKind={setKind} pointed="" onKept={() => {}} />
   );
 }
 
@@ -83,6 +77,18 @@ describe("a finding as typed", () => {
         places: [
           [40, 0.3],
           [90, -0.6],
+        ],
+      },
+    ],
+    [
+      "line",
+      "40/11 90/12,5",
+      "",
+      "",
+      {
+        places: [
+          [40, 11],
+          [90, 12.5],
         ],
       },
     ],

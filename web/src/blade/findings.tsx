@@ -74,7 +74,7 @@ export function Findings(props: {
   const pick = (options: Record<string, string>, value: string) =>
     value in options ? value : (Object.keys(options)[0] ?? "");
   // What was pointed at stands where it would be typed.
-  const written = kind === "burn" && text === "" ? props.pointed : text;
+  const written = (kind === "burn" || kind === "line") && text === "" ? props.pointed : text;
   return (
     <section className="findings">
       <h2>What else came of it</h2>

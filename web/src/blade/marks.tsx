@@ -52,8 +52,13 @@ export function Marks(props: {
   readings: Reading[];
   findings: FindingRow[];
   pending: Place[];
+  /** The pending places are told from the edge up. */
+  above?: boolean;
 }) {
-  const { frame, readings, findings, pending } = props;
+  const { frame, readings, findings, above } = props;
+  const pending = props.pending.map(
+    ([x, y]): Place => [x, above && y !== null ? y + (frame.heights(x)?.[0] ?? 0) : y],
+  );
   const values = readings
     .filter((r) => !r.withdrawn_at)
     .flatMap((r) =>

@@ -1,4 +1,4 @@
-import { screen, waitFor } from "@testing-library/react";
+import { fireEvent, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import type { Reading } from "../api/client";
@@ -143,5 +143,27 @@ describe("the readings", () => {
         skin_on: false,
       },
     });
+  });
+
+  it("of the hamon are pointed at along the blade", async () => {
+    const asked = serve(({ method, path }) =>
+      method === "POST" && path.endsWith("/findings") ? { body: {} } : undefined,
+    );
+    show(<ReadingsTab blade={fired} plan={plan} />);
+    await userEvent.click(screen.getByLabelText("where the hamon runs"));
+    const drawing = screen.getByRole("img", { name: /^Blade/ });
+    for (const clientX of [200, 400])
+      fireEvent.pointerDown(drawing, { button: 0, clientX, clientY: 60 });
+    const field = screen.getByLabelText<HTMLInputElement>(/^Measured/);
+    expect(field.value.split(" ")).toHaveLength(2);
+    await userEvent.click(screen.getByRole("button", { name: "Keep it" }));
+    await waitFor(() =>
+      expect(asked.some((a) => a.path.endsWith("/findings") && a.method === "POST")).toBe(true),
+    );
+    const kept = asked.find((a) => a.path.endsWith("/findings") && a.method === "POST");
+    const body = kept?.body as { found: { kind: string; places: number[][] } } | undefined;
+    expect(body?.found.kind).toBe("line");
+    const [first, second] = body?.found.places ?? [];
+    expect(second?.[0]).toBeGreaterThan(first?.[0] ?? 0);
   });
 });

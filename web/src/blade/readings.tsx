@@ -5,7 +5,8 @@ import { Link } from "react-router";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, type Plan, take } from "../api/client";
 import { useFindings, useFirings, useReadings, useSays, useStations } from "../api/queries";
-import { BladeDrawing, READ_AT } from "../drawing/blade-drawing";
+import { BladeDrawing, heights, READ_AT } from "../drawing/blade-drawing";
+import { RadioRow } from "../drawing/radio-row";
 import { useUnits } from "../quantity/units";
 import { Diagnosis } from "./diagnosis";
 import type { Kind } from "./finding-kinds";
@@ -22,6 +23,14 @@ export const STAGES: Record<string, string> = {
   tempered: "after the last temper",
   as_quenched: "after the quench, untempered",
 };
+
+/** What a press on the drawing is. */
+const POINTING = {
+  reading: "Point: where it was read",
+  line: "where the hamon runs",
+  burn: "where it was burned",
+};
+type Pointing = keyof typeof POINTING;
 
 /** Reads values separated by spaces, commas before a space, semicolons or slashes. */
 export function readValues(text: string): { values: number[]; wrong: string | null } {
@@ -76,6 +85,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const [wrong, setWrong] = useState<string | null>(null);
   const [kind, setKind] = useState<Kind>("line");
   const [pointed, setPointed] = useState("");
+  const [pointing, setPointing] = useState<Pointing>("reading");
   const { units } = useUnits();
   const only = testers.length === 1 ? testers[0]?.id : undefined;
   const chosen = tester ?? only ?? "";
@@ -154,8 +164,18 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
     return low + READ_AT * (high - low);
   };
   const point = (at: [number, number]) => {
-    if (kind === "burn") setPointed(writePlace(at, units));
-    else setWhere(`${where} ${writePlace(at, units)}`.trim());
+    if (pointing === "reading") setWhere(`${where} ${writePlace(at, units)}`.trim());
+    else if (pointing === "burn") setPointed(writePlace(at, units));
+    else {
+      // A line is told by its height above the edge, wherever the edge runs.
+      const edge = heights(blade.outline, at[0])?.[0] ?? 0;
+      setPointed(`${pointed} ${writePlace([at[0], at[1] - edge], units)}`.trim());
+    }
+  };
+  const choosePointing = (to: Pointing) => {
+    setPointing(to);
+    setPointed("");
+    if (to !== "reading") setKind(to);
   };
   const problem = keep.error instanceof ApiError ? keep.error : null;
   const fieldError = Object.entries(problem?.fields ?? {}).find(([f]) =>
@@ -168,6 +188,15 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   return (
     <div className="low readings">
       <div className="over-both">
+        {state?.quenched && (
+          <RadioRow
+            label="What pointing at the blade writes down"
+            name="pointing"
+            options={POINTING}
+            value={pointing}
+            onChange={choosePointing}
+          />
+        )}
         <BladeDrawing
           outline={blade.outline}
           length={blade.length_mm}
@@ -191,7 +220,8 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
               frame={frame}
               readings={all}
               findings={findings.data ?? []}
-              pending={kind === "burn" && pointed ? (readPlaces(pointed, units) ?? []) : pending}
+              pending={pointing === "reading" ? pending : (readPlaces(pointed, units) ?? [])}
+              above={pointing === "line"}
             />
           )}
           onStroke={state?.quenched ? (what, at) => what === "down" && point(at) : undefined}
