@@ -93,7 +93,7 @@ async fn from_the_rack_to_a_better_next_prediction(pool: PgPool) {
         .await;
     stage.press(ENTER).await;
     stage
-        .see_text("li", &format!("{low:.1} {low:.1} {low:.1}"))
+        .see_text("ul[contains(@class, 'read-list')]//b", &format!("{low:.1}"))
         .await;
 
     // The next blade has learned from it.

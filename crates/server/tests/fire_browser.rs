@@ -192,6 +192,13 @@ async fn without_a_server_and_with_a_dead_battery_nothing_is_lost(pool: PgPool) 
     stage.go(&format!("/firings/{id}")).await;
     stage.click("button", "In the fire").await;
     stage.see_text("button", "Back at heat").await;
+    // This one is with the server before it goes.
+    for _ in 0..200 {
+        if confirmed(&stage.server, &cookie, id) == [0] {
+            break;
+        }
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
     let port = stage.server.port;
     stage.server.group.kill();
     stage.click("button", "Back at heat").await;
