@@ -302,7 +302,7 @@ async fn a_soft_blade_is_asked_why_and_a_hamon_is_traced(pool: PgPool) {
     press(&stage, &[(0.2, 0.6), (0.4, 0.6), (0.6, 0.6), (0.8, 0.6)]).await;
     stage.see_text("b", "4 places on the line").await;
     stage.click("button", "Keep the line").await;
-    stage.see_text("b", "Hamon").await;
+    stage.see_text("b", "above the edge").await;
     let _ = std::fs::remove_file(&picture);
     let path = format!("/api/v1/blades/{id}/findings");
     let found = stage
