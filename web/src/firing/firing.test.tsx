@@ -12,8 +12,9 @@ import { straightenNow } from "./window";
 const SHOP = "01900000-0000-7000-8000-0000000000a2";
 
 afterEach(async () => {
-  await journal.send();
+  await journal.begin(SHOP);
   for (const entry of journal.snapshot().entries) await journal.dismiss(entry);
+  await journal.end();
   journal.reached(true);
 });
 

@@ -20,6 +20,9 @@ export function useJournal(workshop: string | undefined) {
       }
     };
     journal.begin(workshop).catch(() => undefined);
+    return () => {
+      journal.end();
+    };
   }, [client, workshop]);
 }
 

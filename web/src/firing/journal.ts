@@ -78,6 +78,17 @@ export class Journal {
     this.send();
   }
 
+  /** Stops working for the shop: what waits stays on the device until it is signed in again. */
+  async end() {
+    this.workshop = "";
+    this.entries = [];
+    clearTimeout(this.timer);
+    await this.sending;
+    // Unless it was begun anew meanwhile.
+    if (this.workshop === "") clearTimeout(this.timer);
+    this.tell();
+  }
+
   subscribe = (listener: () => void) => {
     this.listeners.add(listener);
     return () => this.listeners.delete(listener);
