@@ -87,8 +87,8 @@ impl StationKind {
             Self::Forge | Self::Kiln | Self::Oven | Self::Tank | Self::ColdBox | Self::Logger => {
                 Some(Scale::Temperature)
             }
-            Self::Tester | Self::Files => Some(Scale::Hardness),
-            Self::Plates | Self::Torch | Self::Magnet => None,
+            Self::Tester => Some(Scale::Hardness),
+            Self::Plates | Self::Torch | Self::Files | Self::Magnet => None,
         }
     }
 }

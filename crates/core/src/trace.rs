@@ -1,7 +1,6 @@
 //! A temperature trace: what a thermocouple showed over time, and what that means for the steel.
 
 use crate::firing::Beat;
-use crate::interval::Interval;
 use crate::plan::Step;
 use crate::temper;
 use crate::units::{Celsius, Quantity};
@@ -271,26 +270,6 @@ pub fn against(
     found
 }
 
-/// Where the temperature of a fire lies while it holds, °C: nine tenths of the time.
-#[must_use]
-pub fn swing(samples: &[Sample], planned_c: f64) -> Option<Interval> {
-    let mut held: Vec<f64> = samples
-        .iter()
-        .map(|s| s.celsius)
-        .filter(|c| (c - planned_c).abs() < 4.0 * HELD_WITHIN_C)
-        .collect();
-    held.sort_by(f64::total_cmp);
-    let at = |share: f64| {
-        held.get((share * held.len().checked_sub(1)? as f64) as usize)
-            .copied()
-    };
-    Some(Interval {
-        middle: at(0.5)?,
-        low: at(0.05)?,
-        high: at(0.95)?,
-    })
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -365,8 +344,6 @@ mod tests {
         );
         let above = wild.unwrap().as_steady_c - calm.unwrap().as_steady_c;
         assert!((2.0..12.0).contains(&above), "{above}");
-        let s = swing(&swings(10.0), 205.0).unwrap();
-        assert!((s.low - 195.0).abs() < 2.0 && (s.high - 215.0).abs() < 2.0);
     }
 
     #[test]

@@ -81,11 +81,8 @@ pub async fn connect(pool: &PgPool, [kiln, oven, tester]: [u16; 3]) -> Result<()
             continue;
         };
         let new = NewStation {
-            medium: s.medium.clone(),
-            litres: s.litres,
-            note: s.note.clone(),
             device: Some(device),
-            ..NewStation::named(kind, s.name.clone())
+            ..NewStation::from(s)
         };
         if s.device != new.device {
             station::update(pool, id, s.id, &new, s.version)

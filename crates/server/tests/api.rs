@@ -1363,8 +1363,9 @@ async fn the_demo_is_loaded_once_and_learns(pool: PgPool) {
         lessons["after_rms_hrc"].as_f64().unwrap(),
     );
     println!("leave-one-out on the demo: {before:.3} HRC before, {after:.3} HRC after learning");
-    // Much of what there was to learn the checks of oven and tester say already.
-    assert!(after < 0.85 * before, "{after} {before}");
+    // Of what physics without any check is off by, 0.83 HRC, a fifth at least is gone; much of it the checks of
+    // oven and tester say before any record does.
+    assert!(after < 0.8 * 0.83 && after < before, "{after} {before}");
     assert!((0.82..=0.98).contains(&lessons["coverage"].as_f64().unwrap()));
     let oven = lessons["ovens"][0]["runs_hot_c"].as_f64().unwrap();
     assert!((2.0..16.0).contains(&oven), "the truth is 9 °C: {oven}");

@@ -93,7 +93,10 @@ async fn from_the_rack_to_a_better_next_prediction(pool: PgPool) {
         .await;
     stage.press(ENTER).await;
     stage
-        .see_text("ul[contains(@class, 'read-list')]//b", &format!("{low:.1}"))
+        .see_text(
+            &format!("li[count(.//b[. = '{low:.1}']) = 3]"),
+            &format!("{low:.1}"),
+        )
         .await;
 
     // The next blade has learned from it.

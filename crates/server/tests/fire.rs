@@ -141,15 +141,7 @@ async fn a_kiln_is_read_set_and_missed(pool: PgPool) {
     let serving = rocket::tokio::spawn(serving);
     let server = Server::over(&pool);
     let cookie = server.demo();
-    let all = server
-        .json("GET", "/api/v1/stations", &cookie, &Value::Null)
-        .unwrap();
-    let bench = all
-        .as_array()
-        .unwrap()
-        .iter()
-        .find(|s| s["name"] == "Bench kiln")
-        .unwrap();
+    let bench = server.station(&cookie, "kiln");
     let id = bench["id"].as_str().unwrap();
     let device = json!({ "speaks": "modbus", "host": "127.0.0.1", "port": address.port(),
         "map": { "unit": 1, "per_degree": 10, "temperature": { "address": 0, "table": "input" },
@@ -217,15 +209,7 @@ async fn a_tester_sends_its_readings(pool: PgPool) {
     rocket::tokio::spawn(serving);
     let server = Server::over(&pool);
     let cookie = server.demo();
-    let all = server
-        .json("GET", "/api/v1/stations", &cookie, &Value::Null)
-        .unwrap();
-    let bench = all
-        .as_array()
-        .unwrap()
-        .iter()
-        .find(|s| s["kind"] == "tester")
-        .unwrap();
+    let bench = server.station(&cookie, "tester");
     let id = bench["id"].as_str().unwrap();
     let device = json!({ "speaks": "lines", "host": "127.0.0.1", "port": address.port(), "pattern": "HRC {value}" });
     let body = json!({ "kind": "tester", "name": bench["name"], "device": device, "version": bench["version"] });
@@ -303,33 +287,7 @@ async fn two_servers_tell_the_same_within_a_second(pool: PgPool) {
     let mut heard = listen(&b, &cookie);
     // The listening itself begins with a gap once the database answers.
     find(&mut heard, "event:gap");
-    let rack = a
-        .json("GET", "/api/v1/blades", &cookie, &Value::Null)
-        .unwrap();
-    let free = rack
-        .as_array()
-        .unwrap()
-        .iter()
-        .find(|r| r["plan_frozen"] == false)
-        .unwrap();
-    let id = free["id"].as_str().unwrap();
-    let plan = a
-        .json(
-            "GET",
-            &format!("/api/v1/blades/{id}/plan"),
-            &cookie,
-            &Value::Null,
-        )
-        .unwrap();
-    let start = json!({ "plan_version": plan["version"] });
-    let firing = a
-        .json(
-            "POST",
-            &format!("/api/v1/blades/{id}/firings"),
-            &cookie,
-            &start,
-        )
-        .unwrap();
+    let firing = a.fire_one(&cookie);
     let firing = firing["id"].as_str().unwrap();
     find(&mut heard, firing);
     let begun = Instant::now();
@@ -418,27 +376,7 @@ async fn a_killed_server_loses_no_event(pool: PgPool) {
     let url = pool.connect_options().to_url_lossy().to_string();
     let mut server = Server::start(&url, None);
     let cookie = server.demo();
-    let rack = server
-        .json("GET", "/api/v1/blades", &cookie, &Value::Null)
-        .unwrap();
-    let free = rack
-        .as_array()
-        .unwrap()
-        .iter()
-        .find(|r| r["plan_frozen"] == false)
-        .unwrap();
-    let id = free["id"].as_str().unwrap();
-    let plan = server
-        .json(
-            "GET",
-            &format!("/api/v1/blades/{id}/plan"),
-            &cookie,
-            &Value::Null,
-        )
-        .unwrap();
-    let start = json!({ "plan_version": plan["version"] });
-    let path = format!("/api/v1/blades/{id}/firings");
-    let firing = server.json("POST", &path, &cookie, &start).unwrap();
+    let firing = server.fire_one(&cookie);
     let path = format!("/api/v1/firings/{}", firing["id"].as_str().unwrap());
     let beats = firing["beats"].as_array().unwrap().len().min(8);
     let mut answered = 0;
@@ -550,33 +488,7 @@ fn a_killed_database_loses_no_event() {
     script(&format!("psql -q '{admin}' -c 'create database vatten'"));
     let server = Server::start(&database.url("vatten"), None);
     let cookie = server.demo();
-    let rack = server
-        .json("GET", "/api/v1/blades", &cookie, &Value::Null)
-        .unwrap();
-    let free = rack
-        .as_array()
-        .unwrap()
-        .iter()
-        .find(|r| r["plan_frozen"] == false)
-        .unwrap();
-    let id = free["id"].as_str().unwrap();
-    let plan = server
-        .json(
-            "GET",
-            &format!("/api/v1/blades/{id}/plan"),
-            &cookie,
-            &Value::Null,
-        )
-        .unwrap();
-    let start = json!({ "plan_version": plan["version"] });
-    let firing = server
-        .json(
-            "POST",
-            &format!("/api/v1/blades/{id}/firings"),
-            &cookie,
-            &start,
-        )
-        .unwrap();
+    let firing = server.fire_one(&cookie);
     let path = format!("/api/v1/firings/{}", firing["id"].as_str().unwrap());
     for beat in 0..4 {
         let event = json!({ "id": format!("01900000-0000-7000-8000-{beat:012}"), "kind": "confirm", "beat": beat });

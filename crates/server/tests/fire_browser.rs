@@ -67,13 +67,7 @@ async fn a_whole_day_with_six_blades(pool: PgPool) {
     let url = pool.connect_options().to_url_lossy().to_string();
     let server = Server::with(&url, None, Some(ports));
     let cookie = server.demo();
-    let all = server
-        .json("GET", "/api/v1/stations", &cookie, &Value::Null)
-        .unwrap();
-    let of = |kind: &str| {
-        let found = all.as_array().unwrap().iter().find(|s| s["kind"] == kind);
-        found.unwrap()["id"].clone()
-    };
+    let of = |kind: &str| server.station(&cookie, kind)["id"].clone();
     let (bench_kiln, kitchen_oven) = (of("kiln"), of("oven"));
     let firings: Vec<Value> = (1..=6)
         .map(|n| fire(&server, &cookie, (&bench_kiln, &kitchen_oven), n))
@@ -168,13 +162,7 @@ async fn without_a_server_and_with_a_dead_battery_nothing_is_lost(pool: PgPool) 
     let url = pool.connect_options().to_url_lossy().to_string();
     let server = Server::start(&url, None);
     let cookie = server.demo();
-    let all = server
-        .json("GET", "/api/v1/stations", &cookie, &Value::Null)
-        .unwrap();
-    let of = |kind: &str| {
-        let found = all.as_array().unwrap().iter().find(|s| s["kind"] == kind);
-        found.unwrap()["id"].clone()
-    };
+    let of = |kind: &str| server.station(&cookie, kind)["id"].clone();
     let firing = fire(&server, &cookie, (&of("kiln"), &of("oven")), 1);
     let id = firing["id"].as_str().unwrap();
     let profile = std::env::temp_dir().join(format!("vatten-chrome-{}", server.port));

@@ -25,6 +25,14 @@ create table calibration (
     unique (workshop_id, id),
     foreign key (workshop_id, station_id) references station (workshop_id, id)
 );
+create function tell_of_check() returns trigger language plpgsql as $$
+begin
+    perform pg_notify('vatten', json_build_object(
+        'workshop', new.workshop_id, 'noun', 'calibration', 'id', new.id)::text);
+    return null;
+end $$;
+create trigger calibration_told after insert or update on calibration
+    for each row execute function tell_of_check();
 create index calibration_of_station on calibration (workshop_id, station_id, done_at);
 
 -- What a connected device said, every few seconds: °C, or HRC of a tester.

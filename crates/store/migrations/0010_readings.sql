@@ -17,7 +17,6 @@ create table photo (
     jpeg bytea not null check (length(jpeg) between 100 and 4000000),
     width integer not null check (width between 8 and 20000),
     height integer not null check (height between 8 and 20000),
-    note text not null default '' check (length(note) <= 500),
     -- Two points known in the picture and on the blade, see vatten_core::picture.
     scale jsonb,
     taken_at timestamptz not null,

@@ -169,9 +169,7 @@ pub async fn withdraw(
     )
     .execute(&mut *tx)
     .await?;
-    if done.rows_affected() == 0 {
-        return Err(Error::NotFound);
-    }
+    crate::one_at_least(&done)?;
     records_changed(&mut tx, workshop).await?;
     tx.commit().await?;
     Ok(())

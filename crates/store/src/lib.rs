@@ -34,6 +34,15 @@ pub use workshop::WorkshopId;
 use sqlx::postgres::PgPoolOptions;
 use std::time::Duration;
 
+/// Refuses a change that changed no row: the shop has no such thing.
+pub(crate) fn one_at_least(done: &sqlx::postgres::PgQueryResult) -> Result<(), Error> {
+    if done.rows_affected() == 0 {
+        Err(Error::NotFound)
+    } else {
+        Ok(())
+    }
+}
+
 /// Connects and brings the database up to date (under PostgreSQL's advisory lock, so that several
 /// servers may start at once).
 ///

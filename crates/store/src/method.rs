@@ -207,9 +207,7 @@ pub async fn retire(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<(),
     )
     .execute(pool)
     .await?;
-    if done.rows_affected() == 0 {
-        return Err(Error::NotFound);
-    }
+    crate::one_at_least(&done)?;
     Ok(())
 }
 

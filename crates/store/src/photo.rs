@@ -20,8 +20,6 @@ pub struct Photo {
     pub width: i32,
     /// Dots down.
     pub height: i32,
-    /// Remark.
-    pub note: String,
     /// How it lies over the blade, once said.
     pub scale: Option<TwoPoints>,
     /// When it was taken, or sent.
@@ -53,7 +51,7 @@ pub async fn of_blade(
 ) -> Result<Vec<Photo>, Error> {
     crate::blade::get(pool, workshop, blade_id).await?;
     let rows = sqlx::query!(
-        r#"select id, firing_id, width, height, note, scale as "scale: Json<TwoPoints>", taken_at from photo
+        r#"select id, firing_id, width, height, scale as "scale: Json<TwoPoints>", taken_at from photo
            where workshop_id = $1 and blade_id = $2 and withdrawn_at is null order by taken_at, id"#,
         workshop.uuid(),
         blade_id
@@ -67,7 +65,6 @@ pub async fn of_blade(
             firing_id: r.firing_id,
             width: r.width,
             height: r.height,
-            note: r.note,
             scale: r.scale.map(|s| s.0),
             taken_at: r.taken_at,
         })
@@ -134,8 +131,8 @@ pub async fn lay(
     id: Uuid,
     scale: &TwoPoints,
 ) -> Result<(), Error> {
-    changed(
-        sqlx::query!(
+    crate::one_at_least(
+        &sqlx::query!(
             "update photo set scale = $4 where workshop_id = $1 and blade_id = $2 and id = $3",
             workshop.uuid(),
             blade_id,
@@ -157,8 +154,8 @@ pub async fn withdraw(
     blade_id: Uuid,
     id: Uuid,
 ) -> Result<(), Error> {
-    changed(
-        sqlx::query!(
+    crate::one_at_least(
+        &sqlx::query!(
             "update photo set withdrawn_at = coalesce(withdrawn_at, now())
              where workshop_id = $1 and blade_id = $2 and id = $3",
             workshop.uuid(),
@@ -168,12 +165,4 @@ pub async fn withdraw(
         .execute(pool)
         .await?,
     )
-}
-
-fn changed(done: sqlx::postgres::PgQueryResult) -> Result<(), Error> {
-    if done.rows_affected() == 0 {
-        Err(Error::NotFound)
-    } else {
-        Ok(())
-    }
 }

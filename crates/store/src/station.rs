@@ -8,7 +8,7 @@ use sqlx::types::Json;
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::device::Device;
-use vatten_core::station::StationKind;
+use vatten_core::station::{Scale, StationKind};
 
 /// A station of the shop.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
@@ -17,6 +17,8 @@ pub struct Station {
     pub id: Uuid,
     /// What it is.
     pub kind: StationKind,
+    /// What it shows, and so can be connected and checked for; none when it shows nothing.
+    pub scale: Option<Scale>,
     /// Name.
     pub name: String,
     /// Of a tank: the medium in it.
@@ -53,6 +55,20 @@ pub struct NewStation {
     pub retired: bool,
 }
 
+impl From<&Station> for NewStation {
+    fn from(station: &Station) -> Self {
+        Self {
+            kind: station.kind,
+            name: station.name.clone(),
+            medium: station.medium.clone(),
+            litres: station.litres,
+            note: station.note.clone(),
+            device: station.device.clone(),
+            retired: station.retired_at.is_some(),
+        }
+    }
+}
+
 impl NewStation {
     /// One of a kind with a name, and nothing else known.
     #[must_use]
@@ -83,10 +99,12 @@ struct Row {
 
 impl From<Row> for Station {
     fn from(row: Row) -> Self {
+        // The table allows no other kind.
+        let kind = StationKind::parse(&row.kind).unwrap_or(StationKind::Kiln);
         Self {
             id: row.id,
-            // The table allows no other kind.
-            kind: StationKind::parse(&row.kind).unwrap_or(StationKind::Kiln),
+            kind,
+            scale: kind.scale(),
             name: row.name,
             medium: row.medium,
             litres: row.litres,

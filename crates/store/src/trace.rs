@@ -144,8 +144,5 @@ pub async fn withdraw(
     )
     .execute(pool)
     .await?;
-    if done.rows_affected() == 0 {
-        return Err(Error::NotFound);
-    }
-    Ok(())
+    crate::one_at_least(&done)
 }

@@ -19,7 +19,9 @@ export function touched(noun: string, id: string, blade: string | null | undefin
     case "blade":
       return [["blades"], ["blade", id]];
     case "station":
-      return [["stations"], ["station", id]];
+      return [["stations"], ["now"]];
+    case "calibration":
+      return [["calibrations"], ["now"], ["lessons"]];
     case "station_now":
       return [["now"]];
     default:

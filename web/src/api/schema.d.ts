@@ -3382,8 +3382,6 @@ export interface components {
              * @description Id.
              */
             id: string;
-            /** @description Remark. */
-            note: string;
             scale?: components["schemas"]["TwoPoints"] | null;
             /**
              * Format: date-time
@@ -3815,6 +3813,11 @@ export interface components {
             first: number;
         };
         /**
+         * @description What a station shows, and so what it can be checked for.
+         * @enum {string}
+         */
+        Scale: "temperature" | "hardness";
+        /**
          * @description Why a blade was given up.
          * @enum {string}
          */
@@ -4026,6 +4029,7 @@ export interface components {
              * @description No longer used: kept for the records.
              */
             retired_at?: string | null;
+            scale?: components["schemas"]["Scale"] | null;
             /**
              * Format: int64
              * @description Goes up with every change.

@@ -1,6 +1,6 @@
 import type { FindingRow, Reading } from "../api/client";
 import type { Frame } from "../drawing/blade-drawing";
-import { READ_AT } from "../drawing/blade-drawing";
+import { type Outline, readingHeight } from "../drawing/blade-drawing";
 import { hrc } from "../words/names";
 import type { Place } from "./places";
 
@@ -15,13 +15,6 @@ const TEMPER: Record<string, string> = {
   "light blue": "#7fa3cf",
   grey: "#9a9c9a",
 };
-
-/** Height of a place whose height was not said: where hardness is read. */
-function up(frame: Frame, [x, y]: Place): number {
-  if (y !== null) return y;
-  const h = frame.heights(x);
-  return h ? h[0] + READ_AT * (h[1] - h[0]) : 0;
-}
 
 interface Labelled {
   key: string;
@@ -49,6 +42,7 @@ export function spread(labels: Labelled[]): Labelled[] {
 /** What was read and found, where it was. */
 export function Marks(props: {
   frame: Frame;
+  outline: Outline;
   readings: Reading[];
   findings: FindingRow[];
   pending: Place[];
@@ -56,9 +50,11 @@ export function Marks(props: {
   above?: boolean;
 }) {
   const { frame, readings, findings, above } = props;
-  const pending = props.pending.map(
-    ([x, y]): Place => [x, above && y !== null ? y + (frame.heights(x)?.[0] ?? 0) : y],
-  );
+  const pending = props.pending.map(([x, y]): [number, number] => {
+    // Where no height was said it is where hardness is read.
+    if (y === null) return [x, readingHeight(props.outline, x)];
+    return [x, above ? y + (frame.heights(x)?.[0] ?? 0) : y];
+  });
   const values = readings
     .filter((r) => !r.withdrawn_at)
     .flatMap((r) =>
@@ -113,8 +109,8 @@ export function Marks(props: {
       {pending.map((p, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a place has no identity but its order
         <g key={`${p[0]} ${p[1]} ${i}`} className="mark-pending">
-          <circle cx={frame.x(p[0])} cy={frame.y(up(frame, p))} r={9} />
-          <text x={frame.x(p[0])} y={frame.y(up(frame, p)) + 4} textAnchor="middle">
+          <circle cx={frame.x(p[0])} cy={frame.y(p[1])} r={9} />
+          <text x={frame.x(p[0])} y={frame.y(p[1]) + 4} textAnchor="middle">
             {i + 1}
           </text>
         </g>

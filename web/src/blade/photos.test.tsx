@@ -9,7 +9,6 @@ const photo: Photo = {
   id: "p1",
   width: 800,
   height: 300,
-  note: "",
   taken_at: "2026-11-25T09:00:00Z",
 };
 

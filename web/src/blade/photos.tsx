@@ -4,6 +4,7 @@ import { Button, Form } from "react-bootstrap";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, type Photo, take } from "../api/client";
 import { usePhotos } from "../api/queries";
+import { heights } from "../drawing/blade-drawing";
 import { INCH } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
 import { Choice } from "./ready";
@@ -34,8 +35,8 @@ function Tracing({ blade, photo, onDone }: { blade: Blade; photo: Photo; onDone:
   const [line, setLine] = useState<Dot[]>([]);
   const [otherFace, setOtherFace] = useState(before?.other_face ?? false);
   const [tip, setTip] = useState(() => {
-    const end = blade.outline.filter((p) => (p[0] ?? 0) > blade.length_mm - 0.6);
-    return end.reduce((sum, p) => sum + (p[1] ?? 0), 0) / Math.max(end.length, 1);
+    const [low, high] = heights(blade.outline, blade.length_mm - 0.1) ?? [0, 0];
+    return (low + high) / 2;
   });
   const [clarity, setClarity] = useState("");
   const [liveliness, setLiveliness] = useState("");

@@ -5,7 +5,7 @@ import { Link } from "react-router";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, type Plan, take } from "../api/client";
 import { useFindings, useFirings, useReadings, useSays, useStations } from "../api/queries";
-import { BladeDrawing, heights, READ_AT } from "../drawing/blade-drawing";
+import { BladeDrawing, heights, readingHeight } from "../drawing/blade-drawing";
 import { RadioRow } from "../drawing/radio-row";
 import { useUnits } from "../quantity/units";
 import { Diagnosis } from "./diagnosis";
@@ -101,7 +101,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             note,
             tester_id: chosen || undefined,
             taken: {
-              places: places.map(([x, y]) => [x, y ?? readAt(x)]),
+              places: places.map(([x, y]) => [x, y ?? readingHeight(blade.outline, x)]),
               warm,
               skin_on: skinOn,
               aside: [],
@@ -156,13 +156,6 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
     useRef((value: number) => setText((t) => `${t} ${value.toFixed(1)}`.trim())).current,
   );
   const pending = readPlaces(where, units) ?? [];
-  /** The height of a place whose height was not said: where hardness is read. */
-  const readAt = (x: number) => {
-    const column = blade.outline.filter((p) => Math.abs((p[0] ?? 0) - x) < 8).map((p) => p[1] ?? 0);
-    if (column.length < 2) return READ_AT * blade.width_mm;
-    const [low, high] = [Math.min(...column), Math.max(...column)];
-    return low + READ_AT * (high - low);
-  };
   const point = (at: [number, number]) => {
     if (pointing === "reading") setWhere(`${where} ${writePlace(at, units)}`.trim());
     else if (pointing === "burn") setPointed(writePlace(at, units));
@@ -218,6 +211,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
           over={(frame) => (
             <Marks
               frame={frame}
+              outline={blade.outline}
               readings={all}
               findings={findings.data ?? []}
               pending={pointing === "reading" ? pending : (readPlaces(pointed, units) ?? [])}

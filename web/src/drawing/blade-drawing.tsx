@@ -61,6 +61,12 @@ export function heights(outline: Outline, at: number): [number, number] | null {
 /** A quarter of the way from edge to spine: where hardness is read. */
 export const READ_AT = 0.25;
 
+/** How high hardness is read at x, mm; 0 where there is no blade. */
+export function readingHeight(outline: Outline, at: number): number {
+  const h = heights(outline, at);
+  return h ? h[0] + READ_AT * (h[1] - h[0]) : 0;
+}
+
 /** From mm to places on the drawing. */
 export interface Frame {
   x: (mm: number) => number;

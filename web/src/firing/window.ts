@@ -27,14 +27,14 @@ export function straightenNow(firing: Firing, now: number): StraightenNow | null
   if (bath < 0 || since === undefined || !here) return null;
   if (here.step !== last && !straightening) return null;
   const opens = since + 1000 * w.pull_s;
-  const out = firing.beats[firing.state.position - 1]?.mark === "quenched";
+  const out = here.mark === "quenched";
   const closes = since + 1000 * (out ? w.until_s : w.in_bath_s);
   const longest = since + 1000 * w.until_s;
   if (now < opens) {
     const text = `In ${clock(Math.ceil((opens - now) / 1000))} it can come out to be straightened: then ${clock(w.until_s - w.pull_s)} until it stiffens at ${Math.round(w.martensite_start_c)} °C.`;
     return { opens, closes: longest, text, left: null };
   }
-  if (now >= Math.max(closes, out ? 0 : closes)) {
+  if (now >= closes) {
     if (now > longest + 60_000) return null;
     return { opens, closes, text: "Too late to straighten: it springs or snaps now.", left: 0 };
   }

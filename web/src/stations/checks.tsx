@@ -247,8 +247,8 @@ export function Checks({ station, all }: { station: Station; all: CalibrationRow
       ),
     onSuccess: () => client.invalidateQueries(),
   });
-  if (["plates", "torch", "magnet", "files"].includes(station.kind)) return null;
-  const hardness = station.kind === "tester";
+  if (!station.scale) return null;
+  const hardness = station.scale === "hardness";
   const value = (v: number) => (hardness ? v.toFixed(1) : show("temperature", v));
   const off = (v: number) =>
     hardness ? `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)} HRC` : degrees(v);

@@ -5,7 +5,7 @@ import { ApiError, api, type Device, type Station, type StationSays, take } from
 import { Choice, Text } from "../blade/ready";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
-import { inWords } from "./says";
+import { bodyOf, inWords } from "./says";
 
 const SPEAKS = { modbus: "registers, Modbus TCP", lines: "lines of text, TCP" };
 const TABLES = { input: "input registers", holding: "holding registers" };
@@ -111,16 +111,7 @@ export function Connection(props: { station: Station; says?: StationSays; now: n
       take(
         api.PUT("/api/v1/stations/{id}", {
           params: { path: { id: station.id } },
-          body: {
-            kind: station.kind,
-            name: station.name,
-            medium: station.medium,
-            litres: station.litres,
-            note: station.note,
-            retired: !!station.retired_at,
-            version: station.version,
-            device,
-          },
+          body: { ...bodyOf(station), device },
         }),
       ),
     onSuccess: () => {
@@ -128,7 +119,7 @@ export function Connection(props: { station: Station; says?: StationSays; now: n
       client.invalidateQueries();
     },
   });
-  if (["plates", "torch", "magnet", "files"].includes(station.kind)) return null;
+  if (!station.scale) return null;
   const fields = save.error instanceof ApiError ? save.error.fields : {};
   const of = (name: string) => fields[`device.${name}`];
   const change = (part: Partial<Draft>) => setDraft({ ...draft, ...part });

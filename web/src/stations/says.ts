@@ -1,5 +1,17 @@
-import type { StationKind, StationSays } from "../api/client";
+import type { Station, StationBody, StationKind, StationSays } from "../api/client";
 import type { Kind } from "../quantity/parse";
+
+/** A station as it is, to be saved with something changed. */
+export const bodyOf = (station: Station): StationBody => ({
+  kind: station.kind,
+  name: station.name,
+  medium: station.medium,
+  litres: station.litres,
+  note: station.note,
+  device: station.device,
+  retired: !!station.retired_at,
+  version: station.version,
+});
 
 /** A connected station that said nothing for this long is silent, ms. A tester speaks only when used. */
 export const SILENT_MS = 20_000;

@@ -8,8 +8,22 @@ import { deviceOf } from "./connection";
 import { inWords, wrongWith } from "./says";
 import { StationsPage } from "./stations";
 
-const kiln = { id: "k1", kind: "kiln", name: "Bench kiln", note: "", version: 3 };
-const oven = { id: "o1", kind: "oven", name: "Bench oven", note: "", version: 1 };
+const kiln = {
+  id: "k1",
+  kind: "kiln",
+  scale: "temperature",
+  name: "Bench kiln",
+  note: "",
+  version: 3,
+};
+const oven = {
+  id: "o1",
+  kind: "oven",
+  scale: "temperature",
+  name: "Bench oven",
+  note: "",
+  version: 1,
+};
 const check = {
   id: "c1",
   station_id: "o1",

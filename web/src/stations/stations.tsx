@@ -19,7 +19,7 @@ import { useNow } from "../rack/now";
 import { MEDIA, STATION_KINDS } from "../words/names";
 import { Checks } from "./checks";
 import { Connection } from "./connection";
-import { inWords, SILENT_MS } from "./says";
+import { bodyOf, inWords, SILENT_MS } from "./says";
 
 const ORDER = Object.keys(STATION_KINDS) as StationKind[];
 
@@ -51,7 +51,6 @@ function Row(props: {
 }) {
   const { station, says, now } = props;
   const { show, degrees } = useUnits();
-  const canBeChecked = !["plates", "torch", "magnet", "files"].includes(station.kind);
   return (
     <li>
       <Link to={`/stations/${station.id}`} className={props.chosen ? "on" : ""}>
@@ -60,7 +59,7 @@ function Row(props: {
           <span className="soft">{MEDIA[station.medium as keyof typeof MEDIA]}</span>
         )}
         {says && <span className="num says">{inWords(says, station.kind, now, show)}</span>}
-        {canBeChecked && <span className="soft">{checked(props.check, now, degrees)}</span>}
+        {station.scale && <span className="soft">{checked(props.check, now, degrees)}</span>}
       </Link>
     </li>
   );
@@ -108,14 +107,12 @@ function Details({ station }: { station: Station }) {
         api.PUT("/api/v1/stations/{id}", {
           params: { path: { id: station.id } },
           body: {
-            kind: station.kind,
+            ...bodyOf(station),
             name,
             medium: medium === "" ? null : medium,
             litres: litres.trim() === "" ? null : Number(litres.replace(",", ".")),
             note,
-            device: station.device,
             retired,
-            version: station.version,
           },
         }),
       ),

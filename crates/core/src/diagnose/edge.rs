@@ -1,46 +1,12 @@
 //! An edge that chips or rolls.
 
-use super::{Case, Suspect};
+use super::{Case, Suspect, last_heat, temper_hotter};
 use crate::finding::Finding;
 use crate::plan::Step;
 use crate::reading::When;
-use crate::units::Celsius;
-use crate::warning::{Change, Fix};
 
 /// Thinner than this behind the edge it needs a light hand, mm.
 const THIN_MM: f64 = 0.35;
-
-fn temper_at(case: &Case<'_>, by: f64) -> Option<Fix> {
-    let steps = case.subject.plan.steps();
-    let step = steps
-        .iter()
-        .rposition(|s| matches!(s, Step::Temper { .. }))?;
-    let Step::Temper { temperature_c, .. } = &steps[step] else {
-        return None;
-    };
-    let to = temperature_c.value() + by;
-    Some(Fix {
-        label: format!("Temper at {to:.0} °C"),
-        change: Change::Set {
-            step,
-            field: "temperature_c".to_owned(),
-            value: to,
-        },
-    })
-}
-
-fn hottest_temper(case: &Case<'_>) -> Option<f64> {
-    let tempers = case
-        .subject
-        .plan
-        .real_steps()
-        .iter()
-        .filter_map(|s| match s {
-            Step::Temper { temperature_c, .. } => Some(*temperature_c),
-            _ => None,
-        });
-    tempers.map(Celsius::value).reduce(f64::max)
-}
 
 pub(super) fn chips(case: &Case<'_>) -> Vec<Suspect> {
     let read = case.read(When::Tempered);
@@ -48,7 +14,7 @@ pub(super) fn chips(case: &Case<'_>) -> Vec<Suspect> {
     let told = case.found(|f| matches!(f, Finding::Grain { astm } if *astm < 7.5));
     let grain = case.outcomes.map_or(9.0, |o| o.grain_astm);
     let edge = case.subject.work.form.thinnest_edge_mm();
-    let temper = hottest_temper(case);
+    let temper = last_heat(case, |s| matches!(s, Step::Temper { .. })).map(|h| h.1);
     let plain = case.subject.steel.analysis.chromium < 4.0;
     let brittle = temper.is_some_and(|t| plain && (260.0..=370.0).contains(&t));
     vec![
@@ -73,7 +39,7 @@ pub(super) fn chips(case: &Case<'_>) -> Vec<Suspect> {
             "It was read inside what was wanted.",
         )
         .avoided("A hotter temper.")
-        .fixed(temper_at(case, 15.0)),
+        .fixed(temper_hotter(case, 15.0)),
         Suspect::new(
             "coarse_grain",
             "Its grain is coarse.",
@@ -170,7 +136,7 @@ pub(super) fn rolls(case: &Case<'_>) -> Vec<Suspect> {
             "It was read inside what was wanted.",
         )
         .avoided("A cooler temper, once it is known to be hard before it.")
-        .fixed(temper_at(case, -15.0)),
+        .fixed(temper_hotter(case, -15.0)),
         Suspect::new(
             "burned",
             "The edge was burned at the belt.",

@@ -1,11 +1,10 @@
 //! A hamon that is dull, or does not run where it should.
 
-use super::{Case, Suspect};
+use super::{Case, Suspect, austenitize_at, last_heat};
 use crate::finding::Finding;
 use crate::physics::stages;
 use crate::plan::Step;
-use crate::units::{Celsius, Quantity};
-use crate::warning::{Change, Fix};
+use crate::warning::Fix;
 
 /// A band wider than this is dull by itself, mm.
 const DULL_MM: f64 = 5.0;
@@ -13,28 +12,12 @@ const DULL_MM: f64 = 5.0;
 /// How far over the middle of its window the steel was austenitized, °C.
 fn over_c(case: &Case<'_>) -> f64 {
     let nominal = case.subject.steel.austenitize.nominal.value();
-    let heats = case.subject.plan.real_steps().iter().rev();
-    let hottest = heats.filter_map(|s| match s {
-        Step::Austenitize { temperature_c, .. } => Some(temperature_c.value()),
-        _ => None,
-    });
-    hottest.take(1).next().map_or(0.0, |t| t - nominal)
+    last_heat(case, |s| matches!(s, Step::Austenitize { .. })).map_or(0.0, |h| h.1 - nominal)
 }
 
+/// A little under the middle of the window.
 fn cooler(case: &Case<'_>) -> Option<Fix> {
-    let steps = case.subject.plan.steps();
-    let step = steps
-        .iter()
-        .rposition(|s| matches!(s, Step::Austenitize { .. }))?;
-    let to = Celsius::clamped(case.subject.steel.austenitize.nominal.value() - 10.0).value();
-    Some(Fix {
-        label: format!("Austenitize at {to:.0} °C"),
-        change: Change::Set {
-            step,
-            field: "temperature_c".to_owned(),
-            value: to,
-        },
-    })
+    austenitize_at(case, case.subject.steel.austenitize.nominal.value() - 10.0)
 }
 
 pub(super) fn dull(case: &Case<'_>) -> Vec<Suspect> {
@@ -131,7 +114,6 @@ pub(super) fn wandering(case: &Case<'_>) -> Vec<Suspect> {
     let still = stages(case.subject.plan)
         .first()
         .is_some_and(|s| s.agitation.is_none());
-    let thick = case.outcomes.and_then(|o| o.clay.as_ref()).is_some();
     vec![
         Suspect::new(
             "clay_came_off",
@@ -139,7 +121,6 @@ pub(super) fn wandering(case: &Case<'_>) -> Vec<Suspect> {
             if bare { 0.0 } else { 0.35 },
             "Look at the scale: a clean bright patch where clay should have been.",
         )
-        .given(thick && !bare, 1.0, "It was clayed.")
         .avoided("Dry it bone dry, roughen the steel, thin clay first and wire or ribs over it."),
         Suspect::new(
             "uneven_clay",

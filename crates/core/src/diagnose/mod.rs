@@ -9,10 +9,10 @@ mod soft;
 
 use crate::finding::Finding;
 use crate::outcome::{Habits, Outcomes};
-use crate::plan::Plan;
+use crate::plan::{Plan, Step};
 use crate::prediction::{Hardness, Subject};
 use crate::reading::When;
-use crate::warning::Fix;
+use crate::warning::{Change, Fix};
 use serde::{Deserialize, Serialize};
 
 /// What went wrong.
@@ -157,6 +157,12 @@ impl Suspect {
         self
     }
 
+    /// What the engine says of it, which makes it neither likelier nor less likely by itself.
+    fn says(mut self, what: impl Into<String>) -> Self {
+        self.why.push(what.into());
+        self
+    }
+
     fn avoided(mut self, by: impl Into<String>) -> Self {
         self.avoid = by.into();
         self
@@ -203,6 +209,50 @@ pub fn diagnose(case: &Case<'_>, symptom: Symptom) -> Vec<Cause> {
     causes.sort_by(|a, b| b.chance.total_cmp(&a.chance));
     causes.truncate(MOST);
     causes
+}
+
+/// A step at another temperature, °C, as its station will show it: what the steel shall really see is
+/// turned back by the check of the station.
+fn at_heat(case: &Case<'_>, step: usize, verb: &str, really_c: f64) -> Option<Fix> {
+    let plan = case.subject.plan;
+    let (Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. }) =
+        plan.steps().get(step)?
+    else {
+        return None;
+    };
+    let value = plan.corrections().shown(*station_id, really_c).round();
+    Some(Fix {
+        label: format!("{verb} at {value:.0} °C"),
+        change: Change::Set {
+            step,
+            field: "temperature_c".to_owned(),
+            value,
+        },
+    })
+}
+
+/// Position and real temperature, °C, of the last step that `of` picks.
+fn last_heat(case: &Case<'_>, of: impl Fn(&Step) -> bool) -> Option<(usize, f64)> {
+    let steps = case.subject.plan.real_steps();
+    let at = steps.iter().rposition(of)?;
+    match &steps[at] {
+        Step::Austenitize { temperature_c, .. } | Step::Temper { temperature_c, .. } => {
+            Some((at, temperature_c.value()))
+        }
+        _ => None,
+    }
+}
+
+/// The hardening heat at a real temperature, °C.
+fn austenitize_at(case: &Case<'_>, really_c: f64) -> Option<Fix> {
+    let (at, _) = last_heat(case, |s| matches!(s, Step::Austenitize { .. }))?;
+    at_heat(case, at, "Austenitize", really_c)
+}
+
+/// The last temper so much hotter, °C.
+fn temper_hotter(case: &Case<'_>, by_c: f64) -> Option<Fix> {
+    let (at, now) = last_heat(case, |s| matches!(s, Step::Temper { .. }))?;
+    at_heat(case, at, "Temper", now + by_c)
 }
 
 impl Case<'_> {

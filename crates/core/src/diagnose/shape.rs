@@ -1,6 +1,6 @@
 //! Out of line, or cracked.
 
-use super::{Case, Suspect};
+use super::{Case, Suspect, austenitize_at};
 use crate::finding::Finding;
 use crate::heating::Furnace;
 use crate::medium::Medium;
@@ -56,7 +56,7 @@ pub(super) fn bent(case: &Case<'_>) -> Vec<Suspect> {
             0.5 * explains(usual),
             "Look which side is hollow: the face that cooled first is the outer one. Two blades bent alike say the hand.",
         )
-        .given(true, 1.0, format!("Your usual unevenness bends this blade about {usual:.1} mm; each 10 % bends it {per_ten:.1} mm."))
+        .says(format!("Your usual unevenness bends this blade about {usual:.1} mm; each 10 % bends it {per_ten:.1} mm."))
         .avoided("Straight down, slice forward and back, never from side to side."),
         Suspect::new(
             "uneven_clay",
@@ -142,18 +142,7 @@ pub(super) fn cracked(case: &Case<'_>) -> Vec<Suspect> {
         },
     });
     let nominal = case.subject.steel.austenitize.nominal.value();
-    let heat = plan
-        .steps()
-        .iter()
-        .rposition(|s| matches!(s, Step::Austenitize { .. }));
-    let cooler = heat.map(|step| Fix {
-        label: format!("Austenitize at {nominal:.0} °C"),
-        change: Change::Set {
-            step,
-            field: "temperature_c".to_owned(),
-            value: nominal,
-        },
-    });
+    let cooler = austenitize_at(case, nominal);
     let (medium, severe) = (
         by("This steel hardens in a milder"),
         by("The medium still takes"),
@@ -198,7 +187,7 @@ pub(super) fn cracked(case: &Case<'_>) -> Vec<Suspect> {
         )
         .given(hot > 1.05, 1.0, times(hot))
         .given(coarse, 3.0, "A coupon broke coarse.")
-        .given(true, 1.0, format!("Physics says grain ASTM {grain:.1}."))
+        .says(format!("Physics says grain ASTM {grain:.1}."))
         .avoided("The middle of the steel's window, and no longer than the soak.")
         .fixed(cooler.filter(|_| hot > 1.05)),
         Suspect::new(

@@ -1,7 +1,7 @@
 //! Softer than it should be: each cause says by the engine what would then have been read, and what was
 //! read says how likely that is.
 
-use super::{Case, Suspect};
+use super::{Case, Suspect, austenitize_at, last_heat, temper_hotter};
 use crate::finding::Finding;
 use crate::heating::Furnace;
 use crate::interval::{Interval, NINETY};
@@ -10,8 +10,7 @@ use crate::physics::{Shift, of_section, section};
 use crate::plan::{Plan, Stage, Step};
 use crate::reading::When;
 use crate::steel::{Origin, Steel};
-use crate::units::{Celsius, Quantity, Seconds};
-use crate::warning::{Change, Fix};
+use crate::units::{Quantity, Seconds};
 
 /// A skin of a tenth of a millimetre takes this off a Rockwell reading, HRC: the cone goes about as deep.
 const SKIN_HRC_PER_MM: f64 = 40.0;
@@ -58,21 +57,6 @@ fn slower(plan: &Plan) -> Plan {
         };
     }
     plan.with_steps(steps)
-}
-
-fn last(plan: &Plan, of: impl Fn(&Step) -> bool) -> Option<usize> {
-    plan.steps().iter().rposition(of)
-}
-
-fn set(step: Option<usize>, field: &str, value: f64, label: String) -> Option<Fix> {
-    Some(Fix {
-        label,
-        change: Change::Set {
-            step: step?,
-            field: field.to_owned(),
-            value,
-        },
-    })
 }
 
 /// Density with heavy tails (Student's with four degrees of freedom, but for its constant): a cause that
@@ -152,13 +136,9 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
         };
         shifted(hardness(case, plan, steel, shift))
     };
-    let heat = last(plan, |s| matches!(s, Step::Austenitize { .. }));
-    let tempered = last(plan, |s| matches!(s, Step::Temper { .. }));
-    let set_c = heat.and_then(|i| match plan.steps()[i] {
-        Step::Austenitize { temperature_c, .. } => Some(temperature_c.value()),
-        _ => None,
-    });
-    let temper_c = physics.hottest_temper.map(Celsius::value);
+    let heat_c = last_heat(case, |s| matches!(s, Step::Austenitize { .. })).map(|h| h.1);
+    let tempered = last_heat(case, |s| matches!(s, Step::Temper { .. }));
+    let nominal = steel.austenitize.nominal.value();
     let (skin_on, warm) = (
         case.readings.iter().any(|r| r.skin_on),
         case.readings.iter().any(|r| r.warm),
@@ -197,7 +177,7 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
             "Grind two tenths of a millimetre off one spot, cool, and read again.",
         )
         .given(skin_on, 6.0, "It was read with the skin on.")
-        .given(true, 1.0, format!("About {skin_mm:.2} mm of skin lost carbon: {skin_hrc:.1} HRC or so."))
+        .says(format!("About {skin_mm:.2} mm of skin lost carbon: {skin_hrc:.1} HRC or so."))
         .avoided("Coat it or close it in foil; grind the skin off before reading."),
         Suspect::new(
             "warm",
@@ -225,11 +205,9 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
         .given(known.knows(kiln), 0.4, "The kiln was checked.")
         .given(seen_cool.is_some_and(|c| c < 8.0), 0.1, "The thermocouple saw it at heat.")
         .given(seen_cool.is_some_and(|c| c >= 12.0), 5.0, "The thermocouple saw it cooler than planned.")
-        .given(true, 1.0, told(cool))
+        .says(told(cool))
         .avoided("Check the kiln against a second thermocouple; until then set it hotter.")
-        .fixed(set_c.and_then(|c| {
-            set(heat, "temperature_c", c + 15.0, format!("Austenitize at {:.0} °C", c + 15.0))
-        })),
+        .fixed(heat_c.and_then(|c| austenitize_at(case, c + 15.0))),
         Suspect::new(
             "short_soak",
             "It was not soaked through.",
@@ -238,7 +216,7 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
         )
         .given(briefly.is_some_and(|s| s >= 0.9), 0.1, "The thermocouple saw the whole soak.")
         .given(briefly.is_some_and(|s| s < 0.6), 5.0, "The thermocouple saw much less than the planned soak.")
-        .given(true, 1.0, told(brief))
+        .says(told(brief))
         .avoided("Start the clock when the fire is back at heat, not when the blade goes in."),
         Suspect::new(
             "slow_quench",
@@ -246,7 +224,7 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
             weigh(0.16, &[slow, slowest], 1.2),
             "File edge and spine: an edge that skates under a soft spine says bath, both soft says heat.",
         )
-        .given(true, 1.0, told(slow))
+        .says(told(slow))
         .avoided("Warm the oil to 50 °C, stand beside it, and move the blade; or a faster medium."),
         Suspect::new(
             "over_tempered",
@@ -258,11 +236,9 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
         .given(known.knows(oven_id), 0.35, "The oven was checked.")
         .given(seen_hot.is_some_and(|c| c < 8.0), 0.1, "The thermocouple saw no hotter temper.")
         .given(seen_hot.is_some_and(|c| c >= 10.0), 5.0, "The thermocouple saw a hotter temper.")
-        .given(true, 1.0, told(hot))
+        .says(told(hot))
         .avoided("Check the oven with a thermometer on a heavy tray.")
-        .fixed(temper_c.and_then(|c| {
-            set(tempered, "temperature_c", c - 15.0, format!("Temper at {:.0} °C", c - 15.0))
-        })),
+        .fixed(temper_hotter(case, -15.0)),
         Suspect::new(
             "overheated",
             "It was hotter than its window: soft austenite was left over.",
@@ -270,12 +246,9 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
             "Cold it to −75 °C for an hour and read again: if it gains, this was it.",
         )
         .given(seen_cool.is_some_and(|c| c > -8.0), 0.2, "The thermocouple saw no hotter fire.")
-        .given(true, 1.0, told(over))
+        .says(told(over))
         .avoided("Stay inside the steel's window.")
-        .fixed(set_c.filter(|c| *c > steel.austenitize.nominal.value()).and_then(|_| {
-            let to = steel.austenitize.nominal.value();
-            set(heat, "temperature_c", to, format!("Austenitize at {to:.0} °C"))
-        })),
+        .fixed(heat_c.filter(|c| *c > nominal).and_then(|_| austenitize_at(case, nominal))),
         Suspect::new(
             "not_this_steel",
             "The bar is leaner than its name says.",
@@ -284,7 +257,7 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
         )
         .given(subject.bar.is_some() && steel.origin != Origin::Table, 0.4, "The bar came with an analysis.")
         .given(matches!(steel.origin, Origin::Trial { .. }), 2.0, "Its steel is known by a trial only.")
-        .given(true, 1.0, told(lean))
+        .says(told(lean))
         .avoided("A coupon trial of every new bar."),
         Suspect::new(
             "burned",
@@ -305,7 +278,7 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
             weigh(0.15, &[base], 0.2),
             "Three more readings on clean places; the next blade tells.",
         )
-        .given(true, 1.0, told(base))
+        .says(told(base))
         .avoided("Nothing to avoid: see whether the next one is the same."),
         Suspect::new(
             "long_temper",
@@ -396,6 +369,31 @@ mod tests {
         let causes = diagnose(&case, Symptom::Soft);
         assert_eq!(causes[0].cause, "skin", "{causes:#?}");
         assert!(causes[0].why.iter().any(|w| w.contains("with the skin on")));
+    }
+
+    #[test]
+    fn a_fix_is_what_the_oven_is_to_be_set_to() {
+        use crate::calibration::{Calibration, Corrections};
+        use crate::plan::Stations;
+        use crate::station::Scale;
+        let oven = uuid::Uuid::from_u128(3);
+        let check = Calibration::parse(&[[205.0, 215.0]], Scale::Temperature).unwrap();
+        let known: Corrections = [(oven, check)].into_iter().collect();
+        let mut bench = Bench::new("1084", "fast_oil");
+        let at = Stations {
+            kiln: None,
+            oven: Some(oven),
+        };
+        bench.plan = bench
+            .plan
+            .with_stations(at)
+            .knowing(std::sync::Arc::new(known));
+        let mut case = bench.case();
+        case.readings = vec![read(When::AsQuenched, 65.2), read(When::Tempered, 57.5)];
+        let causes = diagnose(&case, Symptom::Soft);
+        let oven = causes.iter().find(|c| c.cause == "over_tempered").unwrap();
+        // It was set to 205 °C and really was 215; 15 °C less is set as 190.
+        assert_eq!(oven.fix.as_ref().unwrap().label, "Temper at 190 °C");
     }
 
     #[test]

@@ -135,6 +135,34 @@ impl Server {
         Ok((head.to_owned(), body.to_owned()))
     }
 
+    /// A station of the demo shop of a kind.
+    pub fn station(&self, cookie: &str, kind: &str) -> Value {
+        let all = self
+            .json("GET", "/api/v1/stations", cookie, &Value::Null)
+            .unwrap();
+        let found = all.as_array().unwrap().iter().find(|s| s["kind"] == kind);
+        found.unwrap().clone()
+    }
+
+    /// Starts firing a blade of the demo shop that is only planned yet; gives the firing.
+    pub fn fire_one(&self, cookie: &str) -> Value {
+        let rack = self
+            .json("GET", "/api/v1/blades", cookie, &Value::Null)
+            .unwrap();
+        let free = rack
+            .as_array()
+            .unwrap()
+            .iter()
+            .find(|r| r["plan_frozen"] == false);
+        let path = format!("/api/v1/blades/{}", free.unwrap()["id"].as_str().unwrap());
+        let plan = self
+            .json("GET", &format!("{path}/plan"), cookie, &Value::Null)
+            .unwrap();
+        let start = serde_json::json!({ "plan_version": plan["version"] });
+        self.json("POST", &format!("{path}/firings"), cookie, &start)
+            .unwrap()
+    }
+
     /// As [`Server::send`], with JSON out of a success.
     pub fn json(&self, method: &str, path: &str, cookie: &str, body: &Value) -> Option<Value> {
         let body = if body.is_null() {
