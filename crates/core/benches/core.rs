@@ -56,6 +56,7 @@ fn records(n: usize) -> Vec<Record> {
                 work: &work,
                 tester: None,
                 bar: None,
+                hand: None,
             };
             let section = section(&plan, steel, &work);
             let p = of_section(&plan, steel, &section, Shift::default());
@@ -99,6 +100,7 @@ fn whole_prediction(bencher: Bencher, n: usize) {
             work: &work,
             tester: None,
             bar: None,
+            hand: None,
         };
         predict(subject, &model, &names, Some((60.0, 62.0)))
     });
@@ -179,6 +181,7 @@ fn what_helps(bencher: Bencher) {
             work: &work,
             tester: None,
             bar: None,
+            hand: None,
         };
         let known = Known {
             model: &model,

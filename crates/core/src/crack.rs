@@ -6,8 +6,12 @@
 //! 1992).
 
 use crate::interval::NINETY;
-use nalgebra::{SMatrix, SVector};
+use crate::learn::habit::Traits;
+use crate::learn::lesson::Share;
+use crate::learn::regression::by_blade;
+use nalgebra::{DMatrix, DVector, SMatrix, SVector};
 use serde::{Deserialize, Serialize};
+use uuid::Uuid;
 
 /// How many causes are counted, with the constant.
 pub const CAUSES: usize = 9;
@@ -97,6 +101,95 @@ pub struct Outcome {
     pub cracked: bool,
 }
 
+/// An outcome with the blade and the quench it is of.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Seen {
+    /// The blade.
+    pub blade: Uuid,
+    /// Its quench.
+    pub traits: Traits,
+    /// What came of it.
+    pub outcome: Outcome,
+}
+
+/// Cracks counted against what was said of those blades.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Count {
+    /// Whose.
+    pub share: Share,
+    /// Times a blade was looked at.
+    pub looked_at: usize,
+    /// Cracked.
+    pub cracked: usize,
+    /// As many were to be expected, each blade judged by all the others.
+    pub expected: f64,
+    /// Nine times out of ten at least so many.
+    pub low: usize,
+    /// Nine times out of ten at most so many.
+    pub high: usize,
+}
+
+impl Count {
+    /// Of outcomes with the chance each was given.
+    fn of<'a>(share: Share, all: impl Iterator<Item = (&'a Seen, f64)>) -> Self {
+        let (mut cracked, mut expected) = (0, 0.0);
+        // Chance of each number of cracks, one blade after the other.
+        let mut chances = vec![1.0];
+        for (seen, chance) in all {
+            cracked += usize::from(seen.outcome.cracked);
+            expected += chance;
+            chances.push(0.0);
+            for k in (0..chances.len()).rev() {
+                let one_fewer = if k > 0 { chances[k - 1] } else { 0.0 };
+                chances[k] = chances[k] * (1.0 - chance) + one_fewer * chance;
+            }
+        }
+        let below = |share: f64| {
+            let sums = chances.iter().scan(0.0, |sum, c| {
+                *sum += c;
+                Some(*sum)
+            });
+            sums.take_while(|sum| *sum < share).count()
+        };
+        Self {
+            share,
+            looked_at: chances.len() - 1,
+            cracked,
+            expected,
+            low: below(0.05),
+            high: below(0.95),
+        }
+    }
+}
+
+/// Cracks counted for the whole shop, then for each steel, tank and hand, in the order they first
+/// appear; each blade judged by all the others. Empty without outcomes.
+#[must_use]
+pub fn counts(model: &Model, all: &[Seen]) -> Vec<Count> {
+    if all.is_empty() {
+        return Vec::new();
+    }
+    let chances = model.left_out(all);
+    let mut shares = vec![Share::Shop];
+    for t in all.iter().map(|s| &s.traits) {
+        for share in t.shares() {
+            if !shares.contains(&share) {
+                shares.push(share);
+            }
+        }
+    }
+    let of = |share: Share| {
+        let own = all
+            .iter()
+            .zip(&chances)
+            .filter(|(s, _)| share == Share::Shop || s.traits.shares().contains(&share))
+            .map(|(s, chance)| (s, *chance));
+        Count::of(share.clone(), own.collect::<Vec<_>>().into_iter())
+    };
+    shares.into_iter().map(of).collect()
+}
+
 /// Risk with its 90 % interval, 0 to 1.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -177,6 +270,30 @@ impl Model {
         }
     }
 
+    /// Chance of a crack given to each outcome by all other blades: one Newton step from what all say
+    /// together, in closed form (approximate leave-one-out; Rad and Maleki 2020).
+    #[must_use]
+    pub fn left_out(&self, all: &[Seen]) -> Vec<f64> {
+        let mut chances = vec![0.0; all.len()];
+        for members in by_blade(all.iter().map(|s| Some(s.blade))) {
+            let m = members.len();
+            let x = DMatrix::from_fn(m, CAUSES, |a, c| all[members[a]].outcome.causes.vector()[c]);
+            let said = &x * self.weights;
+            let p = said.map(logistic);
+            let spread = &x * self.covariance * x.transpose();
+            let weighed = DMatrix::from_fn(m, m, |a, b| p[a] * (1.0 - p[a]) * spread[(a, b)]);
+            let seen = DVector::from_fn(m, |a, _| {
+                p[a] - f64::from(u8::from(all[members[a]].outcome.cracked))
+            });
+            let rest = (DMatrix::identity(m, m) - weighed).try_inverse();
+            let moved = rest.map_or_else(|| said.clone(), |rest| &said + &spread * (rest * seen));
+            for (a, i) in members.into_iter().enumerate() {
+                chances[i] = logistic(moved[a]);
+            }
+        }
+        chances
+    }
+
     /// Risk of a quench.
     #[must_use]
     pub fn risk(&self, causes: &Causes) -> Risk {
@@ -208,6 +325,7 @@ impl Model {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::medium::Medium;
     use proptest::prelude::*;
 
     fn water() -> Causes {
@@ -234,6 +352,69 @@ mod tests {
         assert!((0.08..0.30).contains(&w.probability), "{w:?}");
         assert!(w.low < w.probability && w.probability < w.high);
         assert!(model.reasons(&water())[0].0.contains("medium"));
+    }
+
+    /// Blades quenched in turn in water and oil, one in `every` of those in water cracked.
+    fn seen(blades: u128, every: u128) -> Vec<Seen> {
+        (0..blades)
+            .map(|b| {
+                let in_water = b % 2 == 0;
+                Seen {
+                    blade: Uuid::from_u128(b / 3),
+                    traits: Traits {
+                        steel: "w2".to_owned(),
+                        medium: if in_water {
+                            Medium::Water
+                        } else {
+                            Medium::FastOil
+                        },
+                        hand: None,
+                    },
+                    outcome: Outcome {
+                        causes: if in_water { water() } else { oil() },
+                        cracked: in_water && (b / 2) % every == 0,
+                    },
+                }
+            })
+            .collect()
+    }
+
+    #[test]
+    fn leaving_out_in_closed_form_is_near_fitting_anew() {
+        let all = seen(36, 5);
+        let outcomes: Vec<Outcome> = all.iter().map(|s| s.outcome).collect();
+        let chances = Model::fit(&outcomes).left_out(&all);
+        for (i, seen) in all.iter().enumerate() {
+            let rest = all.iter().filter(|s| s.blade != seen.blade);
+            let rest: Vec<Outcome> = rest.map(|s| s.outcome).collect();
+            let direct = Model::fit(&rest).risk(&seen.outcome.causes).probability;
+            let ratio = chances[i] / direct;
+            assert!((0.85..1.18).contains(&ratio), "{} {direct}", chances[i]);
+        }
+    }
+
+    #[test]
+    fn cracks_are_counted_against_what_was_said() {
+        let all = seen(40, 4);
+        let outcomes: Vec<Outcome> = all.iter().map(|s| s.outcome).collect();
+        let model = Model::fit(&outcomes);
+        let counts = counts(&model, &all);
+        let shares: Vec<&Share> = counts.iter().map(|c| &c.share).collect();
+        assert_eq!(shares.len(), 4);
+        let (shop, water) = (&counts[0], &counts[2]);
+        assert_eq!((shop.looked_at, shop.cracked, water.cracked), (40, 5, 5));
+        assert!(matches!(
+            water.share,
+            Share::Tank {
+                medium: Medium::Water
+            }
+        ));
+        assert!((2.0..6.0).contains(&water.expected), "{water:?}");
+        assert!(
+            shop.low <= 4 && shop.high >= 5 && shop.high < 12,
+            "{shop:?}"
+        );
+        assert!(super::counts(&model, &[]).is_empty());
     }
 
     #[test]

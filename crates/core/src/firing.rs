@@ -1,6 +1,7 @@
 //! A firing: the plan broken into beats that are confirmed one by one, and the state that a list of
 //! events amounts to. Times are milliseconds since 1970 (UTC), given by the caller.
 
+use crate::hand::Hand;
 use crate::medium::Medium;
 use crate::plan::Step;
 use crate::units::{Celsius, Quantity, Seconds};
@@ -396,6 +397,11 @@ pub enum Happening {
         #[serde(default, skip_serializing_if = "String::is_empty")]
         note: String,
     },
+    /// Who quenches; the last one said counts.
+    Hand {
+        /// Who.
+        name: Hand,
+    },
     /// The firing is over.
     Close,
 }
@@ -450,6 +456,9 @@ pub struct State {
     pub closed: bool,
     /// What was said to differ, step and happening in order.
     pub said: Vec<Happening>,
+    /// Who quenches, when said.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub hand: Option<Hand>,
 }
 
 /// Folds `events` over the beats of `steps`.
@@ -461,7 +470,8 @@ pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
     let mut state = State::default();
     for event in events {
         // What really was may come to light later: a logger is read when the fire is out.
-        if state.closed && !matches!(event.what, Happening::Say { .. }) {
+        let late = matches!(event.what, Happening::Say { .. } | Happening::Hand { .. });
+        if state.closed && !late {
             return Err(Refusal::Closed);
         }
         match &event.what {
@@ -486,6 +496,7 @@ pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
                 }
                 state.said.push(event.what.clone());
             }
+            Happening::Hand { name } => state.hand = Some(name.clone()),
             Happening::Close => state.closed = true,
         }
     }
@@ -681,6 +692,31 @@ mod tests {
         let in_oven = state(&steps, &confirm(6, 1000)).unwrap();
         assert_eq!(in_oven.untempered_since_ms, None);
         assert!(!in_oven.tempered);
+    }
+
+    #[test]
+    fn who_quenches_can_be_said_at_any_time_and_the_last_word_counts() {
+        let steps = steps();
+        let say = |name: &str| Event {
+            what: Happening::Hand {
+                name: Hand::parse(name).unwrap(),
+            },
+            at_ms: 0,
+        };
+        let mut events = vec![say("Tove")];
+        events.extend(confirm(3, 1000));
+        let close = Event {
+            what: Happening::Close,
+            at_ms: 9000,
+        };
+        events.extend([close, say("Aksel")]);
+        let last = state(&steps, &events).unwrap();
+        assert_eq!(last.hand.as_ref().map(Hand::name), Some("Aksel"));
+        assert_eq!((last.position, last.closed), (3, true));
+        assert_eq!(
+            state(&steps, &events[..2]).unwrap().hand.unwrap().name(),
+            "Tove"
+        );
     }
 
     #[test]

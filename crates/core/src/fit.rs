@@ -115,6 +115,7 @@ mod tests {
             work: &work,
             tester: None,
             bar: None,
+            hand: None,
         };
         let mut found = predict(subject, &Model::default(), &StationNames::new(), None);
         let habits = Habits::default();

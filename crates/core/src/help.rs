@@ -403,6 +403,7 @@ mod tests {
             work: &work,
             tester: None,
             bar: None,
+            hand: None,
         };
         let known = Known {
             model: &Model::default(),

@@ -25,6 +25,7 @@ pub mod fit;
 pub mod form;
 pub mod grain;
 pub mod hamon;
+pub mod hand;
 pub mod hardness;
 pub mod heat;
 pub mod heating;

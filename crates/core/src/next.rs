@@ -229,6 +229,7 @@ mod tests {
             work: &work,
             tester: None,
             bar: None,
+            hand: None,
         };
         propose(subject, &Model::default(), target, advised_c)
     }

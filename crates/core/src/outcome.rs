@@ -8,10 +8,11 @@ use crate::film::{Agitation, Film};
 use crate::form::Grid;
 use crate::grain;
 use crate::hamon::{Hamon, hamon};
+use crate::hand::Hand;
 use crate::heat::{Heat, STRIP_AT};
 use crate::heating::{Load, Soak, time_to_heat_s};
 use crate::interval::{About, Interval, NINETY, Reason, upper_tail};
-use crate::learn::habit::{self, Habit};
+use crate::learn::habit::{self, Habit, Traits};
 use crate::medium::Medium;
 use crate::physics::stages;
 use crate::plan::{Plan, Stage, Step};
@@ -73,6 +74,9 @@ pub struct Outcomes {
     pub crack_causes: Causes,
     /// ASTM grain size number at the quench.
     pub grain_astm: f64,
+    /// How much of that number comes from the shop's broken coupons.
+    #[serde(default)]
+    pub grain_learned: f64,
     /// Depth of skin that loses carbon, mm.
     pub decarburization_mm: f64,
     /// When the parts are at heat, and the soak.
@@ -97,12 +101,18 @@ pub struct Outcomes {
 pub struct Habits {
     /// Cracks.
     pub crack: crack::Model,
+    /// What those were learned from.
+    pub cracks: Vec<crack::Seen>,
     /// How uneven this smith's quenches are: logarithm against [`UNEVENNESS_PERCENT`].
     pub sag: Habit,
     /// How much higher the line comes out than simulated, mm.
     pub line: Habit,
     /// How much wider its band comes out: logarithm.
     pub clarity: Habit,
+    /// How much finer the grain of broken coupons is, ASTM numbers.
+    pub grain: Habit,
+    /// Who is taken to quench the next blade.
+    pub hand: Option<Hand>,
 }
 
 /// Unevenness of a quench before any record: one standard deviation of the difference between the
@@ -113,9 +123,12 @@ impl Default for Habits {
     fn default() -> Self {
         Self {
             crack: crack::Model::default(),
+            cracks: Vec::new(),
             sag: Habit::unknown(habit::SAG),
             line: Habit::unknown(habit::LINE),
             clarity: Habit::unknown(habit::CLARITY),
+            grain: Habit::unknown(habit::GRAIN),
+            hand: None,
         }
     }
 }
@@ -276,9 +289,14 @@ fn assemble(
 
     // Hamon.
     let first = stages.first().map_or(Medium::StillAir, |s| s.medium);
-    let moved = habits.line.shift(&steel.key, first);
-    let (shift, wider) = (moved.by, habits.clarity.shift(&steel.key, first).by.exp());
-    let unevenness = UNEVENNESS_PERCENT * habits.sag.shift(&steel.key, first).by.exp();
+    let traits = Traits {
+        steel: steel.key.clone(),
+        medium: first,
+        hand: habits.hand.clone(),
+    };
+    let moved = habits.line.shift(&traits);
+    let (shift, wider) = (moved.by, habits.clarity.shift(&traits).by.exp());
+    let unevenness = UNEVENNESS_PERCENT * habits.sag.shift(&traits).by.exp();
     let line = if heat.dissolved.austenite < 0.05 {
         Hamon::None {
             none: format!("Never above Ac1 ({:.0} °C): nothing hardens.", steel.ac1_c),
@@ -420,7 +438,18 @@ fn assemble(
     );
 
     // Grain and skin.
-    let number = grain::astm_number(heat.grain_um * 1e-3);
+    let finer = habits.grain.shift(&traits);
+    let by_physics = grain::astm_number(heat.grain_um * 1e-3);
+    let number = by_physics + finer.by;
+    if finer.by.abs() >= 0.1 {
+        let text = format!(
+            "Your broken coupons were {:.1} numbers {} than computed.",
+            finer.by.abs(),
+            if finer.by > 0.0 { "finer" } else { "coarser" }
+        );
+        reasons.push(Reason::plain(About::Grain, text).from_records());
+    }
+    let mut say = |about, text: String| reasons.push(Reason::plain(about, text));
     say(
         About::Grain,
         format!(
@@ -456,7 +485,7 @@ fn assemble(
     let own_sori = 0.35 * bend.abs() + 0.25;
     let mut found = Outcomes {
         ranges: Ranges {
-            grain_astm: Interval::normal(number, 0.6, (0.0, 14.0)),
+            grain_astm: Interval::normal(number, finer.deviation, (0.0, 14.0)),
             decarburization_mm: Interval::normal(skin, 0.3 * skin, (0.0, 10.0)),
             martensite_percent_middle: Interval::normal(middle, doubt / NINETY, (0.0, 100.0)),
             sori_mm: Interval::normal(bend, own_sori / NINETY, (-500.0, 500.0)),
@@ -478,6 +507,7 @@ fn assemble(
         crack: risk,
         crack_causes: causes,
         grain_astm: number,
+        grain_learned: finer.by,
         decarburization_mm: skin,
         soak,
         coarsened_to_mm: even.grid.coarsened.then_some(even.grid.step_mm),
@@ -740,9 +770,15 @@ mod tests {
             let seen = (0..30)
                 .map(|b| Seen {
                     blade: uuid::Uuid::from_u128(b),
-                    steel: "1095".to_owned(),
-                    medium: Medium::Water,
+                    traits: Traits {
+                        steel: "1095".to_owned(),
+                        medium: Medium::Water,
+                        hand: None,
+                    },
+                    measured: 1.0,
                     residual: (unevenness / UNEVENNESS_PERCENT).ln(),
+                    places: 1,
+                    at_most: false,
                 })
                 .collect();
             let habits = Habits {

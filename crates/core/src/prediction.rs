@@ -3,6 +3,7 @@
 use crate::calibration::LEFT_UNKNOWN;
 use crate::critical;
 use crate::dissolution::Structure;
+use crate::hand::Hand;
 use crate::heat::{Heat, Section};
 use crate::interval::{About, Interval, NINETY, Reason};
 use crate::laminate::LayerOutcome;
@@ -151,6 +152,8 @@ pub struct Subject<'a> {
     pub tester: Option<Uuid>,
     /// The bar it is made from, when known.
     pub bar: Option<Uuid>,
+    /// Who quenches it, when known.
+    pub hand: Option<&'a Hand>,
 }
 
 /// Kiln of the hardening heat and oven of the last temper that the plan names.
@@ -199,6 +202,8 @@ pub fn features(
         kiln,
         oven: if tempered { oven } else { None },
         tester: subject.tester,
+        tank: physics::stages(subject.plan).first().map(|s| s.medium),
+        hand: subject.hand.cloned(),
         temper_c: if tempered {
             physics.hottest_temper.map(Celsius::value)
         } else {
@@ -613,6 +618,14 @@ fn record_reasons(
                 named(x.oven, "The oven"),
                 degrees(model.oven_offset_c(x.oven))
             ),
+            Part::Tank => match x.tank {
+                Some(tank) => format!("Your results in {}.", tank.name().to_lowercase()),
+                None => continue,
+            },
+            Part::Hand => match &x.hand {
+                Some(hand) => format!("Blades that {} quenched.", hand.name()),
+                None => "Blades of the same hand.".to_owned(),
+            },
             Part::Temper => "Your results near this temper.".to_owned(),
             Part::Thickness => "Your results near this thickness.".to_owned(),
             Part::Blade => continue,
@@ -751,6 +764,7 @@ mod tests {
             work: &work,
             tester: None,
             bar: None,
+            hand: None,
         };
         predict(subject, model, &StationNames::new(), target)
     }
@@ -764,6 +778,7 @@ mod tests {
             work: &work,
             tester: None,
             bar: None,
+            hand: None,
         };
         let section = section(&plan, steel, &work);
         let p = of_section(&plan, steel, &section, Shift::default());
@@ -849,6 +864,7 @@ mod tests {
             work: &work,
             tester: None,
             bar: None,
+            hand: None,
         };
         let got = predict(subject, &model, &StationNames::new(), None);
         assert!(
@@ -877,6 +893,7 @@ mod tests {
                 work: &work,
                 tester: None,
                 bar: None,
+                hand: None,
             };
             predict(subject, &Model::default(), &names, Some((59.0, 61.0)))
         };

@@ -25,6 +25,7 @@ fn folds_are_as_written_down() {
         .position(|b| b.action.contains("cold"))
         .unwrap();
     let say = json!({"kind": "say", "step": 1, "temperature_c": 822.0, "lasted_s": 420.0, "note": "door"});
+    let hand = |name: &str| json!({"kind": "hand", "name": name});
     let undo = |beat: usize| json!({"kind": "undo", "beat": beat});
     let lists: Vec<Vec<Value>> = vec![
         vec![],
@@ -41,6 +42,8 @@ fn folds_are_as_written_down() {
         all.clone(),
         [&all[..], &[json!({"kind": "close"})]].concat(),
         [&all[..], &[json!({"kind": "close"}), say.clone()]].concat(),
+        [&[hand("Tove")], &all[..3], &[hand("Aksel")]].concat(),
+        [&all[..], &[json!({"kind": "close"}), hand("Tove")]].concat(),
     ];
     let cases: Vec<Value> = lists
         .into_iter()

@@ -202,7 +202,7 @@ proptest! {
         })
         .unwrap();
         let work = Work::plain(&blade);
-        let subject = Subject { plan: &plan, steel: &Steel::table()[steel], work: &work, tester: None, bar: None };
+        let subject = Subject { plan: &plan, steel: &Steel::table()[steel], work: &work, tester: None, bar: None, hand: None };
         let got = predict(subject, &Model::default(), &StationNames::new(), Some((low, low)));
         for i in [got.hardness.as_quenched, got.hardness.tempered] {
             prop_assert!(i.low <= i.middle && i.middle <= i.high, "{i:?}");
@@ -257,6 +257,7 @@ proptest! {
                     0 => Happening::Confirm { beat: *at },
                     1 => Happening::Undo { beat: *at },
                     2 => Happening::Say { step: *at, temperature_c: None, lasted_s: None, note: String::new() },
+                    3 => Happening::Hand { name: vatten_core::hand::Hand::parse("Tove").unwrap() },
                     _ => Happening::Close,
                 },
                 at_ms: i as i64 * every,

@@ -33,7 +33,7 @@ impl Modify for Security {
         diagnosis::get,
         exchange::export, exchange::import,
         finding::list, finding::create, finding::withdraw,
-        firing::start, firing::open, firing::of_blade, firing::get, firing::events, firing::happen,
+        firing::start, firing::open, firing::of_blade, firing::get, firing::hands, firing::events, firing::happen,
         lessons::get,
         live::now, live::live,
         method::for_blade, method::list, method::create, method::update, method::versions, method::retire,

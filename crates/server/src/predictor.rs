@@ -4,9 +4,9 @@
 use crate::problem::Problem;
 use rocket::http::Status;
 use sha2::{Digest, Sha256};
-use std::collections::{HashMap, VecDeque};
+use std::collections::{BTreeMap, HashMap, VecDeque};
 use std::sync::atomic::{AtomicBool, Ordering};
-use std::sync::{Arc, Mutex};
+use std::sync::{Arc, Mutex, OnceLock};
 use tokio::sync::Semaphore;
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
@@ -15,13 +15,16 @@ use vatten_core::blade::{Blade, BladeDraft};
 use vatten_core::calibration::Checks;
 use vatten_core::fault::Faults;
 use vatten_core::hamon::hamon;
+use vatten_core::hand::Hand;
 use vatten_core::hardness::retained_austenite_percent;
 use vatten_core::heat::Heat;
 use vatten_core::heating::Furnace;
 use vatten_core::laminate::{self, Layer, Role};
 use vatten_core::learn::findings::Found;
+use vatten_core::learn::habit::Traits;
 use vatten_core::learn::{Model, Record};
 use vatten_core::map::Maps;
+use vatten_core::medium::Medium;
 use vatten_core::outcome::{Habits, Outcomes, hours_untempered, outcomes};
 use vatten_core::physics::{Shift, hard_hrc, of_section, section, sensitivity, stages};
 use vatten_core::plan::{Plan, Step};
@@ -53,16 +56,20 @@ pub struct Learned {
     pub model: Model,
     /// Names of the shop's stations.
     pub names: StationNames,
-    /// Mark of the blade of each record.
-    pub marks: Vec<String>,
-    /// Ovens and kilns in the records.
-    pub ovens: Vec<Uuid>,
+    /// Marks of the blades that were learned from.
+    pub marks: BTreeMap<Uuid, String>,
+    /// Names of their steels by key.
+    pub steels: BTreeMap<String, String>,
+    /// Names of the shop's tanks by what is in them.
+    pub tanks: HashMap<Medium, String>,
     /// What was learned of everything but hardness.
     pub habits: Habits,
     /// Hash of what those were learned from.
     pub habits_of: Content,
     /// The checks of the shop's stations.
     pub checks: Checks,
+    /// What the records say, as it is answered: worked out once, when asked for.
+    pub lessons: OnceLock<String>,
 }
 
 /// Shared by all requests.
@@ -85,7 +92,9 @@ impl Default for Predictor {
     }
 }
 
-fn busy() -> Problem {
+/// What is told when a computation broke off.
+#[must_use]
+pub fn busy() -> Problem {
     Problem::new(
         Status::InternalServerError,
         "The computation broke off. Try again.",
@@ -129,10 +138,10 @@ impl Predictor {
         }
         let rows = record::list(pool, id, MAX_RECORDS).await?;
         let findings = finding::list(pool, id, MAX_RECORDS).await?;
-        let names = station_names(pool, id).await?;
+        let stations = station::list(pool, id).await?;
         let checks = calibration::checks(pool, id).await?;
         let learned = self
-            .run(move || learn(rows, &findings, names, checks))
+            .run(move || learn(&rows, &findings, &stations, checks))
             .await?;
         let learned = Arc::new(learned);
         if let Ok(mut models) = self.models.lock() {
@@ -172,6 +181,7 @@ impl Predictor {
                 work: &asked.work,
                 tester: asked.tester,
                 bar: asked.bar,
+                hand: learned.habits.hand.as_ref(),
             };
             let mut found = predict(subject, &learned.model, &learned.names, asked.target);
             if depth != Depth::Hardness {
@@ -583,6 +593,7 @@ fn record_of(result: Told<'_>) -> Option<Record> {
         work: &work,
         tester: result.tester,
         bar: row.bar.map(|b| b.id),
+        hand: row.hand.as_ref(),
     };
     let section = section(&plan, &steel, &work);
     let p = of_section(&plan, &steel, &section, Shift::default());
@@ -631,59 +642,77 @@ fn steel_key(row: &LearnedFrom) -> Option<String> {
     row.treated.steel_key.clone().or(house)
 }
 
-fn habits(findings: &[LearnedFrom]) -> Habits {
-    let keys: Vec<Option<String>> = findings.iter().map(steel_key).collect();
-    Habits::learn(findings.iter().zip(&keys).filter_map(|(row, key)| {
+fn habits(findings: &[LearnedFrom], hand: Option<Hand>) -> Habits {
+    let quenches = findings.iter().filter_map(|row| {
         let first = row.treated.done.iter().rev().find_map(|step| match step {
             Step::Quench { stages } => stages.first().map(|s| s.medium),
             _ => None,
         })?;
+        let traits = Traits {
+            steel: steel_key(row)?,
+            medium: first,
+            hand: row.treated.hand.clone(),
+        };
         Some(Found {
             blade: row.treated.blade_id,
-            steel: key.as_deref()?,
-            medium: first,
+            traits,
             predicted: row.prediction.outcomes.as_ref()?,
             finding: &row.found,
         })
-    }))
+    });
+    Habits::learn(quenches, hand)
+}
+
+/// Tanks in use by what is in them; those with the same in them are told together.
+fn tanks(all: &[Station]) -> HashMap<Medium, String> {
+    let mut names: HashMap<Medium, String> = HashMap::new();
+    for s in all.iter().filter(|s| s.retired_at.is_none()) {
+        let medium = s.medium.as_deref().and_then(Medium::parse);
+        let Some(medium) = medium else { continue };
+        names
+            .entry(medium)
+            .and_modify(|known| *known = format!("{known} and {}", s.name))
+            .or_insert_with(|| s.name.clone());
+    }
+    names
 }
 
 fn learn(
-    rows: Vec<RecordRow>,
+    rows: &[RecordRow],
     findings: &[LearnedFrom],
-    names: StationNames,
+    stations: &[Station],
     checks: Checks,
 ) -> Learned {
-    let mut records = Vec::with_capacity(rows.len());
-    let mut marks = Vec::with_capacity(rows.len());
-    let mut ovens: Vec<Uuid> = Vec::new();
-    let read = rows
-        .iter()
-        .map(|row| (reading_of(row, &checks), &row.treated));
-    let filed = findings
-        .iter()
-        .map(|row| (bracket_of(row, &checks), &row.treated));
-    for (record, treated) in read.chain(filed) {
-        if let Some(record) = record {
-            ovens.extend(stations(&Plan::stored(treated.done.clone())).1);
-            records.push(record);
-            marks.push(treated.mark.clone());
-        }
-    }
-    ovens.sort_unstable();
-    ovens.dedup();
+    let read = rows.iter().filter_map(|row| reading_of(row, &checks));
+    let filed = findings.iter().filter_map(|row| bracket_of(row, &checks));
+    let model = Model::fit(read.chain(filed).collect());
+    let treated = || {
+        let found = findings.iter().map(|f| &f.treated);
+        rows.iter().map(|r| &r.treated).chain(found)
+    };
+    let steel = |t: &Treated| match (&t.steel_key, &t.house_steel) {
+        (Some(key), _) => Steel::built_in(key).map(|s| (key.clone(), s.name.clone())),
+        (None, house) => house.as_ref().map(|s| (s.key.clone(), s.name.clone())),
+    };
+    // The next blade goes through the hand that quenched last.
+    let hand = treated()
+        .filter(|t| t.hand.is_some())
+        .max_by_key(|t| t.started_at)
+        .and_then(|t| t.hand.clone());
     let found: Vec<_> = findings
         .iter()
-        .map(|f| (f.treated.blade_id, &f.found))
+        .map(|f| (f.treated.blade_id, &f.treated.hand, &f.found))
         .collect();
     Learned {
-        model: Model::fit(records),
-        names,
-        marks,
-        ovens,
-        habits: habits(findings),
-        habits_of: Sha256::digest(format!("{found:?}")).into(),
+        model,
+        names: names_of(stations),
+        marks: treated().map(|t| (t.blade_id, t.mark.clone())).collect(),
+        steels: treated().filter_map(steel).collect(),
+        tanks: tanks(stations),
+        habits_of: Sha256::digest(format!("{hand:?}{found:?}")).into(),
+        habits: habits(findings, hand),
         checks,
+        lessons: OnceLock::new(),
     }
 }
 

@@ -10,6 +10,7 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::finding::Finding;
+use vatten_core::hand::Hand;
 use vatten_core::plan::Step;
 use vatten_core::prediction::Prediction;
 use vatten_core::ready::Made;
@@ -198,7 +199,7 @@ pub async fn list(
     let rows = sqlx::query!(
         r#"select r.blade_id, b.mark, b.steel_key, b.house_steel_id, s.name as "house_name?",
                s.analysis as "analysis?: Json<Analysis>", s.estimate as "estimate?: Json<Estimate>", b.shape, b.length_mm, b.width_mm, b.spine_mm,
-               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", f.started_at, f.made as "made: Json<Made>", r2.id as "bar_id?",
+               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", f.started_at, f.made as "made: Json<Made>", f.state ->> 'hand' as "hand?", r2.id as "bar_id?",
                r2.analysis as "bar_analysis?: Json<Analysis>", r2.condition as "bar_condition?",
                f.prediction as "prediction: Json<Prediction>", r.found as "found: Json<Finding>"
            from finding r
@@ -233,6 +234,7 @@ pub async fn list(
                 done: r.done.0,
                 started_at: r.started_at,
                 made: r.made.0,
+                hand: r.hand.as_deref().and_then(|h| Hand::parse(h).ok()),
                 bar: of_bar(r.bar_id, r.bar_analysis, r.bar_condition.as_deref()),
             },
             prediction: r.prediction.0,

@@ -8,6 +8,7 @@ use sqlx::types::Json;
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::firing::{self, Beat, Event as CoreEvent, Happening, Refusal, State};
+use vatten_core::hand::Hand;
 use vatten_core::plan::Step;
 use vatten_core::prediction::Prediction;
 use vatten_core::ready::Made;
@@ -336,6 +337,24 @@ async fn settle(
     .execute(&mut *connection)
     .await?;
     records_changed(connection, workshop).await
+}
+
+/// Who quenched in the newest firings, the latest first, at most twelve.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn hands(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Hand>, Error> {
+    let rows = sqlx::query_scalar!(
+        r#"select hand as "hand!: String" from (
+               select state ->> 'hand' as hand, started_at from firing
+               where workshop_id = $1 order by started_at desc limit 300
+           ) newest where hand is not null
+           group by hand order by max(started_at) desc limit 12"#,
+        workshop.uuid()
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows.iter().filter_map(|h| Hand::parse(h).ok()).collect())
 }
 
 /// Adds an event; the same event id again changes nothing.

@@ -143,6 +143,7 @@ pub async fn create(
     id: Uuid,
     new: &NewStation,
 ) -> Result<Station, Error> {
+    let mut tx = pool.begin().await?;
     sqlx::query!(
         "insert into station (id, workshop_id, kind, name, medium, litres, note, device)
          values ($1, $2, $3, $4, $5, $6, $7, $8) on conflict (id) do nothing",
@@ -155,8 +156,11 @@ pub async fn create(
         new.note,
         new.device.as_ref().map(Json) as _
     )
-    .execute(pool)
+    .execute(&mut *tx)
     .await?;
+    // A tank's name stands in what the records say.
+    records_changed(&mut tx, workshop).await?;
+    tx.commit().await?;
     get(pool, workshop, id).await
 }
 

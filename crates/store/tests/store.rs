@@ -76,6 +76,7 @@ fn prediction() -> Prediction {
         work: &work,
         tester: None,
         bar: None,
+        hand: None,
     };
     predict(subject, &Model::default(), &StationNames::new(), None)
 }

@@ -562,6 +562,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who quenched lately in this shop, the latest first, at most twelve. */
+        get: operations["get_hands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/health": {
         parameters: {
             query?: never;
@@ -1419,6 +1436,39 @@ export interface components {
              */
             x_mm: number;
         };
+        /**
+         * @description How far an outcome comes out otherwise because of what some results share. All biases together are
+         *     what moves a prediction: what another part explains is not in it.
+         */
+        Bias: {
+            /**
+             * Format: double
+             * @description How far, in the unit of the outcome or as a logarithm; °C hotter than set for fires and ovens.
+             */
+            by: number;
+            /**
+             * Format: double
+             * @description Nine times out of ten it is no further than this from `by`.
+             */
+            give_or_take: number;
+            /** @description Results that share it. */
+            results: number;
+            /** @description What they share. */
+            share: components["schemas"]["Share"];
+            /** @description It is not zero by chance: nine in ten. */
+            sure: boolean;
+        };
+        /** @description A bias with the name of what it is of. */
+        BiasView: components["schemas"]["Bias"] & {
+            /**
+             * Format: double
+             * @description Of a fire or oven that was checked: how much hotter than set its last check says it runs about
+             *     where it is used, °C. It is in `by` too.
+             */
+            by_check_c?: number | null;
+            /** @description Name of the steel, station, tank or hand. */
+            name: string;
+        };
         /** @description A blade with what the rack shows of it. */
         Blade: {
             /**
@@ -2026,6 +2076,29 @@ export interface components {
          * @enum {string}
          */
         Condition: "unknown" | "hot_rolled" | "normalized" | "annealed" | "spheroidized" | "forged";
+        /** @description Cracks counted against what was said of those blades. */
+        Count: {
+            /** @description Cracked. */
+            cracked: number;
+            /**
+             * Format: double
+             * @description As many were to be expected, each blade judged by all the others.
+             */
+            expected: number;
+            /** @description Nine times out of ten at most so many. */
+            high: number;
+            /** @description Times a blade was looked at. */
+            looked_at: number;
+            /** @description Nine times out of ten at least so many. */
+            low: number;
+            /** @description Whose. */
+            share: components["schemas"]["Share"];
+        };
+        /** @description Cracks counted, with the name of whose. */
+        CountView: components["schemas"]["Count"] & {
+            /** @description Name of the steel, tank or hand; empty for the whole shop. */
+            name: string;
+        };
         /** @description Where a device listens, and what it speaks. */
         Device: {
             /** @description Name or address of the host, 1 to 253 characters. */
@@ -2162,13 +2235,15 @@ export interface components {
              * @description Id made by the client (UUID version 7): the same event sent twice happens once.
              */
             id?: string | null;
-            /** @description `confirm`, `undo`, `say` or `close`. */
+            /** @description `confirm`, `undo`, `say`, `hand` or `close`. */
             kind: string;
             /**
              * Format: double
              * @description Real soak, hold or first quench stage, for `say`, s.
              */
             lasted_s?: number | null;
+            /** @description Who quenches, for `hand`. */
+            name?: string | null;
             /** @description A remark, for `say`. */
             note?: string;
             /** @description Position of the step, for `say`. */
@@ -2563,6 +2638,11 @@ export interface components {
             /** @description The reason in a sentence. */
             none: string;
         };
+        /**
+         * @description The one who quenched: a name as the shop says it, 1 to 40 characters, no control characters, single
+         *     spaces.
+         */
+        Hand: string;
         /** @description What a smith can do in a firing. */
         Happening: {
             /** @description Its position. */
@@ -2583,6 +2663,11 @@ export interface components {
             /** @description Position of the step. */
             step: number;
             temperature_c?: components["schemas"]["Celsius"] | null;
+        } | {
+            /** @enum {string} */
+            kind: "hand";
+            /** @description Who. */
+            name: components["schemas"]["Hand"];
         } | {
             /** @enum {string} */
             kind: "close";
@@ -2768,67 +2853,54 @@ export interface components {
             /** @description In a sentence. */
             text: string;
         };
-        /** @description One result against its predictions, HRC. */
-        LessonPoint: {
+        /** @description What the records say of one outcome. */
+        Lesson: {
             /**
              * Format: double
-             * @description Upper end of its 90 % interval.
+             * @description Error with each blade predicted from all the others, root mean square.
              */
-            left_out_high_hrc: number;
+            after_rms: number;
             /**
              * Format: double
-             * @description What physics and all the *other* blades say.
+             * @description Error of physics alone, root mean square.
              */
-            left_out_hrc: number;
+            before_rms: number;
             /**
              * Format: double
-             * @description Lower end of its 90 % interval.
+             * @description Mean of what physics got wrong.
              */
-            left_out_low_hrc: number;
-            /** @description Mark of the blade. */
-            mark: string;
+            bias: number;
+            /** @description Blades they are of. */
+            blades: number;
             /**
              * Format: double
-             * @description What was read.
+             * @description Share inside the 90 % interval when their blade was left out, 0 to 1.
              */
-            measured_hrc: number;
-            /**
-             * Format: double
-             * @description What physics alone said.
-             */
-            physics_hrc: number;
-            /** @description When it was read. */
-            stage: components["schemas"]["When"];
+            coverage: number;
+            /** @description Stretches of blades, oldest first; empty before there are six blades. */
+            curve: components["schemas"]["Stretch"][];
+            /** @description How results are held against physics. */
+            measure: components["schemas"]["Measure"];
+            /** @description Each result, oldest first. */
+            points: components["schemas"]["Point"][];
+            /** @description Whether the intervals kept what they promise. */
+            promise: components["schemas"]["Promise"];
+            /** @description Results counted. */
+            results: number;
         };
         /** @description What the records say. */
         LessonsView: {
-            /**
-             * Format: double
-             * @description Error when each blade is predicted from all the others, root mean square, HRC.
-             */
-            after_rms_hrc: number;
-            /**
-             * Format: double
-             * @description Error of physics alone, root mean square, HRC.
-             */
-            before_rms_hrc: number;
-            /**
-             * Format: double
-             * @description Mean of measured minus physics, HRC.
-             */
-            bias_hrc: number;
-            /**
-             * Format: double
-             * @description Share of results inside their 90 % interval, 0 to 1.
-             */
-            coverage: number;
-            /** @description Outcomes other than hardness that something was recorded of. */
-            others: components["schemas"]["OtherLesson"][];
-            /** @description Ovens. */
-            ovens: components["schemas"]["OvenLesson"][];
-            /** @description Every result, oldest first. */
-            points: components["schemas"]["LessonPoint"][];
-            /** @description Results counted. */
+            /** @description Cracks: the shop first, then each steel, tank and hand. */
+            cracks: components["schemas"]["CountView"][];
+            /** @description Marks of the blades by id. */
+            marks: {
+                [key: string]: string;
+            };
+            /** @description What to try next, best first, at most three. */
+            next: components["schemas"]["ProposalView"][];
+            /** @description Every outcome that something was recorded of. */
+            outcomes: components["schemas"]["OutcomeLesson"][];
+            /** @description Hardness results learned from. */
             records: number;
         };
         /** @description The critical temperatures of the steel as planned, for the level lines of the heat path, °C. */
@@ -3058,6 +3130,11 @@ export interface components {
          */
         Mark: "none" | "hold_begins" | "hold_ends" | "quenched" | "tempering";
         /**
+         * @description How a result is held against physics.
+         * @enum {string}
+         */
+        Measure: "difference" | "ratio";
+        /**
          * @description A kind of quenchant.
          * @enum {string}
          */
@@ -3200,29 +3277,20 @@ export interface components {
          * @enum {string}
          */
         Order: "grind_first" | "harden_first";
-        /** @description How well another outcome is predicted. */
-        OtherLesson: {
-            /**
-             * Format: double
-             * @description The same with each blade predicted from all the others.
-             */
-            after_rms?: number | null;
-            /**
-             * Format: double
-             * @description Error of physics alone, root mean square: mm for the line, a logarithm for band and side. None
-             *     for cracks.
-             */
-            before_rms?: number | null;
-            /**
-             * Format: double
-             * @description Share inside the 90 % interval, 0 to 1.
-             */
-            coverage?: number | null;
-            /** @description `line`, `band`, `side` or `crack`. */
-            outcome: string;
-            /** @description Results counted. */
-            results: number;
+        /** @description What the records say of one outcome. */
+        OutcomeLesson: {
+            /** @description Whose doing. */
+            biases: components["schemas"]["BiasView"][];
+            /** @description How far off and how honest. */
+            lesson: components["schemas"]["Lesson"];
+            /** @description The outcome. */
+            outcome: components["schemas"]["OutcomeName"];
         };
+        /**
+         * @description An outcome that is predicted and then measured.
+         * @enum {string}
+         */
+        OutcomeName: "as_quenched" | "tempered" | "line" | "band" | "side" | "grain";
         /** @description Everything that the quench of the whole blade decides. */
         Outcomes: {
             /** @description Bend. */
@@ -3249,6 +3317,11 @@ export interface components {
              * @description ASTM grain size number at the quench.
              */
             grain_astm: number;
+            /**
+             * Format: double
+             * @description How much of that number comes from the shop's broken coupons.
+             */
+            grain_learned?: number;
             /** @description The line, or why there is none. */
             hamon: components["schemas"]["Hamon"];
             /**
@@ -3307,26 +3380,6 @@ export interface components {
              * @description Edge to spine at the widest, mm.
              */
             width_mm: number;
-        };
-        /** @description What an oven was found to do. */
-        OvenLesson: {
-            /**
-             * Format: double
-             * @description How much of that its last check says, °C; none when it was never checked.
-             */
-            by_check_c?: number | null;
-            /** @description Its name. */
-            name: string;
-            /**
-             * Format: double
-             * @description How much hotter than set it runs, by its last check and by the records, °C.
-             */
-            runs_hot_c: number;
-            /**
-             * Format: uuid
-             * @description The oven.
-             */
-            station_id: string;
         };
         /** @description Clay by square cells. */
         Painted: {
@@ -3440,6 +3493,41 @@ export interface components {
             /** @description Steps, as in the API. */
             steps: components["schemas"]["Step"][];
         };
+        /** @description One result against its predictions, in the unit of the outcome. */
+        Point: {
+            /**
+             * Format: uuid
+             * @description The blade.
+             */
+            blade?: string | null;
+            /** @description It came out inside the interval. */
+            held: boolean;
+            /**
+             * Format: double
+             * @description One in twenty lies above this.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description One in twenty lies below this.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description What was seen; the middle where only bounds were known.
+             */
+            measured: number;
+            /**
+             * Format: double
+             * @description What physics alone said.
+             */
+            physics: number;
+            /**
+             * Format: double
+             * @description What physics and all the other blades say.
+             */
+            predicted: number;
+        };
         /** @description What to predict. */
         PredictBody: {
             /** @description Bevel heights along it; at most 60 places. */
@@ -3536,6 +3624,37 @@ export interface components {
             status: number;
             /** @description What kind of problem it is, in a few words. */
             title: string;
+        };
+        /**
+         * @description Whether intervals that promise nine in ten kept it.
+         * @enum {string}
+         */
+        Promise: "too_few" | "kept" | "narrow" | "wide";
+        /** @description A trial with what it is good for. */
+        Proposal: {
+            /**
+             * Format: double
+             * @description How far predictions for blades like the last thirty, tempered as usual or a little otherwise, may
+             *     be off nine times in ten, HRC: what more records could tell, without the scatter from blade to
+             *     blade and from reading to reading that none can.
+             */
+            now_hrc: number;
+            /** @description What it tells most about. */
+            teaches: components["schemas"]["Share"];
+            /**
+             * Format: double
+             * @description The same afterwards.
+             */
+            then_hrc: number;
+            /** @description What to do. */
+            trial: components["schemas"]["Trial"];
+        };
+        /** @description A proposal with names. */
+        ProposalView: components["schemas"]["Proposal"] & {
+            /** @description Name of the station or steel. */
+            name: string;
+            /** @description Name of what it tells about. */
+            teaches_name: string;
         };
         /**
          * @description What surrounds the blade while hot.
@@ -3858,6 +3977,50 @@ export interface components {
              */
             version: number;
         };
+        /** @description What results have in common. */
+        Share: {
+            /** @enum {string} */
+            of: "shop";
+        } | {
+            /** @description Its key. */
+            key: string;
+            /** @enum {string} */
+            of: "steel";
+        } | {
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            id: string;
+            /** @enum {string} */
+            of: "kiln";
+        } | {
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            id: string;
+            /** @enum {string} */
+            of: "oven";
+        } | {
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            id: string;
+            /** @enum {string} */
+            of: "tester";
+        } | {
+            /** @description What is in it. */
+            medium: components["schemas"]["Medium"];
+            /** @enum {string} */
+            of: "tank";
+        } | {
+            /** @description Who. */
+            hand: components["schemas"]["Hand"];
+            /** @enum {string} */
+            of: "hand";
+        };
         /** @description What a person signs in with. */
         SignIn: {
             /** @description Address. */
@@ -3989,6 +4152,7 @@ export interface components {
             confirmed_ms: number[];
             /** @description What goes on since the last confirmed beat. */
             doing?: string | null;
+            hand?: components["schemas"]["Hand"] | null;
             /** @description Number of beats confirmed; the next one has this position. */
             position: number;
             /** @description It was quenched at least once. */
@@ -4512,6 +4676,23 @@ export interface components {
              * @description Pulled then, it stiffens in still air, s.
              */
             until_s: number;
+        };
+        /** @description Some blades in a row: how far off the predictions were on the day, knowing only what came before. */
+        Stretch: {
+            /** @description Blades before it. */
+            after: number;
+            /** @description Blades in it. */
+            blades: number;
+            /**
+             * Format: double
+             * @description Error of physics alone, root mean square.
+             */
+            physics_rms: number;
+            /**
+             * Format: double
+             * @description Error of the prediction from the blades before, root mean square.
+             */
+            rms: number;
         };
         /** @description One stroke of a brush. A later stroke replaces what lies under it. */
         Stroke: {
@@ -8103,6 +8284,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Firing"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_hands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hand"][];
                 };
             };
             /** @description Nobody is signed in. */

@@ -313,6 +313,7 @@ pub(crate) mod tests {
                 work: &work,
                 tester: None,
                 bar: None,
+                hand: None,
             };
             let names = StationNames::new();
             let predicted = predict(subject, &Model::default(), &names, None).hardness;
@@ -338,6 +339,7 @@ pub(crate) mod tests {
                     work: &self.work,
                     tester: None,
                     bar: None,
+                    hand: None,
                 },
                 planned: &self.plan,
                 predicted: self.predicted,

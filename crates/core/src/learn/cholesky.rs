@@ -147,6 +147,12 @@ impl Cholesky {
         Some(Self { n, rows: matrix })
     }
 
+    /// A row of L, up to the diagonal.
+    #[must_use]
+    pub fn row(&self, i: usize) -> &[f64] {
+        &self.rows[i * self.n..=i * self.n + i]
+    }
+
     /// L⁻¹·b.
     #[must_use]
     pub fn forward(&self, b: &[f64]) -> Vec<f64> {

@@ -18,6 +18,10 @@ pub enum Part {
     Kiln,
     /// The oven runs hotter or cooler than set.
     Oven,
+    /// This bath cools faster or slower than its kind.
+    Tank,
+    /// Who quenched.
+    Hand,
     /// Physics is off at this temper temperature.
     Temper,
     /// Physics is off at this thickness.
@@ -28,13 +32,15 @@ pub enum Part {
 
 impl Part {
     /// Every part.
-    pub const ALL: [Self; 9] = [
+    pub const ALL: [Self; 11] = [
         Self::Shop,
         Self::Tester,
         Self::Steel,
         Self::Bar,
         Self::Kiln,
         Self::Oven,
+        Self::Tank,
+        Self::Hand,
         Self::Temper,
         Self::Thickness,
         Self::Blade,
@@ -56,6 +62,10 @@ pub struct Scales {
     pub kiln_c: f64,
     /// Oven offset, °C.
     pub oven_c: f64,
+    /// Bias of a bath, HRC.
+    pub tank_hrc: f64,
+    /// Bias of a hand, HRC.
+    pub hand_hrc: f64,
     /// Smooth bias over temper temperature, HRC.
     pub temper_hrc: f64,
     /// Smooth bias over thickness, HRC.
@@ -78,6 +88,8 @@ impl Default for Scales {
             bar: 0.4,
             kiln_c: 8.0,
             oven_c: 9.0,
+            tank_hrc: 0.25,
+            hand_hrc: 0.2,
             temper_hrc: 0.4,
             thickness_hrc: 0.25,
             blade_hrc: 0.4,
@@ -120,6 +132,8 @@ impl Scales {
                 a.oven == b.oven,
                 self.oven_c.powi(2) * a.per_oven_c * b.per_oven_c,
             ),
+            Part::Tank => same(a.tank.is_some() && a.tank == b.tank, self.tank_hrc.powi(2)),
+            Part::Hand => same(a.hand == b.hand, self.hand_hrc.powi(2)),
             Part::Temper => match (a.temper_c, b.temper_c) {
                 (Some(x), Some(y)) if a.when == When::Tempered && b.when == When::Tempered => {
                     self.temper_hrc.powi(2) * bell(x - y, TEMPER_LENGTH_C)
@@ -182,6 +196,8 @@ pub(crate) mod tests {
             oven: Some(Uuid::from_u128(7)),
             tester: None,
             bar: None,
+            tank: Some(crate::medium::Medium::FastOil),
+            hand: None,
             temper_c: temper,
             spine_mm: 4.0,
             per_kiln_c: 0.01,

@@ -4,8 +4,12 @@ pub mod cholesky;
 pub mod findings;
 pub mod habit;
 pub mod kernel;
+pub mod lesson;
 pub mod model;
+pub mod proposal;
 pub mod record;
+pub mod regression;
 
-pub use model::{Corrected, Lessons, Model};
+pub use lesson::Lesson;
+pub use model::{Corrected, Model};
 pub use record::{Features, Record};

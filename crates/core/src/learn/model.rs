@@ -1,15 +1,15 @@
-//! Gaussian-process regression over what physics got wrong.
+//! Hardness: Gaussian-process regression over what physics got wrong.
 //!
-//! Rasmussen and Williams 2006, "Gaussian Processes for Machine Learning": algorithm 2.1 for the
-//! regression, 5.4.1 for the marginal likelihood, 5.4.2 for leaving results out in closed form (here
-//! whole blades, since the readings of one blade tell of each other).
+//! Rasmussen and Williams 2006, "Gaussian Processes for Machine Learning", 5.4.1 for the marginal
+//! likelihood that chooses the sizes of the parts.
 
-use super::cholesky::{Cholesky, inverse_at};
 use super::kernel::{Part, Scales};
+use super::lesson::{Bias, Lesson, Measure, Share, Told};
 use super::record::{Features, Record};
-use crate::interval::{NINETY, density, upper_tail};
-use nalgebra::{DMatrix, DVector};
-use std::collections::HashMap;
+use super::regression::{Left, Regression, ahead, by_blade};
+use crate::interval::{density, upper_tail};
+use crate::reading::When;
+use std::collections::HashSet;
 use std::sync::OnceLock;
 use uuid::Uuid;
 
@@ -29,47 +29,23 @@ pub struct Corrected {
     pub deviation_before_hrc: f64,
 }
 
-/// What the records say about the predictions so far; all hardnesses in HRC.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Lessons {
-    /// Results counted.
-    pub records: usize,
-    /// Root mean square of measured minus physics: the error before learning.
-    pub before_rms_hrc: f64,
-    /// Root mean square error of each blade predicted from all the others.
-    pub after_rms_hrc: f64,
-    /// Mean of measured minus physics.
-    pub bias_hrc: f64,
-    /// Share of results inside the 90 % interval when their blade was left out, 0 to 1.
-    pub coverage: f64,
-    /// For each record in order: prediction when its blade is left out, and its standard deviation.
-    pub left_out: Vec<(f64, f64)>,
-}
-
 /// The fitted model. With no records it is physics and its honest width.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Default)]
 pub struct Model {
     scales: Scales,
     records: Vec<Record>,
-    /// Factor of the covariance of the residuals, and K⁻¹·residuals.
-    factor: Cholesky,
-    weights: Vec<f64>,
+    regression: Regression,
     sites: Vec<Site>,
     /// Leaving out every blade takes as long as learning: done once, when asked for.
-    lessons: OnceLock<Option<Lessons>>,
+    checked: OnceLock<Checked>,
 }
 
-impl Default for Model {
-    fn default() -> Self {
-        Self {
-            scales: Scales::default(),
-            records: Vec::new(),
-            factor: Cholesky::default(),
-            weights: Vec::new(),
-            sites: Vec::new(),
-            lessons: OnceLock::new(),
-        }
-    }
+/// Every record predicted without its blade.
+#[derive(Debug, Clone)]
+struct Checked {
+    groups: Vec<Vec<usize>>,
+    left_out: Vec<Left>,
+    ahead: Vec<Left>,
 }
 
 /// What a record says of the residual: as if it had been read with this much noise, HRC and HRC².
@@ -126,23 +102,6 @@ impl Site {
 /// Times the brackets are gone through.
 const BRACKET_ROUNDS: usize = 4;
 
-/// Lower half of the covariance of results, row by row.
-fn covariance(records: &[Record], scales: &Scales, sites: &[Site]) -> Vec<f64> {
-    let n = records.len();
-    let mut k = vec![0.0; n * n];
-    for i in 0..n {
-        for j in 0..i {
-            k[i * n + j] = scales.covariance(&records[i].features, &records[j].features);
-        }
-        k[i * n + i] = scales.variance(&records[i].features) + sites[i].noise;
-    }
-    k
-}
-
-fn factored(records: &[Record], scales: &Scales, sites: &[Site]) -> Option<Cholesky> {
-    Cholesky::factor(covariance(records, scales, sites), records.len())
-}
-
 fn sites_of(records: &[Record], scales: &Scales) -> Vec<Site> {
     records.iter().map(|r| Site::of(r, scales)).collect()
 }
@@ -151,20 +110,36 @@ fn residuals(sites: &[Site]) -> Vec<f64> {
     sites.iter().map(|s| s.residual).collect()
 }
 
-fn product(a: &[f64], b: &[f64]) -> f64 {
-    a.iter().zip(b).map(|(a, b)| a * b).sum()
+/// Covariance of two records, and of one with itself, without the noise of its reading, HRC².
+fn covariance(records: &[Record], scales: &Scales, i: usize, j: usize) -> f64 {
+    if i == j {
+        scales.variance(&records[i].features)
+    } else {
+        scales.covariance(&records[i].features, &records[j].features)
+    }
+}
+
+fn regressed(records: &[Record], scales: &Scales, sites: &[Site]) -> Option<Regression> {
+    Regression::fit(
+        &residuals(sites),
+        |i, j| covariance(records, scales, i, j),
+        |i| sites[i].noise,
+    )
+}
+
+fn square(half: &[f64]) -> f64 {
+    half.iter().map(|h| h * h).sum()
 }
 
 /// Log marginal likelihood plus the log prior of the multipliers (log-normal about 1).
 fn evidence(records: &[Record], logs: &[f64; 6]) -> f64 {
     let scales = scaled(logs);
     let sites = sites_of(records, &scales);
-    let Some(factor) = factored(records, &scales, &sites) else {
+    let Some(regression) = regressed(records, &scales, &sites) else {
         return f64::NEG_INFINITY;
     };
-    let half = factor.forward(&residuals(&sites));
     let prior: f64 = logs.iter().map(|l| (l / 0.5).powi(2)).sum();
-    -0.5 * product(&half, &half) - factor.half_log_det() - 0.5 * prior
+    regression.evidence(&residuals(&sites)) - 0.5 * prior
 }
 
 fn scaled(logs: &[f64; 6]) -> Scales {
@@ -173,6 +148,8 @@ fn scaled(logs: &[f64; 6]) -> Scales {
     Scales {
         shop_hrc: d.shop_hrc * bias,
         tester_hrc: d.tester_hrc * bias,
+        tank_hrc: d.tank_hrc * bias,
+        hand_hrc: d.hand_hrc * bias,
         steel: d.steel * steel,
         bar: d.bar * steel,
         kiln_c: d.kiln_c * heat,
@@ -232,27 +209,24 @@ impl Model {
             BRACKET_ROUNDS
         };
         for round in 0..=rounds {
-            let Some(factor) = factored(&records, &scales, &sites) else {
+            let Some(regression) = regressed(&records, &scales, &sites) else {
                 return Self::default();
             };
-            let weights = factor.solve(&residuals(&sites));
             if round == rounds {
                 return Self {
                     scales,
-                    weights,
-                    factor,
+                    regression,
                     records,
                     sites,
-                    lessons: OnceLock::new(),
+                    checked: OnceLock::new(),
                 };
             }
             for &i in &bracketed {
                 let mut one = vec![0.0; records.len()];
                 one[i] = 1.0;
-                let half = factor.forward(&one);
-                let left_out = 1.0 / product(&half, &half).max(1e-12);
+                let left_out = 1.0 / square(&regression.explained(&one)).max(1e-12);
                 let noise = scales.noise(records[i].readings);
-                let mean = sites[i].residual - weights[i] * left_out;
+                let mean = sites[i].residual - regression.weights()[i] * left_out;
                 let variance = (left_out - sites[i].noise).max(1e-4) + noise;
                 if let Some((low, high)) = records[i].bracket_hrc {
                     let physics = records[i].physics_hrc;
@@ -290,7 +264,7 @@ impl Model {
     /// How far the records move physics at `x`, HRC.
     #[must_use]
     pub fn shift_hrc(&self, x: &Features) -> f64 {
-        product(&self.against(x), &self.weights)
+        self.regression.shift(&self.against(x))
     }
 
     /// Correction and width at `x`.
@@ -299,10 +273,10 @@ impl Model {
         let noise = self.scales.noise(NEW_READINGS);
         let before = Scales::default();
         let k = self.against(x);
-        let half = self.factor.forward(&k);
-        let variance = (self.scales.variance(x) - product(&half, &half)).max(0.0) + noise;
+        let explained = square(&self.regression.explained(&k));
+        let variance = (self.scales.variance(x) - explained).max(0.0) + noise;
         Corrected {
-            shift_hrc: product(&k, &self.weights),
+            shift_hrc: self.regression.shift(&k),
             deviation_hrc: variance.sqrt(),
             deviation_before_hrc: (before.variance(x) + before.noise(NEW_READINGS)).sqrt(),
         }
@@ -311,11 +285,11 @@ impl Model {
     /// How much one part moves the prediction at `x`, HRC.
     #[must_use]
     pub fn contribution(&self, part: Part, x: &Features) -> f64 {
-        self.records
-            .iter()
-            .zip(self.weights.iter())
-            .map(|(r, w)| w * self.scales.part(part, x, &r.features))
-            .sum()
+        let parts = self.records.iter();
+        let k: Vec<f64> = parts
+            .map(|r| self.scales.part(part, x, &r.features))
+            .collect();
+        self.regression.shift(&k)
     }
 
     /// How much hotter than set each oven runs by the records, °C.
@@ -324,6 +298,7 @@ impl Model {
         self.offset(self.scales.oven_c, |f| {
             if f.oven == oven { f.per_oven_c } else { 0.0 }
         })
+        .0
     }
 
     /// How much hotter than set a kiln or forge runs by the records, °C.
@@ -332,80 +307,124 @@ impl Model {
         self.offset(self.scales.kiln_c, |f| {
             if f.kiln == kiln { f.per_kiln_c } else { 0.0 }
         })
+        .0
     }
 
-    fn offset(&self, scale: f64, slope: impl Fn(&Features) -> f64) -> f64 {
-        let sum: f64 = self
+    /// An offset of size `scale` that moves each record by `slope`: its mean and one standard deviation.
+    fn offset(&self, scale: f64, slope: impl Fn(&Features) -> f64) -> (f64, f64) {
+        let k: Vec<f64> = self
             .records
             .iter()
-            .zip(self.weights.iter())
-            .map(|(r, w)| w * slope(&r.features))
-            .sum();
-        scale * scale * sum
+            .map(|r| scale * scale * slope(&r.features))
+            .collect();
+        let left = scale * scale - square(&self.regression.explained(&k));
+        (self.regression.shift(&k), left.max(0.0).sqrt())
     }
 
-    /// Each blade predicted from all the others; None without records.
+    /// What the shop, its steels, fires, testers, tanks and hands were found to do, each beside all the
+    /// others. Of a station that was checked, the offset is what the check left unknown, over
+    /// [`crate::calibration::LEFT_UNKNOWN`].
     #[must_use]
-    pub fn lessons(&self) -> Option<Lessons> {
-        self.lessons.get_or_init(|| self.leave_out()).clone()
-    }
-
-    fn leave_out(&self) -> Option<Lessons> {
-        let n = self.records.len();
-        if n == 0 {
-            return None;
-        }
-        let mut groups: HashMap<Option<Uuid>, Vec<usize>> = HashMap::new();
-        for (i, record) in self.records.iter().enumerate() {
-            groups.entry(record.features.blade).or_default().push(i);
-        }
-        let mut left_out = vec![(0.0, 0.0); n];
-        let columns = self.factor.inverse_columns();
-        for members in groups.values() {
-            let m = members.len();
-            let block = DMatrix::from_fn(m, m, |a, b| inverse_at(&columns, members[a], members[b]));
-            let Some(covariance) = block.try_inverse() else {
-                continue;
-            };
-            let weights = DVector::from_iterator(m, members.iter().map(|i| self.weights[*i]));
-            let errors = &covariance * weights;
-            for (a, i) in members.iter().enumerate() {
-                // The width is that of a reading, also where there was only a bracket.
-                let (record, site) = (&self.records[*i], self.sites[*i]);
-                let noise = self.scales.noise(record.readings);
-                left_out[*i] = (
-                    record.physics_hrc + site.residual - errors[a],
-                    (covariance[(a, a)] - site.noise + noise).max(0.0).sqrt(),
-                );
+    pub fn biases(&self) -> Vec<Bias> {
+        let scales = &self.scales;
+        let mut all = Vec::new();
+        let mut seen: HashSet<Share> = HashSet::new();
+        let mut add = |share: Share, scale: f64, slope: &dyn Fn(&Features) -> f64| {
+            if !seen.insert(share.clone()) {
+                return;
+            }
+            let of = |r: &&Record| slope(&r.features) != 0.0;
+            let results = self.records.iter().filter(of).count();
+            if results > 0 {
+                let (by, deviation) = self.offset(scale, slope);
+                all.push(Bias::new(share, by, deviation, results));
+            }
+        };
+        let one = |same: bool, slope: f64| if same { slope } else { 0.0 };
+        add(Share::Shop, scales.shop_hrc, &|_| 1.0);
+        for r in &self.records {
+            let f = &r.features;
+            let key = f.steel.clone();
+            let steel = scales.steel * f.steel_spread_hrc;
+            add(Share::Steel { key }, steel, &|g| {
+                // Of the same steel the spread is the same but for its bar.
+                one(g.steel == f.steel, g.steel_spread_hrc / f.steel_spread_hrc)
+            });
+            if let Some(id) = f.kiln {
+                let slope = |g: &Features| one(g.kiln == f.kiln, g.per_kiln_c);
+                add(Share::Kiln { id }, scales.kiln_c, &slope);
+            }
+            if let Some(id) = f.oven {
+                let slope = |g: &Features| one(g.oven == f.oven, g.per_oven_c);
+                add(Share::Oven { id }, scales.oven_c, &slope);
+            }
+            if let Some(id) = f.tester {
+                let slope = |g: &Features| one(g.tester == f.tester, 1.0);
+                add(Share::Tester { id }, scales.tester_hrc, &slope);
+            }
+            if let Some(medium) = f.tank {
+                let slope = |g: &Features| one(g.tank == f.tank, 1.0);
+                add(Share::Tank { medium }, scales.tank_hrc, &slope);
+            }
+            if let Some(hand) = f.hand.clone() {
+                let slope = |g: &Features| one(g.hand == f.hand, 1.0);
+                add(Share::Hand { hand }, scales.hand_hrc, &slope);
             }
         }
-        // Errors are of what was read; a bracket counts for the intervals only.
-        let read: Vec<(&Record, (f64, f64))> = self
+        all
+    }
+
+    /// Each blade predicted from all the others, and from those before it: the results read at `when`.
+    /// None without such records.
+    #[must_use]
+    pub fn lesson(&self, when: When) -> Option<Lesson> {
+        let checked = self.checked.get_or_init(|| self.check());
+        let told: Vec<Told> = self
             .records
             .iter()
-            .zip(left_out.iter().copied())
-            .filter(|(r, _)| r.bracket_hrc.is_none())
+            .zip(&self.sites)
+            .map(|(r, site)| Told {
+                blade: r.features.blade,
+                physics: r.physics_hrc,
+                measured: r.measured_hrc,
+                residual: site.residual,
+                noise: site.noise,
+                reading_noise: self.scales.noise(r.readings),
+                between: r.bracket_hrc,
+            })
             .collect();
-        let count = read.len().max(1) as f64;
-        let mean = |values: Vec<f64>| values.iter().sum::<f64>() / count;
-        let inside = self.records.iter().zip(&left_out).filter(|(r, p)| {
-            let (low, high) = r.bracket_hrc.unwrap_or((r.measured_hrc, r.measured_hrc));
-            low - p.0 <= NINETY * p.1 && p.0 - high <= NINETY * p.1
-        });
-        let coverage = inside.count() as f64 / n as f64;
-        Some(Lessons {
-            records: n,
-            before_rms_hrc: mean(read.iter().map(|(r, _)| r.residual().powi(2)).collect()).sqrt(),
-            after_rms_hrc: mean(
-                read.iter()
-                    .map(|(r, p)| (r.measured_hrc - p.0).powi(2))
-                    .collect(),
-            )
-            .sqrt(),
-            bias_hrc: mean(read.iter().map(|(r, _)| r.residual()).collect()),
-            coverage,
-            left_out,
-        })
+        let own = |i: &usize| self.records[*i].features.when == when;
+        let groups: Vec<Vec<usize>> = checked
+            .groups
+            .iter()
+            .map(|group| group.iter().copied().filter(own).collect::<Vec<_>>())
+            .filter(|group| !group.is_empty())
+            .collect();
+        let (out, before) = (&checked.left_out, &checked.ahead);
+        Lesson::of(Measure::Difference, &told, out, before, &groups)
+    }
+
+    fn check(&self) -> Checked {
+        let groups = by_blade(self.records.iter().map(|r| r.features.blade));
+        Checked {
+            left_out: self.regression.left_out(&groups),
+            ahead: ahead(
+                &residuals(&self.sites),
+                &groups,
+                |i, j| covariance(&self.records, &self.scales, i, j),
+                |i| self.sites[i].noise,
+            ),
+            groups,
+        }
+    }
+
+    pub(super) fn scales(&self) -> &Scales {
+        &self.scales
+    }
+
+    /// What the records explain of the covariance with each of them, see [`Regression::explained`].
+    pub(super) fn explained(&self, k: &[f64]) -> Vec<f64> {
+        self.regression.explained(k)
     }
 }
 
@@ -413,6 +432,7 @@ impl Model {
 mod tests {
     use super::super::kernel::tests::features;
     use super::*;
+    use crate::hand::Hand;
 
     /// A fixed stream of standard normal numbers (sum of twelve uniforms of a linear generator).
     struct Normals(u64);
@@ -460,7 +480,7 @@ mod tests {
         let c = model.correct(&features("1084", None, Some(205.0)));
         assert_eq!(c.shift_hrc, 0.0);
         assert!(c.deviation_hrc == c.deviation_before_hrc && c.deviation_hrc > 1.0);
-        assert!(model.lessons().is_none());
+        assert_eq!(model.lesson(When::Tempered), None);
     }
 
     #[test]
@@ -477,38 +497,71 @@ mod tests {
         let model = Model::fit(shop(80, 30.0, 2));
         let offset = model.oven_offset_c(Some(Uuid::from_u128(7)));
         assert!(offset > 8.0 && offset < 40.0, "{offset}");
-        let lessons = model.lessons().unwrap();
-        assert!(
-            lessons.after_rms_hrc < 0.6 * lessons.before_rms_hrc,
-            "{lessons:?}"
-        );
-        assert!(
-            (0.8..=1.0).contains(&lessons.coverage),
-            "{}",
-            lessons.coverage
-        );
+        let lesson = model.lesson(When::Tempered).unwrap();
+        assert!(lesson.after_rms < 0.6 * lesson.before_rms, "{lesson:?}");
+        assert!((0.8..=1.0).contains(&lesson.coverage), "{lesson:?}");
+        assert_eq!(model.lesson(When::AsQuenched), None);
+        // It got better as it went.
+        let (first, last) = (lesson.curve[0], lesson.curve.last().unwrap());
+        assert!(last.rms < 0.7 * first.rms, "{:?}", lesson.curve);
+        assert_eq!(lesson.curve.iter().map(|s| s.blades).sum::<usize>(), 80);
     }
 
     #[test]
     fn closed_form_equals_leaving_out_for_real() {
         let records = shop(12, 9.0, 3);
         let model = Model::fit(records.clone());
-        let lessons = model.lessons().unwrap();
+        let lesson = model.lesson(When::Tempered).unwrap();
         let mut rest = records.clone();
         let out = rest.remove(4);
         // The same scales, one blade fewer.
         let sites = sites_of(&rest, &model.scales);
-        let factor = factored(&rest, &model.scales, &sites).unwrap();
         let fewer = Model {
             scales: model.scales,
-            weights: factor.solve(&residuals(&sites)),
-            factor,
+            regression: regressed(&rest, &model.scales, &sites).unwrap(),
             records: rest,
             sites,
-            lessons: OnceLock::new(),
+            checked: OnceLock::new(),
         };
         let direct = out.physics_hrc + fewer.shift_hrc(&out.features);
-        assert!((lessons.left_out[4].0 - direct).abs() < 1e-8);
+        assert!((lesson.points[4].predicted - direct).abs() < 1e-8);
+    }
+
+    #[test]
+    fn biases_tell_the_oven_from_the_hand_and_the_steel() {
+        let mut normal = Normals(9);
+        let hands = [Hand::parse("Tove").unwrap(), Hand::parse("Aksel").unwrap()];
+        let records: Vec<Record> = shop(90, 20.0, 8)
+            .into_iter()
+            .enumerate()
+            .map(|(i, mut r)| {
+                // The second hand's blades come out softer, and so does w2.
+                let hand = (normal.next() > 0.0) as usize;
+                r.features.hand = Some(hands[hand].clone());
+                r.measured_hrc -= 0.9 * hand as f64 + if i % 4 == 1 { 1.2 } else { 0.0 };
+                r
+            })
+            .collect();
+        let biases = Model::fit(records).biases();
+        let of = |share: Share| biases.iter().find(|b| b.share == share).unwrap();
+        let hand = |i: usize| {
+            of(Share::Hand {
+                hand: hands[i].clone(),
+            })
+        };
+        assert!(hand(0).by - hand(1).by > 0.5, "{biases:?}");
+        let steel = |key: &str| {
+            of(Share::Steel {
+                key: key.to_owned(),
+            })
+        };
+        assert!(steel("w2").by < steel("o1").by - 0.6, "{biases:?}");
+        let oven = of(Share::Oven {
+            id: Uuid::from_u128(7),
+        });
+        assert!(oven.by > 5.0 && oven.results == 90, "{oven:?}");
+        // No records say nothing of anybody.
+        assert!(Model::default().biases().is_empty());
     }
 
     #[test]
@@ -560,9 +613,9 @@ mod tests {
     fn brackets_count_for_the_intervals() {
         let mut records = shop(20, 9.0, 6);
         records.extend(filed(10, 58.0, 62.0));
-        let lessons = Model::fit(records).lessons().unwrap();
-        assert_eq!(lessons.records, 30);
-        assert!(lessons.coverage > 0.8 && lessons.after_rms_hrc.is_finite());
+        let lesson = Model::fit(records).lesson(When::Tempered).unwrap();
+        assert_eq!(lesson.results, 30);
+        assert!(lesson.coverage > 0.8 && lesson.after_rms.is_finite());
     }
 
     #[test]

@@ -1,5 +1,7 @@
 //! One recorded result, and the features that say which other results it resembles.
 
+use crate::hand::Hand;
+use crate::medium::Medium;
 use crate::reading::When;
 use uuid::Uuid;
 
@@ -22,6 +24,10 @@ pub struct Features {
     pub oven: Option<Uuid>,
     /// Hardness tester, when known.
     pub tester: Option<Uuid>,
+    /// What it is quenched in first.
+    pub tank: Option<Medium>,
+    /// Who quenched, when known.
+    pub hand: Option<Hand>,
     /// Hottest temper, °C; None before tempering.
     pub temper_c: Option<f64>,
     /// Spine thickness, mm.

@@ -103,6 +103,7 @@ pub async fn get(
                     work: &asked.work,
                     tester: asked.tester,
                     bar: asked.bar,
+                    hand: learned.habits.hand.as_ref(),
                 },
                 planned: &planned,
                 predicted: latest.prediction.hardness,

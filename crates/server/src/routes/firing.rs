@@ -13,6 +13,7 @@ use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 use vatten_core::fault::{Checker, Faults};
 use vatten_core::firing::Happening;
+use vatten_core::hand::Hand;
 use vatten_core::plan::Plan as CorePlan;
 use vatten_core::prediction::Prediction;
 use vatten_core::ready::Made;
@@ -44,7 +45,7 @@ const FUTURE: Duration = Duration::minutes(2);
 pub struct EventBody {
     /// Id made by the client (UUID version 7): the same event sent twice happens once.
     pub id: Option<Uuid>,
-    /// `confirm`, `undo`, `say` or `close`.
+    /// `confirm`, `undo`, `say`, `hand` or `close`.
     pub kind: String,
     /// Position of the beat, for `confirm` and `undo`.
     pub beat: Option<usize>,
@@ -60,6 +61,9 @@ pub struct EventBody {
     #[serde(default)]
     #[schema(max_length = 500)]
     pub note: String,
+    /// Who quenches, for `hand`.
+    #[schema(min_length = 1, max_length = 40)]
+    pub name: Option<String>,
     /// When; now when left out.
     #[serde(default, with = "time::serde::rfc3339::option")]
     pub at: Option<OffsetDateTime>,
@@ -84,13 +88,16 @@ impl EventBody {
                 lasted_s,
                 note,
             }),
+            ("hand", _, _) => c
+                .take(Hand::parse(self.name.as_deref().unwrap_or_default()))
+                .map(|name| Happening::Hand { name }),
             ("close", _, _) => Some(Happening::Close),
             ("confirm" | "undo", None, _) => c.take(Err(Faults::one("beat", "This is needed."))),
             ("say", _, None) => c.take(Err(Faults::one("step", "This is needed."))),
             _ => c.take(Err(Faults::with_allowed(
                 "kind",
                 "There is no such event.",
-                "confirm, undo, say, close",
+                "confirm, undo, say, hand, close",
             ))),
         };
         c.finish(happening)
@@ -182,6 +189,13 @@ pub async fn open(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Firing>
 #[get("/firings/<id>")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Firing>, Problem> {
     Ok(Json(firing::get(pool, me.workshop, id.0).await?))
+}
+
+/// Who quenched lately in this shop, the latest first, at most twelve.
+#[utoipa::path(context_path = "/api/v1", tag = "firings", responses((status = 200, body = Vec<Hand>), Problems))]
+#[get("/hands")]
+pub async fn hands(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Hand>>, Problem> {
+    Ok(Json(firing::hands(pool, me.workshop).await?))
 }
 
 /// Everything that happened in a firing, in order.

@@ -1,132 +1,202 @@
 //! What the records say about the predictions.
 
 use crate::auth::SignedIn;
-use crate::predictor::{Learned, Predictor};
+use crate::predictor::{Learned, Predictor, busy};
 use crate::problem::{Problem, Problems};
-use rocket::serde::json::Json;
+use rocket::response::content::RawJson;
 use rocket::{State, get};
 use serde::Serialize;
+use std::collections::BTreeMap;
 use std::sync::Arc;
 use uuid::Uuid;
 use vatten_core::calibration::LEFT_UNKNOWN;
-use vatten_core::interval::NINETY;
+use vatten_core::crack::{Count, counts};
+use vatten_core::learn::Lesson;
 use vatten_core::learn::habit::Habit;
-use vatten_core::outcome::Habits;
+use vatten_core::learn::lesson::{Bias, Share};
+use vatten_core::learn::proposal::{Proposal, Trial, propose};
 use vatten_core::reading::When;
 use vatten_store::PgPool;
 
-/// One result against its predictions, HRC.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
-pub struct LessonPoint {
-    /// Mark of the blade.
-    pub mark: String,
-    /// When it was read.
-    pub stage: When,
-    /// What physics alone said.
-    pub physics_hrc: f64,
-    /// What physics and all the *other* blades say.
-    pub left_out_hrc: f64,
-    /// Lower end of its 90 % interval.
-    pub left_out_low_hrc: f64,
-    /// Upper end of its 90 % interval.
-    pub left_out_high_hrc: f64,
-    /// What was read.
-    pub measured_hrc: f64,
+/// An outcome that is predicted and then measured.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, utoipa::ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum OutcomeName {
+    /// Hardness before tempering, HRC.
+    AsQuenched,
+    /// Hardness after tempering, HRC.
+    Tempered,
+    /// Height of the hamon above the edge, mm.
+    Line,
+    /// Width of its band, mm; errors are ratios.
+    Band,
+    /// Sideways sag from the quench, mm; errors are ratios.
+    Side,
+    /// Grain, ASTM number.
+    Grain,
 }
 
-/// What an oven was found to do.
+/// A bias with the name of what it is of.
 #[derive(Debug, Serialize, utoipa::ToSchema)]
-pub struct OvenLesson {
-    /// The oven.
-    pub station_id: Uuid,
-    /// Its name.
+pub struct BiasView {
+    /// Name of the steel, station, tank or hand.
     pub name: String,
-    /// How much hotter than set it runs, by its last check and by the records, °C.
-    pub runs_hot_c: f64,
-    /// How much of that its last check says, °C; none when it was never checked.
+    /// Of a fire or oven that was checked: how much hotter than set its last check says it runs about
+    /// where it is used, °C. It is in `by` too.
     pub by_check_c: Option<f64>,
+    /// The bias.
+    #[serde(flatten)]
+    pub bias: Bias,
+}
+
+/// What the records say of one outcome.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct OutcomeLesson {
+    /// The outcome.
+    pub outcome: OutcomeName,
+    /// How far off and how honest.
+    pub lesson: Lesson,
+    /// Whose doing.
+    pub biases: Vec<BiasView>,
+}
+
+/// Cracks counted, with the name of whose.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct CountView {
+    /// Name of the steel, tank or hand; empty for the whole shop.
+    pub name: String,
+    /// The count.
+    #[serde(flatten)]
+    pub count: Count,
+}
+
+/// A proposal with names.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct ProposalView {
+    /// Name of the station or steel.
+    pub name: String,
+    /// Name of what it tells about.
+    pub teaches_name: String,
+    /// The proposal.
+    #[serde(flatten)]
+    pub proposal: Proposal,
 }
 
 /// What the records say.
 #[derive(Debug, Serialize, utoipa::ToSchema)]
 pub struct LessonsView {
-    /// Results counted.
+    /// Hardness results learned from.
     pub records: usize,
-    /// Error of physics alone, root mean square, HRC.
-    pub before_rms_hrc: f64,
-    /// Error when each blade is predicted from all the others, root mean square, HRC.
-    pub after_rms_hrc: f64,
-    /// Mean of measured minus physics, HRC.
-    pub bias_hrc: f64,
-    /// Share of results inside their 90 % interval, 0 to 1.
-    pub coverage: f64,
-    /// Ovens.
-    pub ovens: Vec<OvenLesson>,
-    /// Every result, oldest first.
-    pub points: Vec<LessonPoint>,
-    /// Outcomes other than hardness that something was recorded of.
-    pub others: Vec<OtherLesson>,
+    /// Every outcome that something was recorded of.
+    pub outcomes: Vec<OutcomeLesson>,
+    /// Cracks: the shop first, then each steel, tank and hand.
+    pub cracks: Vec<CountView>,
+    /// What to try next, best first, at most three.
+    pub next: Vec<ProposalView>,
+    /// Marks of the blades by id.
+    pub marks: BTreeMap<Uuid, String>,
 }
 
-/// How well another outcome is predicted.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
-pub struct OtherLesson {
-    /// `line`, `band`, `side` or `crack`.
-    pub outcome: String,
-    /// Results counted.
-    pub results: usize,
-    /// Error of physics alone, root mean square: mm for the line, a logarithm for band and side. None
-    /// for cracks.
-    pub before_rms: Option<f64>,
-    /// The same with each blade predicted from all the others.
-    pub after_rms: Option<f64>,
-    /// Share inside the 90 % interval, 0 to 1.
-    pub coverage: Option<f64>,
+/// About where ovens temper and kilns harden, °C: their checks are told for this.
+const USED_AT_C: (f64, f64) = (205.0, 800.0);
+
+fn named(learned: &Learned, share: &Share) -> String {
+    match share {
+        Share::Shop => String::new(),
+        Share::Steel { key } => learned.steels.get(key).unwrap_or(key).clone(),
+        Share::Kiln { id } | Share::Oven { id } | Share::Tester { id } => {
+            learned.names.get(id).cloned().unwrap_or_default()
+        }
+        Share::Tank { medium } => learned
+            .tanks
+            .get(medium)
+            .map_or_else(|| medium.name(), String::as_str)
+            .to_owned(),
+        Share::Hand { hand } => hand.name().to_owned(),
+    }
 }
 
-fn others(habits: &Habits) -> Vec<OtherLesson> {
-    let of = |outcome: &str, habit: &Habit| {
-        habit.honesty().map(|h| OtherLesson {
-            outcome: outcome.to_owned(),
-            results: h.results,
-            before_rms: Some(h.before_rms),
-            after_rms: Some(h.after_rms),
-            coverage: Some(h.coverage),
+/// A bias with its name; of a checked fire, what its check says and the part that it left unknown.
+fn bias(learned: &Learned, bias: Bias) -> BiasView {
+    let used = match bias.share {
+        Share::Oven { id } => Some((id, USED_AT_C.0)),
+        Share::Kiln { id } => Some((id, USED_AT_C.1)),
+        _ => None,
+    };
+    let checks = learned.checks.at(i64::MAX);
+    let by_check_c = used
+        .filter(|(id, _)| checks.knows(Some(*id)))
+        .map(|(id, at)| checks.really(Some(id), at) - at);
+    let name = named(learned, &bias.share);
+    let bias = match by_check_c {
+        Some(check) => {
+            let deviation = LEFT_UNKNOWN * bias.give_or_take / vatten_core::interval::NINETY;
+            let by = check + LEFT_UNKNOWN * bias.by;
+            Bias::new(bias.share, by, deviation, bias.results)
+        }
+        None => bias,
+    };
+    BiasView {
+        name,
+        by_check_c,
+        bias,
+    }
+}
+
+fn view(learned: &Learned) -> LessonsView {
+    let biases =
+        |all: Vec<Bias>| -> Vec<BiasView> { all.into_iter().map(|b| bias(learned, b)).collect() };
+    let hardness = |outcome, when| {
+        learned.model.lesson(when).map(|lesson| OutcomeLesson {
+            outcome,
+            lesson,
+            biases: biases(learned.model.biases()),
         })
     };
-    let crack = (habits.crack.outcomes > 0).then(|| OtherLesson {
-        outcome: "crack".to_owned(),
-        results: habits.crack.outcomes,
-        before_rms: None,
-        after_rms: None,
-        coverage: None,
-    });
-    [
-        of("line", &habits.line),
-        of("band", &habits.clarity),
-        of("side", &habits.sag),
-        crack,
-    ]
-    .into_iter()
-    .flatten()
-    .collect()
-}
-
-/// About where ovens temper, °C: their checks are told for this.
-const TEMPERS_AT_C: f64 = 205.0;
-
-fn oven(learned: &Learned, id: Uuid) -> Option<OvenLesson> {
-    let checks = learned.checks.at(i64::MAX);
-    let by_records = learned.model.oven_offset_c(Some(id));
-    let by_check_c = checks
-        .knows(Some(id))
-        .then(|| checks.really(Some(id), TEMPERS_AT_C) - TEMPERS_AT_C);
-    Some(OvenLesson {
-        station_id: id,
-        name: learned.names.get(&id)?.clone(),
-        runs_hot_c: by_check_c.map_or(by_records, |c| c + LEFT_UNKNOWN * by_records),
-        by_check_c,
-    })
+    let other = |outcome, habit: &Habit| {
+        habit.lesson().map(|lesson| OutcomeLesson {
+            outcome,
+            lesson,
+            biases: biases(habit.biases()),
+        })
+    };
+    let habits = &learned.habits;
+    let outcomes = [
+        hardness(OutcomeName::Tempered, When::Tempered),
+        hardness(OutcomeName::AsQuenched, When::AsQuenched),
+        other(OutcomeName::Line, &habits.line),
+        other(OutcomeName::Band, &habits.clarity),
+        other(OutcomeName::Side, &habits.sag),
+        other(OutcomeName::Grain, &habits.grain),
+    ];
+    let name_of = |trial: &Trial| match trial {
+        Trial::Thermometer { id } | Trial::Blocks { id } => {
+            learned.names.get(id).cloned().unwrap_or_default()
+        }
+        Trial::ReadAsQuenched { steel } | Trial::Coupon { steel, .. } => {
+            learned.steels.get(steel).unwrap_or(steel).clone()
+        }
+    };
+    LessonsView {
+        records: learned.model.records().len(),
+        outcomes: outcomes.into_iter().flatten().collect(),
+        cracks: counts(&habits.crack, &habits.cracks)
+            .into_iter()
+            .map(|count| CountView {
+                name: named(learned, &count.share),
+                count,
+            })
+            .collect(),
+        next: propose(&learned.model)
+            .into_iter()
+            .map(|proposal| ProposalView {
+                name: name_of(&proposal.trial),
+                teaches_name: named(learned, &proposal.teaches),
+                proposal,
+            })
+            .collect(),
+        marks: learned.marks.clone(),
+    }
 }
 
 /// What the records say about the predictions so far.
@@ -136,42 +206,16 @@ pub async fn get(
     pool: &State<PgPool>,
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
-) -> Result<Json<LessonsView>, Problem> {
+) -> Result<RawJson<String>, Problem> {
     let learned = predictor.learned(pool, me.workshop).await?;
-    let view = predictor
+    if let Some(known) = learned.lessons.get() {
+        return Ok(RawJson(known.clone()));
+    }
+    let text = predictor
         .run(move || {
-            let lessons = learned.model.lessons();
-            let points = lessons.iter().flat_map(|l| l.left_out.iter());
-            LessonsView {
-                others: others(&learned.habits),
-                records: lessons.as_ref().map_or(0, |l| l.records),
-                before_rms_hrc: lessons.as_ref().map_or(0.0, |l| l.before_rms_hrc),
-                after_rms_hrc: lessons.as_ref().map_or(0.0, |l| l.after_rms_hrc),
-                bias_hrc: lessons.as_ref().map_or(0.0, |l| l.bias_hrc),
-                coverage: lessons.as_ref().map_or(0.0, |l| l.coverage),
-                ovens: learned
-                    .ovens
-                    .iter()
-                    .filter_map(|id| oven(&learned, *id))
-                    .collect(),
-                points: learned
-                    .model
-                    .records()
-                    .iter()
-                    .zip(&learned.marks)
-                    .zip(points)
-                    .map(|((record, mark), (left_out, deviation))| LessonPoint {
-                        mark: mark.clone(),
-                        stage: record.features.when,
-                        physics_hrc: record.physics_hrc,
-                        left_out_hrc: *left_out,
-                        left_out_low_hrc: left_out - NINETY * deviation,
-                        left_out_high_hrc: left_out + NINETY * deviation,
-                        measured_hrc: record.measured_hrc,
-                    })
-                    .collect(),
-            }
+            let text = serde_json::to_string(&view(&learned)).map_err(|_| busy())?;
+            Ok::<_, Problem>(learned.lessons.get_or_init(|| text).clone())
         })
-        .await?;
-    Ok(Json(view))
+        .await??;
+    Ok(RawJson(text))
 }

@@ -381,6 +381,7 @@ pub async fn what_helps(
                     work: &asked.work,
                     tester: asked.tester,
                     bar: asked.bar,
+                    hand: learned.habits.hand.as_ref(),
                 };
                 let known = Known {
                     model: &learned.model,

@@ -57,6 +57,7 @@ pub fn all() -> Vec<rocket::Route> {
         firing::open,
         firing::of_blade,
         firing::get,
+        firing::hands,
         firing::events,
         firing::happen,
         lessons::get,

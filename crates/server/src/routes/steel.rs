@@ -265,12 +265,12 @@ pub async fn points(
         .await
         .map_err(|_| Problem::not_found())?;
     let learned = predictor.learned(pool, me.workshop).await?;
-    let all = learned.model.records().iter().zip(&learned.marks);
+    let all = learned.model.records().iter();
     Ok(Json(
-        all.filter(|(r, _)| r.features.steel == steel.key)
-            .filter_map(|(r, mark)| {
+        all.filter(|r| r.features.steel == steel.key)
+            .filter_map(|r| {
                 Some(SteelPoint {
-                    mark: mark.clone(),
+                    mark: learned.marks.get(&r.features.blade?)?.clone(),
                     temper_c: r.features.temper_c?,
                     measured_hrc: r.measured_hrc,
                     physics_hrc: r.physics_hrc,
