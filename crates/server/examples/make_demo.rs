@@ -32,7 +32,7 @@ const CARELESS_SPREAD_HRC: f64 = 1.5;
 const READING_SPREAD_HRC: f64 = 0.45;
 /// Who quenches: softer by, HRC; one standard deviation of what the faces differ by, percent; and of what
 /// blades bend besides, mm. The second hand is slower from the fire to the tank, and less even.
-const HANDS: [(&str, f64, f64, f64); 2] = [("Tove", 0.0, 10.0, 0.06), ("Aksel", -0.6, 25.0, 0.3)];
+const HANDS: [(&str, f64, f64, f64); 2] = [("Tove", 0.0, 12.0, 0.01), ("Aksel", -0.6, 35.0, 0.03)];
 const LINE_HIGHER_MM: f64 = 1.3;
 const GRAIN_FINER: f64 = 0.7;
 /// Days before the end in which the smith was careless.

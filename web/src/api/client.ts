@@ -63,6 +63,11 @@ export type Session = Schemas["Session"];
 export type Problem = Schemas["Problem"];
 export type Fault = Schemas["Fault"];
 export type LessonsView = Schemas["LessonsView"];
+export type OutcomeLesson = Schemas["OutcomeLesson"];
+export type OutcomeName = Schemas["OutcomeName"];
+export type Bias = Schemas["BiasView"];
+export type CrackCount = Schemas["CountView"];
+export type Proposal = Schemas["ProposalView"];
 
 export const api = createClient<paths>({
   baseUrl: window.location.origin,

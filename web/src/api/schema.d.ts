@@ -3134,6 +3134,39 @@ export interface components {
          * @enum {string}
          */
         Measure: "difference" | "ratio";
+        /** @description Something to be done. */
+        Measurement: {
+            /**
+             * Format: uuid
+             * @description The station.
+             */
+            id: string;
+            /** @enum {string} */
+            kind: "thermometer";
+        } | {
+            /**
+             * Format: uuid
+             * @description The tester.
+             */
+            id: string;
+            /** @enum {string} */
+            kind: "blocks";
+        } | {
+            /** @enum {string} */
+            kind: "read_as_quenched";
+            /** @description Key of the steel. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            kind: "coupon";
+            /** @description Key of the steel. */
+            steel: string;
+            /**
+             * Format: double
+             * @description Temper, °C.
+             */
+            temper_c: number;
+        };
         /**
          * @description A kind of quenchant.
          * @enum {string}
@@ -3632,11 +3665,13 @@ export interface components {
         Promise: "too_few" | "kept" | "narrow" | "wide";
         /** @description A trial with what it is good for. */
         Proposal: {
+            /** @description What to do. */
+            measurement: components["schemas"]["Measurement"];
             /**
              * Format: double
-             * @description How far predictions for blades like the last thirty, tempered as usual or a little otherwise, may
-             *     be off nine times in ten, HRC: what more records could tell, without the scatter from blade to
-             *     blade and from reading to reading that none can.
+             * @description How far predictions for blades like the last thirty that share what it teaches about, tempered as
+             *     usual or a little otherwise, may be off nine times in ten, HRC: what more records could tell,
+             *     without the scatter from blade to blade and from reading to reading that none can.
              */
             now_hrc: number;
             /** @description What it tells most about. */
@@ -3646,8 +3681,6 @@ export interface components {
              * @description The same afterwards.
              */
             then_hrc: number;
-            /** @description What to do. */
-            trial: components["schemas"]["Trial"];
         };
         /** @description A proposal with names. */
         ProposalView: components["schemas"]["Proposal"] & {

@@ -34,7 +34,7 @@ const MOST: usize = 3;
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum Trial {
+pub enum Measurement {
     /// A thermometer beside the work in a fire or oven.
     Thermometer {
         /// The station.
@@ -59,7 +59,7 @@ pub enum Trial {
     },
 }
 
-impl Trial {
+impl Measurement {
     /// The same kind of thing on the same steel or station.
     fn alike(&self, other: &Self) -> bool {
         match (self, other) {
@@ -74,7 +74,7 @@ impl Trial {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Proposal {
     /// What to do.
-    pub trial: Trial,
+    pub measurement: Measurement,
     /// How far predictions for blades like the last thirty that share what it teaches about, tempered as
     /// usual or a little otherwise, may be off nine times in ten, HRC: what more records could tell,
     /// without the scatter from blade to blade and from reading to reading that none can.
@@ -87,7 +87,7 @@ pub struct Proposal {
 
 /// A measurement that could be made.
 struct Candidate<'a> {
-    trial: Trial,
+    measurement: Measurement,
     /// Work against that of a check, 1 or more.
     effort: f64,
     /// Covariance with a result.
@@ -111,7 +111,7 @@ fn candidates<'a>(model: &'a Model, like: &[Features]) -> Vec<Candidate<'a>> {
     let scales = model.scales();
     let mut all: Vec<Candidate<'a>> = Vec::new();
     let mut add = |c: Candidate<'a>| {
-        if all.iter().all(|known| known.trial != c.trial) {
+        if all.iter().all(|known| known.measurement != c.measurement) {
             all.push(c);
         }
     };
@@ -119,7 +119,7 @@ fn candidates<'a>(model: &'a Model, like: &[Features]) -> Vec<Candidate<'a>> {
     let square = |scale: f64, noise: f64| scale * scale + noise * noise;
     for x in like.iter().rev() {
         let heat = |id, part: Part, scale: f64, slope: fn(&Features, Uuid) -> f64| Candidate {
-            trial: Trial::Thermometer { id },
+            measurement: Measurement::Thermometer { id },
             effort: 1.0,
             with: Box::new(move |f| scale * scale * slope(f, id)),
             own: square(scale, THERMOMETER_C),
@@ -149,7 +149,7 @@ fn candidates<'a>(model: &'a Model, like: &[Features]) -> Vec<Candidate<'a>> {
         if let Some(id) = x.tester {
             let variance = scales.tester_hrc * scales.tester_hrc;
             add(Candidate {
-                trial: Trial::Blocks { id },
+                measurement: Measurement::Blocks { id },
                 effort: 1.0,
                 with: Box::new(move |f| if f.tester == Some(id) { variance } else { 0.0 }),
                 own: square(scales.tester_hrc, BLOCK_HRC),
@@ -161,12 +161,12 @@ fn candidates<'a>(model: &'a Model, like: &[Features]) -> Vec<Candidate<'a>> {
             continue;
         }
         let steel = x.steel.clone();
-        let mut read = |trial, effort, of: Features| {
+        let mut read = |measurement, effort, of: Features| {
             let own = scales.variance(&of) + scales.noise(READINGS);
             let about = parts(&of);
             let with = Box::new(move |f: &Features| scales.covariance(&of, f));
             add(Candidate {
-                trial,
+                measurement,
                 effort,
                 with,
                 own,
@@ -181,7 +181,7 @@ fn candidates<'a>(model: &'a Model, like: &[Features]) -> Vec<Candidate<'a>> {
             ..x.clone()
         };
         let steel_too = steel.clone();
-        read(Trial::ReadAsQuenched { steel }, 1.5, hard);
+        read(Measurement::ReadAsQuenched { steel }, 1.5, hard);
         for apart in [-APART_C, APART_C] {
             if let Some(t) = x.temper_c.map(|t| ((t + apart) / 5.0).round() * 5.0) {
                 let coupon = Features {
@@ -189,7 +189,7 @@ fn candidates<'a>(model: &'a Model, like: &[Features]) -> Vec<Candidate<'a>> {
                     ..x.clone()
                 };
                 let steel = steel_too.clone();
-                read(Trial::Coupon { steel, temper_c: t }, 2.5, coupon);
+                read(Measurement::Coupon { steel, temper_c: t }, 2.5, coupon);
             }
         }
     }
@@ -262,8 +262,10 @@ pub fn propose(model: &Model) -> Vec<Proposal> {
             let told = |(share, part): &(Share, Part)| {
                 let (of, known) = unknown.get(share)?;
                 let left = (scales.part(*part, of, of) - dot(known, known)).max(1e-9);
-                let with = match (&c.trial, part) {
-                    (Trial::Thermometer { .. } | Trial::Blocks { .. }, _) => (c.with)(of),
+                let with = match (&c.measurement, part) {
+                    (Measurement::Thermometer { .. } | Measurement::Blocks { .. }, _) => {
+                        (c.with)(of)
+                    }
                     _ => scales.part(*part, of, of),
                 };
                 let shared = with - dot(&half, known);
@@ -282,7 +284,7 @@ pub fn propose(model: &Model) -> Vec<Proposal> {
             let own: Vec<_> = own.cloned().collect();
             (gain >= WORTH).then(|| {
                 let proposal = Proposal {
-                    trial: c.trial,
+                    measurement: c.measurement,
                     now_hrc: half_width(&own, now),
                     then_hrc: half_width(&own, then),
                     teaches,
@@ -294,7 +296,11 @@ pub fn propose(model: &Model) -> Vec<Proposal> {
     weighed.sort_by(|a, b| b.0.total_cmp(&a.0));
     let mut all: Vec<Proposal> = Vec::new();
     for (_, proposal) in weighed {
-        if all.len() < MOST && !all.iter().any(|p| p.trial.alike(&proposal.trial)) {
+        if all.len() < MOST
+            && !all
+                .iter()
+                .any(|p| p.measurement.alike(&proposal.measurement))
+        {
             all.push(proposal);
         }
     }
@@ -339,13 +345,13 @@ mod tests {
             told_by((0..6).map(one).collect())
         };
         let first = shop(1.0).remove(0);
-        assert_eq!(first.trial, Trial::Thermometer { id: OVEN });
+        assert_eq!(first.measurement, Measurement::Thermometer { id: OVEN });
         assert_eq!(first.teaches, Share::Oven { id: OVEN });
         assert!(first.then_hrc < 0.97 * first.now_hrc, "{first:?}");
         let checked = shop(crate::calibration::LEFT_UNKNOWN * 0.5);
         assert_ne!(
-            checked[0].trial,
-            Trial::Thermometer { id: OVEN },
+            checked[0].measurement,
+            Measurement::Thermometer { id: OVEN },
             "{checked:?}"
         );
     }
@@ -361,8 +367,10 @@ mod tests {
             })
         });
         let all = told_by(known.chain(new).collect());
-        let of_w2 = |p: &&Proposal| match &p.trial {
-            Trial::ReadAsQuenched { steel } | Trial::Coupon { steel, .. } => steel == "w2",
+        let of_w2 = |p: &&Proposal| match &p.measurement {
+            Measurement::ReadAsQuenched { steel } | Measurement::Coupon { steel, .. } => {
+                steel == "w2"
+            }
             _ => false,
         };
         let found = all.iter().find(of_w2);

@@ -14,7 +14,7 @@ use vatten_core::crack::{Count, counts};
 use vatten_core::learn::Lesson;
 use vatten_core::learn::habit::Habit;
 use vatten_core::learn::lesson::{Bias, Share};
-use vatten_core::learn::proposal::{Proposal, Trial, propose};
+use vatten_core::learn::proposal::{Measurement, Proposal, propose};
 use vatten_core::reading::When;
 use vatten_store::PgPool;
 
@@ -169,11 +169,11 @@ fn view(learned: &Learned) -> LessonsView {
         other(OutcomeName::Side, &habits.sag),
         other(OutcomeName::Grain, &habits.grain),
     ];
-    let name_of = |trial: &Trial| match trial {
-        Trial::Thermometer { id } | Trial::Blocks { id } => {
+    let name_of = |measurement: &Measurement| match measurement {
+        Measurement::Thermometer { id } | Measurement::Blocks { id } => {
             learned.names.get(id).cloned().unwrap_or_default()
         }
-        Trial::ReadAsQuenched { steel } | Trial::Coupon { steel, .. } => {
+        Measurement::ReadAsQuenched { steel } | Measurement::Coupon { steel, .. } => {
             learned.steels.get(steel).unwrap_or(steel).clone()
         }
     };
@@ -190,7 +190,7 @@ fn view(learned: &Learned) -> LessonsView {
         next: propose(&learned.model)
             .into_iter()
             .map(|proposal| ProposalView {
-                name: name_of(&proposal.trial),
+                name: name_of(&proposal.measurement),
                 teaches_name: named(learned, &proposal.teaches),
                 proposal,
             })
