@@ -57,6 +57,10 @@ export const useFirings = (id: string) =>
     queryFn: () => take(api.GET("/api/v1/blades/{id}/firings", { params: { path: { id } } })),
   });
 
+/** Who quenched lately, the latest first. */
+export const useHands = () =>
+  useQuery({ queryKey: ["hands"], queryFn: () => take(api.GET("/api/v1/hands")) });
+
 export const useReadings = (id: string) =>
   useQuery({
     queryKey: ["readings", id],

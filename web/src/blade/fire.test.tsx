@@ -1,8 +1,8 @@
-import { screen } from "@testing-library/react";
+import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { Route, Routes } from "react-router";
 import { describe, expect, it } from "vitest";
-import { blade, firing, plan, serve, show, steps } from "../testing/shop.test";
+import { blade, firing, plan, serve, session, show, steps } from "../testing/shop.test";
 import { FireTab } from "./fire";
 
 const place = (of: typeof plan | undefined) => (
@@ -25,6 +25,30 @@ describe("before the fire", () => {
     expect(await screen.findByText("by the fire")).toBeTruthy();
     const started = asked.find((a) => a.method === "POST" && a.path.endsWith("/firings"));
     expect(started?.body).toMatchObject({ plan_version: plan.version });
+  });
+
+  it("writes down who quenches: the one signed in, or who quenched last, or another", async () => {
+    localStorage.removeItem("vatten.hand");
+    const asked = serve(({ method, path }) => {
+      if (path === "/api/v1/session") return { body: session };
+      if (path === "/api/v1/hands") return { body: ["Tove", "Aksel"] };
+      return method === "POST" && path.endsWith("/firings") ? { body: firing } : undefined;
+    });
+    show(place(plan));
+    const who = await screen.findByLabelText<HTMLInputElement>("Who quenches");
+    await waitFor(() => expect(who.value).toBe("Ina"));
+    await userEvent.clear(who);
+    await userEvent.type(who, "Aksel");
+    await userEvent.click(screen.getByRole("button", { name: "Start firing" }));
+    await screen.findByText("by the fire");
+    await waitFor(() =>
+      expect(asked.find((a) => a.path.endsWith("/events"))?.body).toMatchObject({
+        kind: "hand",
+        name: "Aksel",
+        at: firing.started_at,
+      }),
+    );
+    expect(localStorage.getItem("vatten.hand")).toBe("Aksel");
   });
 
   it("does not start a plan that changed meanwhile", async () => {

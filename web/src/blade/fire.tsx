@@ -1,10 +1,13 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { Link, useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, type Firing, type Plan, type Step, take } from "../api/client";
-import { useFirings } from "../api/queries";
+import { useFirings, useSession } from "../api/queries";
 import { stepSentence } from "../drawing/heat-path";
+import { HandInput, keepHand, usualHand } from "../firing/hand";
+import { journal } from "../firing/journal";
 import { useUnits } from "../quantity/units";
 import { hrc } from "../words/names";
 import { usePrediction } from "./prediction";
@@ -61,6 +64,9 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const { show } = useUnits();
   const firings = useFirings(blade.id);
   const predicted = usePrediction(blade, plan?.steps);
+  const session = useSession();
+  const [said, setHand] = useState<string>();
+  const hand = said ?? usualHand(session.data?.person.name ?? "");
   const start = useMutation({
     mutationFn: () =>
       take(
@@ -69,7 +75,13 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
           body: { id: uuid(), plan_version: plan?.version ?? 0 },
         }),
       ),
-    onSuccess: (firing) => {
+    onSuccess: async (firing) => {
+      const name = hand.trim();
+      if (name) {
+        keepHand(name);
+        const body = { id: uuid(), kind: "hand" as const, at: firing.started_at, name };
+        await journal.add([{ firing: firing.id, body }]);
+      }
       client.invalidateQueries();
       navigate(`/firings/${firing.id}`);
     },
@@ -126,9 +138,12 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
                 : start.error.message}
             </div>
           )}
-          <Button size="lg" disabled={start.isPending} onClick={() => start.mutate()}>
-            Start firing
-          </Button>
+          <div className="start-line">
+            <HandInput value={hand} onChange={setHand} />
+            <Button size="lg" disabled={start.isPending} onClick={() => start.mutate()}>
+              Start firing
+            </Button>
+          </div>
         </section>
       )}
       {!open && plan?.frozen_at && (

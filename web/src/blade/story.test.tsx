@@ -16,7 +16,8 @@ const events = [
   event(1, { kind: "undo", beat: 0 }),
   event(2, { kind: "confirm", beat: 0 }),
   event(3, { kind: "say", step: 1, temperature_c: 822, lasted_s: 540, note: "door" }),
-  event(4, { kind: "close" }),
+  event(4, { kind: "hand", name: "Tove" }),
+  event(5, { kind: "close" }),
 ];
 const reading: Reading = {
   id: "r1",
@@ -62,6 +63,7 @@ describe("the story", () => {
       "Taken back",
       "In the fire",
       "Step 2 really was 822 °C",
+      "Tove quenches",
       "Firing 1 closed",
       "Read 61",
       "Looked for cracks",

@@ -55,6 +55,8 @@ function ofFiring(firing: Firing, events: EventRow[], number: number, words: Wor
       const last = all.findLast((t) => !t.undone && t.text.startsWith(action));
       if (last) last.undone = true;
       all.push({ at: when, text: `Taken back: ${action.toLowerCase()}` });
+    } else if (happening.kind === "hand") {
+      all.push({ at: when, text: `${happening.name} quenches` });
     } else if (happening.kind === "say") {
       const said = [
         happening.temperature_c !== null && happening.temperature_c !== undefined

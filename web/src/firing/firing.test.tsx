@@ -95,6 +95,20 @@ describe("the firing view", () => {
     expect(sent(asked, "confirm")).toHaveLength(0);
   });
 
+  it("keeps who quenches, and says nothing else of it", async () => {
+    localStorage.removeItem("vatten.hand");
+    const asked = forge({ state: { ...firing.state, position: 2, confirmed_ms: [1, 2] } });
+    open();
+    await userEvent.click(await screen.findByRole("button", { name: "It went otherwise" }));
+    await userEvent.type(screen.getByLabelText("Who quenches"), " Aksel ");
+    await userEvent.click(screen.getByRole("button", { name: "Keep it" }));
+    await waitFor(() => expect(sent(asked, "hand")).toHaveLength(1));
+    expect(sent(asked, "hand")[0]?.body).toMatchObject({ name: "Aksel" });
+    expect(sent(asked, "say")).toHaveLength(0);
+    expect(localStorage.getItem("vatten.hand")).toBe("Aksel");
+    expect(await screen.findByText(/Aksel quenches/)).toBeTruthy();
+  });
+
   it("closes when all is done and goes to the readings", async () => {
     forge({ state: { ...firing.state, position: 3, confirmed_ms: [1, 2, 3] } });
     open();

@@ -8,6 +8,7 @@ import { typing, useUnits } from "../quantity/units";
 import { useNow } from "../rack/now";
 import { STEPS, span } from "../words/names";
 import { FireStrip } from "./fire-strip";
+import { keepHand } from "./hand";
 import { useFiring, useInFire } from "./in-fire";
 import { type EventBody, journal } from "./journal";
 import { useKiln } from "./kiln-line";
@@ -152,7 +153,10 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
         </span>
       </div>
       <div className="row-of dim">
-        <span>{firing.steel_name}</span>
+        <span>
+          {firing.steel_name}
+          {firing.state.hand && `, ${firing.state.hand} quenches`}
+        </span>
         <span>{step ? stepSentence(step, show) : ""}</span>
       </div>
       <FireStrip
@@ -235,8 +239,14 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
           key={stepAt}
           title={stepSentence(step, show)}
           onCancel={() => setSaying(false)}
-          onSay={(said) => {
-            write([{ firing: firing.id, what: { kind: "say", step: stepAt, ...said } }]);
+          hand={firing.state.hand ?? ""}
+          onSay={(said, hand) => {
+            const of = (what: What) => ({ firing: firing.id, what });
+            if (hand) keepHand(hand);
+            write([
+              ...(said ? [of({ kind: "say", step: stepAt, ...said })] : []),
+              ...(hand ? [of({ kind: "hand", name: hand })] : []),
+            ]);
             setSaying(false);
           }}
         />

@@ -10,10 +10,11 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
   let { position, closed } = firing.state;
   let confirmed = [...firing.state.confirmed_ms];
   const said = [...firing.state.said];
+  let hand = firing.state.hand;
   let closed_at = firing.closed_at;
   for (const event of events) {
     // What really was may be said later.
-    if (closed && event.kind !== "say") continue;
+    if (closed && event.kind !== "say" && event.kind !== "hand") continue;
     if (event.kind === "confirm" && event.beat === position && position < beats.length) {
       confirmed.push(Date.parse(event.at));
       position += 1;
@@ -28,6 +29,8 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
         lasted_s: event.lasted_s,
         note: event.note,
       });
+    } else if (event.kind === "hand" && event.name) {
+      hand = event.name;
     } else if (event.kind === "close") {
       closed = true;
       closed_at = event.at;
@@ -56,6 +59,7 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
       tempered: quenched && position === beats.length && tempers,
       closed,
       said,
+      hand,
     },
   };
 }

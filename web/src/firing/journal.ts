@@ -5,13 +5,14 @@ import { ApiError, api, type Firing, take } from "../api/client";
 export interface EventBody {
   /** Made here, so that sending it again changes nothing. */
   id: string;
-  kind: "confirm" | "undo" | "say" | "close";
+  kind: "confirm" | "undo" | "say" | "hand" | "close";
   at: string;
   beat?: number;
   step?: number;
   temperature_c?: number;
   lasted_s?: number;
   note?: string;
+  name?: string;
 }
 
 /** An event on this device that the server has not confirmed. */

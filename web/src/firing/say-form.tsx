@@ -1,27 +1,41 @@
 import { useState } from "react";
 import { QuantityInput } from "../quantity/quantity-input";
+import { HandInput } from "./hand";
 
 /** What really was, where it differs from the plan. */
+export interface Said {
+  temperature_c?: number;
+  lasted_s?: number;
+  note?: string;
+}
+
+/** Asks what really was, and who quenches. */
 export function SayForm(props: {
   title: string;
-  onSay: (said: { temperature_c?: number; lasted_s?: number; note?: string }) => void;
+  hand: string;
+  /** `hand` only where it changed, `said` only where something was said. */
+  onSay: (said: Said | null, hand: string | null) => void;
   onCancel: () => void;
 }) {
   const [temperature, setTemperature] = useState<number | null>(null);
   const [lasted, setLasted] = useState<number | null>(null);
   const [note, setNote] = useState("");
-  const nothing = temperature === null && lasted === null && note.trim() === "";
+  const [hand, setHand] = useState(props.hand);
+  const quiet = temperature === null && lasted === null && note.trim() === "";
+  const other = hand.trim() !== "" && hand.trim() !== props.hand;
+  const nothing = quiet && !other;
   return (
     <form
       className="say"
       onSubmit={(e) => {
         e.preventDefault();
         if (nothing) return;
-        props.onSay({
+        const said = {
           temperature_c: temperature ?? undefined,
           lasted_s: lasted ?? undefined,
           note,
-        });
+        };
+        props.onSay(quiet ? null : said, other ? hand.trim() : null);
       }}
     >
       <p>Planned: {props.title}. What really was:</p>
@@ -39,6 +53,7 @@ export function SayForm(props: {
         range={[0, 604_800]}
         onChange={setLasted}
       />
+      <HandInput value={hand} onChange={setHand} />
       <label className="field wide">
         Remark
         <input
