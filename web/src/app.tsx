@@ -5,6 +5,7 @@ import { useLive } from "./api/live";
 import { useRack, useSession } from "./api/queries";
 import { BenchSheet } from "./blade/bench-sheet";
 import { BladePage } from "./blade/blade";
+import { CompareBladesPage } from "./compare/compare";
 import { FiringPage } from "./firing/firing";
 import { useJournal } from "./firing/in-fire";
 import { LessonsPage } from "./lessons/lessons";
@@ -103,6 +104,7 @@ export function App() {
             <Route path="/steels/compare" element={<ComparePage />} />
             <Route path="/steels/bars" element={<BarsPage />} />
             <Route path="/steels/trials" element={<TrialsPage />} />
+            <Route path="/compare" element={<CompareBladesPage />} />
             <Route path="/lessons" element={<LessonsPage />} />
             <Route path="/stations/:id?" element={<StationsPage />} />
             <Route path="/shop" element={<ShopPage session={session.data} />} />

@@ -11,6 +11,7 @@ pub mod blade;
 pub mod calibration;
 pub mod check;
 pub mod clay;
+pub mod compare;
 pub mod crack;
 pub mod critical;
 pub mod decarburization;

@@ -12,7 +12,7 @@ use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::bar::Condition;
 use vatten_core::blade::{Blade, BladeDraft};
-use vatten_core::calibration::Checks;
+use vatten_core::calibration::{Checks, Corrections};
 use vatten_core::fault::Faults;
 use vatten_core::hamon::hamon;
 use vatten_core::hand::Hand;
@@ -37,12 +37,9 @@ use vatten_core::warning::Warning;
 use vatten_core::window::straightening;
 use vatten_core::work::Work;
 use vatten_store::blade::Blade as Stored;
-use vatten_store::finding::LearnedFrom;
-use vatten_store::record::{RecordRow, Treated};
+use vatten_store::record::{LearnedFrom, RecordRow, Treated};
 use vatten_store::station::Station;
-use vatten_store::{
-    PgPool, WorkshopId, bar, calibration, finding, record, station, steel, workshop,
-};
+use vatten_store::{PgPool, WorkshopId, bar, calibration, record, station, steel, workshop};
 
 /// Newest results that are learned from.
 const MAX_RECORDS: i64 = 2000;
@@ -137,7 +134,7 @@ impl Predictor {
             return Ok(learned);
         }
         let rows = record::list(pool, id, MAX_RECORDS).await?;
-        let findings = finding::list(pool, id, MAX_RECORDS).await?;
+        let findings = record::findings(pool, id, MAX_RECORDS).await?;
         let stations = station::list(pool, id).await?;
         let checks = calibration::checks(pool, id).await?;
         let learned = self
@@ -554,57 +551,87 @@ struct Told<'a> {
     bracket_hrc: Option<(f64, f64)>,
 }
 
+/// A blade as it went through the fire, as the engine takes it.
+#[derive(Debug, Clone)]
+pub struct Gone {
+    /// What was really done, knowing the checks of its time.
+    pub plan: Plan,
+    /// Its steel, as its bar has it.
+    pub steel: Steel,
+    /// The blade and what was around it.
+    pub work: Work,
+    /// The checks of its time.
+    pub checks: Arc<Corrections>,
+}
+
+impl Gone {
+    /// None when it can no longer be understood.
+    #[must_use]
+    pub fn of(row: &Treated, checks: &Checks) -> Option<Self> {
+        let mut steel = match (&row.steel_key, &row.house_steel) {
+            (Some(key), _) => Steel::built_in(key)?.clone(),
+            (None, Some(house)) => house.clone(),
+            _ => return None,
+        };
+        if let Some(bar) = &row.bar {
+            steel = of_bar(&steel, bar.analysis.as_ref(), bar.condition);
+        }
+        let [length_mm, width_mm, spine_mm, edge_mm] = row.lengths_mm.map(Some);
+        let blade = Blade::parse(&BladeDraft {
+            shape: Some(row.shape.clone()),
+            length_mm,
+            width_mm,
+            spine_mm,
+            edge_mm,
+            grind: Some(row.grind.clone()),
+        })
+        .ok()?;
+        // Fires and testers as they were checked at the time.
+        let checks = Arc::new(checks.at(row.started_at.unix_timestamp()));
+        // What no longer fits the rules is learned from as a plain blade.
+        let work = row
+            .made
+            .ready
+            .work(&blade, row.made.clay.as_ref())
+            .unwrap_or_else(|_| Work::plain(&blade));
+        Some(Self {
+            plan: Plan::stored(row.done.clone()).knowing(Arc::clone(&checks)),
+            steel,
+            work,
+            checks,
+        })
+    }
+
+    /// As the engine is asked of it, when it is read with `tester`.
+    #[must_use]
+    pub fn subject<'a>(&'a self, row: &'a Treated, tester: Option<Uuid>) -> Subject<'a> {
+        Subject {
+            plan: &self.plan,
+            steel: &self.steel,
+            work: &self.work,
+            tester,
+            bar: row.bar.map(|b| b.id),
+            hand: row.hand.as_ref(),
+        }
+    }
+}
+
 /// The record a result amounts to, or none when it can no longer be understood.
 fn record_of(result: Told<'_>) -> Option<Record> {
     let row = result.treated;
-    let mut steel = match (&row.steel_key, &row.house_steel) {
-        (Some(key), _) => Steel::built_in(key)?.clone(),
-        (None, Some(house)) => house.clone(),
-        _ => return None,
-    };
-    if let Some(bar) = &row.bar {
-        steel = of_bar(&steel, bar.analysis.as_ref(), bar.condition);
-    }
-    let [length_mm, width_mm, spine_mm, edge_mm] = row.lengths_mm.map(Some);
-    let blade = Blade::parse(&BladeDraft {
-        shape: Some(row.shape.clone()),
-        length_mm,
-        width_mm,
-        spine_mm,
-        edge_mm,
-        grind: Some(row.grind.clone()),
-    })
-    .ok()?;
+    let gone = Gone::of(row, result.checks)?;
+    let subject = gone.subject(row, result.tester);
     let when = result.stage;
-    // Fires and testers as they were checked at the time.
-    let known = Arc::new(result.checks.at(row.started_at.unix_timestamp()));
-    let measured = result.values.mean();
-    let measured_hrc = known.really(result.tester, measured);
-    let plan = Plan::stored(row.done.clone()).knowing(known);
-    // What no longer fits the rules is learned from as a plain blade.
-    let work = row
-        .made
-        .ready
-        .work(&blade, row.made.clay.as_ref())
-        .unwrap_or_else(|_| Work::plain(&blade));
-    let subject = Subject {
-        plan: &plan,
-        steel: &steel,
-        work: &work,
-        tester: result.tester,
-        bar: row.bar.map(|b| b.id),
-        hand: row.hand.as_ref(),
-    };
-    let section = section(&plan, &steel, &work);
-    let p = of_section(&plan, &steel, &section, Shift::default());
-    let slopes = sensitivity(&plan, &steel, &section);
+    let section = section(&gone.plan, &gone.steel, &gone.work);
+    let p = of_section(&gone.plan, &gone.steel, &section, Shift::default());
+    let slopes = sensitivity(&gone.plan, &gone.steel, &section);
     Some(Record {
         physics_hrc: match when {
             When::AsQuenched => p.as_quenched_hrc,
             When::Tempered => p.tempered_hrc,
         },
         features: features(subject, when, &p, &slopes, Some(row.blade_id)),
-        measured_hrc,
+        measured_hrc: gone.checks.really(result.tester, result.values.mean()),
         readings: result.values.count(),
         bracket_hrc: result.bracket_hrc,
     })

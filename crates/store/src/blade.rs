@@ -270,6 +270,49 @@ pub async fn finished(
     Ok(rows.into_iter().map(Blade::from).collect())
 }
 
+/// A blade as it is found by its mark.
+#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+pub struct Marked {
+    /// Id.
+    pub id: Uuid,
+    /// Mark.
+    pub mark: String,
+    /// Name.
+    pub name: String,
+    /// Name of its steel.
+    pub steel_name: String,
+}
+
+/// Quenched blades whose mark begins with `text`, in whatever case, the newest first, at most twelve.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn marked(pool: &PgPool, workshop: WorkshopId, text: &str) -> Result<Vec<Marked>, Error> {
+    let begins = text.to_lowercase().replace('\\', "\\\\");
+    let begins = begins.replace('%', "\\%").replace('_', "\\_") + "%";
+    let rows = sqlx::query!(
+        r#"select b.id, b.mark, b.name, b.steel_key, s.name as "house_name?" from blade b
+           left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
+           where b.workshop_id = $1 and lower(b.mark) like $2
+           and exists (select from firing f where f.workshop_id = b.workshop_id and f.blade_id = b.id
+               and (f.state ->> 'quenched')::boolean)
+           order by b.id desc limit 12"#,
+        workshop.uuid(),
+        begins
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| Marked {
+            id: r.id,
+            mark: r.mark,
+            name: r.name,
+            steel_name: crate::steel::shown_name(r.steel_key.as_deref(), r.house_name),
+        })
+        .collect())
+}
+
 /// One blade.
 ///
 /// # Errors

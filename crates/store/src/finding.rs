@@ -1,20 +1,13 @@
 //! What came of a blade besides tested hardness.
 
 use crate::Error;
-use crate::record::{Treated, house, of_bar};
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
 use sqlx::PgPool;
 use sqlx::types::Json;
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::analysis::Analysis;
 use vatten_core::finding::Finding;
-use vatten_core::hand::Hand;
-use vatten_core::plan::Step;
-use vatten_core::prediction::Prediction;
-use vatten_core::ready::Made;
-use vatten_core::trial::Estimate;
 
 /// A finding as stored.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
@@ -48,17 +41,17 @@ pub struct NewFinding {
     pub found_at: OffsetDateTime,
 }
 
-/// The findings of one blade, or of the whole shop, in time order.
+/// The findings of some blades, or of the whole shop, in time order.
 async fn rows(
     pool: &PgPool,
     workshop: WorkshopId,
-    blade_id: Option<Uuid>,
+    blades: Option<&[Uuid]>,
 ) -> Result<Vec<FindingRow>, Error> {
     let rows = sqlx::query!(
         r#"select id, firing_id, found as "found: Json<Finding>", note, found_at, withdrawn_at from finding
-           where workshop_id = $1 and ($2::uuid is null or blade_id = $2) order by found_at, id"#,
+           where workshop_id = $1 and ($2::uuid[] is null or blade_id = any($2)) order by found_at, id"#,
         workshop.uuid(),
-        blade_id
+        blades
     )
     .fetch_all(pool)
     .await?;
@@ -85,7 +78,19 @@ pub async fn of_blade(
     blade_id: Uuid,
 ) -> Result<Vec<FindingRow>, Error> {
     crate::blade::get(pool, workshop, blade_id).await?;
-    rows(pool, workshop, Some(blade_id)).await
+    rows(pool, workshop, Some(&[blade_id])).await
+}
+
+/// The findings of several blades in time order, withdrawn ones too.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn of_blades(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    blades: &[Uuid],
+) -> Result<Vec<FindingRow>, Error> {
+    rows(pool, workshop, Some(blades)).await
 }
 
 /// Every finding of the shop in time order, for the export.
@@ -174,71 +179,4 @@ pub async fn withdraw(
     records_changed(&mut tx, workshop).await?;
     tx.commit().await?;
     Ok(())
-}
-
-/// A finding with its blade, its treatment and what was predicted of it.
-#[derive(Debug, Clone)]
-pub struct LearnedFrom {
-    /// Blade and treatment.
-    pub treated: Treated,
-    /// What was frozen.
-    pub prediction: Prediction,
-    /// What was found.
-    pub found: Finding,
-}
-
-/// The newest `limit` findings that count, oldest first.
-///
-/// # Errors
-/// The database cannot be read.
-pub async fn list(
-    pool: &PgPool,
-    workshop: WorkshopId,
-    limit: i64,
-) -> Result<Vec<LearnedFrom>, Error> {
-    let rows = sqlx::query!(
-        r#"select r.blade_id, b.mark, b.steel_key, b.house_steel_id, s.name as "house_name?",
-               s.analysis as "analysis?: Json<Analysis>", s.estimate as "estimate?: Json<Estimate>", b.shape, b.length_mm, b.width_mm, b.spine_mm,
-               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", f.started_at, f.made as "made: Json<Made>", f.state ->> 'hand' as "hand?", r2.id as "bar_id?",
-               r2.analysis as "bar_analysis?: Json<Analysis>", r2.condition as "bar_condition?",
-               f.prediction as "prediction: Json<Prediction>", r.found as "found: Json<Finding>"
-           from finding r
-           join blade b on b.workshop_id = r.workshop_id and b.id = r.blade_id
-           join firing f on f.workshop_id = r.workshop_id and f.id = r.firing_id
-           left join bar r2 on r2.workshop_id = b.workshop_id and r2.id = b.bar_id
-           left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
-           where r.workshop_id = $1 and r.withdrawn_at is null
-           order by r.found_at desc, r.id desc limit $2"#,
-        workshop.uuid(),
-        limit
-    )
-    .fetch_all(pool)
-    .await?;
-    Ok(rows
-        .into_iter()
-        .rev()
-        .map(|r| LearnedFrom {
-            treated: Treated {
-                blade_id: r.blade_id,
-                mark: r.mark,
-                steel_key: r.steel_key,
-                house_steel: house(
-                    r.house_steel_id,
-                    r.house_name.as_deref(),
-                    r.analysis,
-                    r.estimate,
-                ),
-                shape: r.shape,
-                lengths_mm: [r.length_mm, r.width_mm, r.spine_mm, r.edge_mm],
-                grind: r.grind,
-                done: r.done.0,
-                started_at: r.started_at,
-                made: r.made.0,
-                hand: r.hand.as_deref().and_then(|h| Hand::parse(h).ok()),
-                bar: of_bar(r.bar_id, r.bar_analysis, r.bar_condition.as_deref()),
-            },
-            prediction: r.prediction.0,
-            found: r.found.0,
-        })
-        .collect())
 }

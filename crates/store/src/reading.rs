@@ -67,12 +67,24 @@ pub async fn of_blade(
     blade_id: Uuid,
 ) -> Result<Vec<Reading>, Error> {
     crate::blade::get(pool, workshop, blade_id).await?;
+    of_blades(pool, workshop, &[blade_id]).await
+}
+
+/// The readings of several blades in time order, withdrawn ones too.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn of_blades(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    blades: &[Uuid],
+) -> Result<Vec<Reading>, Error> {
     let rows = sqlx::query!(
         r#"select id, firing_id, stage, values_hrc, tester_id, note, taken_at, withdrawn_at,
                taken as "taken: Json<Taken>", version
-           from reading where workshop_id = $1 and blade_id = $2 order by taken_at, id"#,
+           from reading where workshop_id = $1 and blade_id = any($2) order by taken_at, id"#,
         workshop.uuid(),
-        blade_id
+        blades
     )
     .fetch_all(pool)
     .await?;

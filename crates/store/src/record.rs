@@ -9,6 +9,7 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::bar::Condition;
+use vatten_core::finding::Finding;
 use vatten_core::hand::Hand;
 use vatten_core::outcome::Outcomes;
 use vatten_core::plan::Step;
@@ -59,7 +60,7 @@ pub struct FromBar {
 }
 
 /// The bar of a row, when it has one.
-pub(crate) fn of_bar(
+fn of_bar(
     id: Option<Uuid>,
     analysis: Option<Json<Analysis>>,
     condition: Option<&str>,
@@ -72,7 +73,7 @@ pub(crate) fn of_bar(
 }
 
 /// The house steel of a row, when it has one.
-pub(crate) fn house(
+fn house(
     id: Option<Uuid>,
     name: Option<&str>,
     analysis: Option<Json<Analysis>>,
@@ -103,6 +104,107 @@ pub struct RecordRow {
     pub outcomes: Option<Outcomes>,
 }
 
+/// Firings joined to something, with their blade and treatment: first the further columns, then what is
+/// joined and asked for.
+macro_rules! treated_rows {
+    ($columns:tt, $tail:tt, $($argument:expr),*) => {
+        sqlx::query!(
+            r#"select f.blade_id, b.mark, b.steel_key, b.house_steel_id, s.name as "house_name?",
+                s.analysis as "analysis?: Json<Analysis>", s.estimate as "estimate?: Json<Estimate>",
+                b.shape, b.length_mm, b.width_mm, b.spine_mm, b.edge_mm, b.grind,
+                f.done as "done: Json<Vec<Step>>", f.started_at, f.made as "made: Json<Made>",
+                f.state ->> 'hand' as "hand?", r2.id as "bar_id?",
+                r2.analysis as "bar_analysis?: Json<Analysis>", r2.condition as "bar_condition?", "#
+                + $columns
+                + r#" from firing f
+            join blade b on b.workshop_id = f.workshop_id and b.id = f.blade_id
+            left join bar r2 on r2.workshop_id = b.workshop_id and r2.id = b.bar_id
+            left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id "#
+                + $tail,
+            $($argument),*
+        )
+    };
+}
+
+/// Blade and treatment of such a row.
+macro_rules! treated {
+    ($row:ident) => {
+        Treated {
+            blade_id: $row.blade_id,
+            mark: $row.mark,
+            steel_key: $row.steel_key,
+            house_steel: house(
+                $row.house_steel_id,
+                $row.house_name.as_deref(),
+                $row.analysis,
+                $row.estimate,
+            ),
+            shape: $row.shape,
+            lengths_mm: [$row.length_mm, $row.width_mm, $row.spine_mm, $row.edge_mm],
+            grind: $row.grind,
+            done: $row.done.0,
+            started_at: $row.started_at,
+            made: $row.made.0,
+            hand: $row.hand.as_deref().and_then(|h| Hand::parse(h).ok()),
+            bar: of_bar(
+                $row.bar_id,
+                $row.bar_analysis,
+                $row.bar_condition.as_deref(),
+            ),
+        }
+    };
+}
+
+/// A blade with its latest firing.
+#[derive(Debug, Clone)]
+pub struct Fired {
+    /// Blade and treatment.
+    pub treated: Treated,
+    /// Name of the blade.
+    pub name: String,
+    /// Name of its bar.
+    pub bar_name: Option<String>,
+    /// The firing.
+    pub firing_id: Uuid,
+    /// What was frozen.
+    pub prediction: Prediction,
+    /// Wanted hardness, lowest and highest, HRC.
+    pub target_hrc: (f64, f64),
+}
+
+/// Blades with their latest firing, those that were quenched, in no order.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn fired(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    blades: &[Uuid],
+) -> Result<Vec<Fired>, Error> {
+    let rows = treated_rows!(
+        r#"f.id as firing_id, f.prediction as "prediction: Json<Prediction>", b.name, r2.name as "bar_name?",
+           b.target_low_hrc, b.target_high_hrc"#,
+        r#"where f.workshop_id = $1 and f.blade_id = any($2) and (f.state ->> 'quenched')::boolean
+           and not exists (select from firing g where g.workshop_id = f.workshop_id
+               and g.blade_id = f.blade_id and g.id > f.id)"#,
+        workshop.uuid(),
+        blades
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| Fired {
+            name: r.name,
+            bar_name: r.bar_name,
+            firing_id: r.firing_id,
+            prediction: r.prediction.0,
+            target_hrc: (r.target_low_hrc, r.target_high_hrc),
+            treated: treated!(r),
+        })
+        .collect())
+}
+
 /// The newest `limit` sets of readings that count, oldest first.
 ///
 /// # Errors
@@ -112,19 +214,11 @@ pub async fn list(
     workshop: WorkshopId,
     limit: i64,
 ) -> Result<Vec<RecordRow>, Error> {
-    let rows = sqlx::query!(
-        r#"select r.blade_id, b.mark, b.steel_key, b.house_steel_id, s.name as "house_name?",
-               s.analysis as "analysis?: Json<Analysis>", s.estimate as "estimate?: Json<Estimate>", b.shape, b.length_mm, b.width_mm, b.spine_mm,
-               b.edge_mm, b.grind, f.done as "done: Json<Vec<Step>>", f.started_at, f.made as "made: Json<Made>", f.state ->> 'hand' as "hand?", r2.id as "bar_id?",
-               r2.analysis as "bar_analysis?: Json<Analysis>", r2.condition as "bar_condition?", r.stage, r.values_hrc, r.tester_id,
-               r.taken as "taken: Json<Taken>",
-               case when r.taken -> 'places' <> '[]' then f.prediction end as "prediction: Json<Prediction>"
-           from reading r
-           join blade b on b.workshop_id = r.workshop_id and b.id = r.blade_id
-           join firing f on f.workshop_id = r.workshop_id and f.id = r.firing_id
-           left join bar r2 on r2.workshop_id = b.workshop_id and r2.id = b.bar_id
-           left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
-           where r.workshop_id = $1 and r.withdrawn_at is null
+    let rows = treated_rows!(
+        r#"r.stage, r.values_hrc, r.tester_id, r.taken as "taken: Json<Taken>",
+           case when r.taken -> 'places' <> '[]' then f.prediction end as "prediction: Json<Prediction>""#,
+        r#"join reading r on r.workshop_id = f.workshop_id and r.firing_id = f.id
+           where f.workshop_id = $1 and r.workshop_id = $1 and r.withdrawn_at is null
            order by r.taken_at desc, r.id desc limit $2"#,
         workshop.uuid(),
         limit
@@ -135,30 +229,54 @@ pub async fn list(
         .into_iter()
         .rev()
         .map(|r| RecordRow {
-            treated: Treated {
-                blade_id: r.blade_id,
-                mark: r.mark,
-                steel_key: r.steel_key,
-                house_steel: house(
-                    r.house_steel_id,
-                    r.house_name.as_deref(),
-                    r.analysis,
-                    r.estimate,
-                ),
-                shape: r.shape,
-                lengths_mm: [r.length_mm, r.width_mm, r.spine_mm, r.edge_mm],
-                grind: r.grind,
-                done: r.done.0,
-                started_at: r.started_at,
-                made: r.made.0,
-                hand: r.hand.as_deref().and_then(|h| Hand::parse(h).ok()),
-                bar: of_bar(r.bar_id, r.bar_analysis, r.bar_condition.as_deref()),
-            },
             stage: r.stage,
             values_hrc: r.values_hrc,
             tester_id: r.tester_id,
             taken: r.taken.0,
             outcomes: r.prediction.and_then(|p| p.0.outcomes),
+            treated: treated!(r),
+        })
+        .collect())
+}
+
+/// A finding with its blade, its treatment and what was predicted of it.
+#[derive(Debug, Clone)]
+pub struct LearnedFrom {
+    /// Blade and treatment.
+    pub treated: Treated,
+    /// What was frozen.
+    pub prediction: Prediction,
+    /// What was found.
+    pub found: Finding,
+}
+
+/// The newest `limit` findings that count and that something is learned from, oldest first.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn findings(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    limit: i64,
+) -> Result<Vec<LearnedFrom>, Error> {
+    let rows = treated_rows!(
+        r#"f.prediction as "prediction: Json<Prediction>", r.found as "found: Json<Finding>""#,
+        r#"join finding r on r.workshop_id = f.workshop_id and r.firing_id = f.id
+           where f.workshop_id = $1 and r.workshop_id = $1 and r.withdrawn_at is null
+           and r.found ->> 'kind' in ('line', 'straight', 'side', 'crack', 'file', 'punch', 'grain')
+           order by r.found_at desc, r.id desc limit $2"#,
+        workshop.uuid(),
+        limit
+    )
+    .fetch_all(pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .rev()
+        .map(|r| LearnedFrom {
+            prediction: r.prediction.0,
+            found: r.found.0,
+            treated: treated!(r),
         })
         .collect())
 }

@@ -67,6 +67,10 @@ export type OutcomeLesson = Schemas["OutcomeLesson"];
 export type OutcomeName = Schemas["OutcomeName"];
 export type Bias = Schemas["BiasView"];
 export type CrackCount = Schemas["CountView"];
+export type CompareView = Schemas["CompareView"];
+export type ComparedBlade = Schemas["ComparedBlade"];
+export type ComparedPair = Schemas["PairView"];
+export type Aspect = Schemas["Aspect"];
 export type Proposal = Schemas["ProposalView"];
 
 export const api = createClient<paths>({

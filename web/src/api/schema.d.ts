@@ -108,6 +108,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/blades/marked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Quenched blades whose mark begins so, the newest first, at most twelve. */
+        get: operations["get_blades_marked"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/blades/{id}": {
         parameters: {
             query?: never;
@@ -485,6 +502,26 @@ export interface paths {
         };
         /** All checks of the shop's stations, oldest first. */
         get: operations["get_calibrations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Two to six fired blades side by side: in what they differ from the first, and what the engine and the
+         *     records say each difference did.
+         */
+        get: operations["get_compare"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1226,6 +1263,11 @@ export interface components {
              */
             version: number;
         };
+        /**
+         * @description In what blades can differ, in the order of the work.
+         * @enum {string}
+         */
+        Aspect: "steel" | "bar" | "sizes" | "before" | "protection" | "clay" | "heat" | "quench" | "hand" | "cold" | "temper" | "tester";
         BTreeMap: {
             [key: string]: boolean;
         };
@@ -1804,6 +1846,36 @@ export interface components {
              */
             withdrawn_at?: string | null;
         };
+        /** @description What came of a blade besides hardness: the last word on each. */
+        Came: {
+            /**
+             * Format: double
+             * @description Width of its band, mm.
+             */
+            band_mm?: number | null;
+            /** @description Times the belt coloured it. */
+            burns: number;
+            /** @description It cracked, or was looked at and did not. */
+            cracked?: boolean | null;
+            /**
+             * Format: double
+             * @description Grain of its coupon, ASTM number.
+             */
+            grain_astm?: number | null;
+            /**
+             * Format: double
+             * @description Mean height of the hamon, mm.
+             */
+            line_mm?: number | null;
+            scrapped?: components["schemas"]["ScrapCause"] | null;
+            /**
+             * Format: double
+             * @description Furthest off the straight from the quench, mm, either side.
+             */
+            side_mm?: number | null;
+            /** @description Trials of its edge. */
+            trials: components["schemas"]["Tried"][];
+        };
         /** @description A possible cause. */
         Cause: {
             /** @description What would have avoided it. */
@@ -2031,6 +2103,15 @@ export interface components {
             /** @description The time, or the date when the time stands in the next column. */
             time: number;
         };
+        /** @description Blades side by side. */
+        CompareView: {
+            /** @description Each but the first against the first. */
+            against_first: components["schemas"]["PairView"][];
+            /** @description The blades, as asked for. */
+            blades: components["schemas"]["ComparedBlade"][];
+            /** @description In what any of them differs from the first, in the order of the work. */
+            differ: components["schemas"]["Aspect"][];
+        };
         /** @description What a plan makes of the blade, in the numbers to compare it by. */
         Compared: {
             /**
@@ -2070,6 +2151,78 @@ export interface components {
             sori_mm: number;
             /** @description Hardness after tempering, HRC. */
             tempered_hrc: components["schemas"]["Interval"];
+        };
+        /** @description A blade beside others. */
+        ComparedBlade: {
+            /** @description Name of its bar. */
+            bar_name?: string | null;
+            /** @description What else came of it. */
+            came: components["schemas"]["Came"];
+            /** @description It went into the quench with clay. */
+            clay: boolean;
+            clay_band?: components["schemas"]["Band"] | null;
+            /** @description What was done. */
+            done: components["schemas"]["Stretches"];
+            /**
+             * Format: double
+             * @description Edge thickness, mm.
+             */
+            edge_mm: number;
+            /** @description What was predicted. */
+            foreseen: components["schemas"]["Foreseen"];
+            /** @description Grind. */
+            grind: components["schemas"]["Grind"];
+            hand?: components["schemas"]["Hand"] | null;
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            id: string;
+            /** @description Name of the fire. */
+            kiln?: string | null;
+            /**
+             * Format: double
+             * @description Heel to tip, mm.
+             */
+            length_mm: number;
+            /** @description Its mark. */
+            mark: string;
+            /** @description Its name. */
+            name: string;
+            /** @description Its outline for drawing, mm. */
+            outline: number[][];
+            /** @description Name of the oven. */
+            oven?: string | null;
+            /** @description What kept its carbon in. */
+            protection: components["schemas"]["Protection"];
+            /** @description What was read. */
+            read: components["schemas"]["HardnessRead"];
+            /** @description Shape. */
+            shape: components["schemas"]["Shape"];
+            /**
+             * Format: double
+             * @description Spine thickness, mm.
+             */
+            spine_mm: number;
+            /** @description Name of its steel. */
+            steel_name: string;
+            /**
+             * Format: double
+             * @description Wanted hardness, highest, HRC.
+             */
+            target_high_hrc: number;
+            /**
+             * Format: double
+             * @description Wanted hardness, lowest, HRC.
+             */
+            target_low_hrc: number;
+            /** @description Name of the tester. */
+            tester?: string | null;
+            /**
+             * Format: double
+             * @description Spine to edge, mm.
+             */
+            width_mm: number;
         };
         /**
          * @description How a bar came.
@@ -2138,6 +2291,26 @@ export interface components {
          * @enum {string}
          */
         EdgeWork: "carve" | "chop" | "cross_cut" | "flex";
+        /** @description What one difference did. */
+        Effect: {
+            /** @description The difference. */
+            aspect: components["schemas"]["Aspect"];
+            /**
+             * Format: double
+             * @description What the engine says it did, HRC.
+             */
+            engine_hrc: number;
+            /**
+             * Format: double
+             * @description What the engine says it did to the height of the hamon, mm; none where one of the two has no line.
+             */
+            line_mm?: number | null;
+            /**
+             * Format: double
+             * @description What the shop's records add to that, HRC.
+             */
+            records_hrc: number;
+        };
         /** @description What was done and seen. */
         EntriesBody: {
             /** @description Everything so far, in order, at most 20. */
@@ -2616,6 +2789,30 @@ export interface components {
             /** @description What the button says. */
             label: string;
         };
+        /** @description What was predicted of a blade when it was fired. */
+        Foreseen: {
+            /** @description Before tempering, HRC. */
+            as_quenched: components["schemas"]["Interval"];
+            /**
+             * Format: double
+             * @description Risk of a crack, 0 to 1.
+             */
+            crack?: number | null;
+            grain_astm?: components["schemas"]["Interval"] | null;
+            line?: components["schemas"]["Interval"] | null;
+            /**
+             * Format: double
+             * @description Furthest off the straight nine times in ten, mm.
+             */
+            side_ninety_mm?: number | null;
+            /** @description After it, HRC. */
+            tempered: components["schemas"]["Interval"];
+        };
+        /**
+         * @description How the blade is ground between spine and edge.
+         * @enum {string}
+         */
+        Grind: "flat" | "hollow" | "convex" | "flat_secondary" | "none";
         /** @description What is to be done next. */
         Guide: {
             /** @description What to do, as a heading. */
@@ -2683,6 +2880,19 @@ export interface components {
             as_quenched: components["schemas"]["Interval"];
             /** @description After the last temper. */
             tempered: components["schemas"]["Interval"];
+        };
+        /** @description Hardness read of a blade, HRC, as the tester really reads. */
+        HardnessRead: {
+            /**
+             * Format: double
+             * @description Before tempering.
+             */
+            as_quenched_hrc?: number | null;
+            /**
+             * Format: double
+             * @description After it.
+             */
+            tempered_hrc?: number | null;
         };
         /** @description A hold as it really was. */
         Held: {
@@ -3129,6 +3339,20 @@ export interface components {
          * @enum {string}
          */
         Mark: "none" | "hold_begins" | "hold_ends" | "quenched" | "tempering";
+        /** @description A blade as it is found by its mark. */
+        Marked: {
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Mark. */
+            mark: string;
+            /** @description Name. */
+            name: string;
+            /** @description Name of its steel. */
+            steel_name: string;
+        };
         /**
          * @description How a result is held against physics.
          * @enum {string}
@@ -3433,6 +3657,28 @@ export interface components {
              * @description Lower border of the first row, mm.
              */
             y0_mm: number;
+        };
+        /** @description A blade against the first one. */
+        PairView: {
+            /** @description In what it differs, in the order of the work, and what each difference did. */
+            effects: components["schemas"]["Effect"][];
+            /**
+             * Format: uuid
+             * @description The blade.
+             */
+            id: string;
+            /**
+             * Format: double
+             * @description How much harder it was read than the first, HRC; none when one of them was not.
+             */
+            measured_hrc?: number | null;
+            /**
+             * Format: double
+             * @description How much higher its hamon was than the first's, mm.
+             */
+            measured_line_mm?: number | null;
+            /** @description The hardness that is explained. */
+            when: components["schemas"]["When"];
         };
         /**
          * @description What a torch softens.
@@ -4010,6 +4256,11 @@ export interface components {
              */
             version: number;
         };
+        /**
+         * @description A shape to start from.
+         * @enum {string}
+         */
+        Shape: "plain" | "reed_hook" | "grafting" | "bill" | "drawing" | "oyster" | "net";
         /** @description What results have in common. */
         Share: {
             /** @enum {string} */
@@ -4727,6 +4978,19 @@ export interface components {
              */
             rms: number;
         };
+        /** @description The steps of a plan by what they do. */
+        Stretches: {
+            /** @description Before the hardening heat. */
+            before: components["schemas"]["Step"][];
+            /** @description Cold after it. */
+            cold: components["schemas"]["Step"][];
+            /** @description The hardening heat with its preheats. */
+            heat: components["schemas"]["Step"][];
+            /** @description The quench. */
+            quench: components["schemas"]["Step"][];
+            /** @description Tempers. */
+            temper: components["schemas"]["Step"][];
+        };
         /** @description One stroke of a brush. A later stroke replaces what lies under it. */
         Stroke: {
             /** @description Where the middle of the brush went, [x, y] mm, 1 to 200 points. */
@@ -5003,6 +5267,13 @@ export interface components {
         TrialView: components["schemas"]["Trial"] & {
             /** @description What is to be done next. */
             guide: components["schemas"]["Guide"];
+        };
+        /** @description A trial of an edge. */
+        Tried: {
+            /** @description What the edge did. */
+            edge: components["schemas"]["EdgeResult"];
+            /** @description What was done. */
+            work: components["schemas"]["EdgeWork"];
         };
         /**
          * @description Two places known in the picture, dots from its upper left corner, and on the blade, mm from heel and
@@ -5641,6 +5912,81 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Blade"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_blades_marked: {
+        parameters: {
+            query?: {
+                begins?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marked"][];
                 };
             };
             /** @description Nobody is signed in. */
@@ -7942,6 +8288,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalibrationRow"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_compare: {
+        parameters: {
+            query: {
+                /** @description 2 to 6 ids, with commas between */
+                blades: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareView"];
                 };
             };
             /** @description Nobody is signed in. */

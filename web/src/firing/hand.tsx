@@ -14,21 +14,22 @@ export function HandInput(props: { value: string; onChange: (name: string) => vo
   const id = useId();
   const hands = useHands();
   return (
-    <label className="field">
-      Who quenches
+    <div className="field">
+      <label htmlFor={id}>Who quenches</label>
       <input
         className="form-control"
-        list={id}
+        id={id}
+        list={`${id}-known`}
         value={props.value}
         maxLength={40}
         autoComplete="off"
         onChange={(e) => props.onChange(e.target.value)}
       />
-      <datalist id={id}>
+      <datalist id={`${id}-known`}>
         {(hands.data ?? []).map((name) => (
           <option key={name} value={name} />
         ))}
       </datalist>
-    </label>
+    </div>
   );
 }

@@ -20,7 +20,7 @@ use vatten_core::ready::Ready;
 use vatten_core::station::StationKind;
 use vatten_core::steel::{Origin, Steel};
 use vatten_core::units::{Hrc, Quantity};
-use vatten_store::blade::{Blade, NewBlade, SteelRef};
+use vatten_store::blade::{Blade, Marked, NewBlade, SteelRef};
 use vatten_store::station::Station;
 use vatten_store::{Error, PgPool, WorkshopId, blade, plan, station};
 
@@ -267,6 +267,19 @@ pub async fn finished(
         }
     };
     Ok(Json(blade::finished(pool, me.workshop, before, 50).await?))
+}
+
+/// Quenched blades whose mark begins so, the newest first, at most twelve.
+#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("begins" = Option<String>, Query)),
+    responses((status = 200, body = Vec<Marked>), Problems))]
+#[get("/blades/marked?<begins>")]
+pub async fn marked(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    begins: Option<&str>,
+) -> Result<Json<Vec<Marked>>, Problem> {
+    let begins = text("begins", begins.unwrap_or_default(), (0, 20))?;
+    Ok(Json(blade::marked(pool, me.workshop, &begins).await?))
 }
 
 /// Enters a blade and gives it the usual plan for its steel and wanted hardness.

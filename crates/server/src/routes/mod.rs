@@ -6,6 +6,7 @@ pub mod bar;
 pub mod blade;
 pub mod calibration;
 pub mod clay;
+pub mod compare;
 pub mod diagnosis;
 pub mod exchange;
 pub mod finding;
@@ -38,9 +39,11 @@ pub fn all() -> Vec<rocket::Route> {
         bar::meeting,
         blade::rack,
         blade::finished,
+        blade::marked,
         blade::create,
         blade::get,
         blade::update,
+        compare::get,
         calibration::list,
         calibration::create,
         calibration::withdraw,

@@ -1,0 +1,205 @@
+import { useQuery } from "@tanstack/react-query";
+import { useId, useState } from "react";
+import { Link, useSearchParams } from "react-router";
+import { api, type CompareView, take } from "../api/client";
+import { Silhouette } from "../drawing/blade-drawing";
+import { useUnits } from "../quantity/units";
+import { ASPECTS, cameRows, did, explain, was } from "./words";
+
+/** Most blades side by side. */
+const MOST = 6;
+
+/** Finds a fired blade by its mark and adds it. */
+function Add({ chosen, onAdd }: { chosen: string[]; onAdd: (id: string) => void }) {
+  const id = useId();
+  const [typed, setTyped] = useState("");
+  const begins = typed.trim();
+  const found = useQuery({
+    queryKey: ["marked", begins],
+    queryFn: () => take(api.GET("/api/v1/blades/marked", { params: { query: { begins } } })),
+    placeholderData: (before) => before,
+  });
+  const all = (found.data ?? []).filter((b) => !chosen.includes(b.id));
+  const add = (mark: string) => {
+    const hit = all.find((b) => b.mark.toLowerCase() === mark.trim().toLowerCase());
+    if (!hit) return false;
+    onAdd(hit.id);
+    setTyped("");
+    return true;
+  };
+  const none = begins !== "" && found.isSuccess && !found.isPlaceholderData && all.length === 0;
+  return (
+    <form
+      className="add-blade"
+      onSubmit={(e) => {
+        e.preventDefault();
+        // One that is left is meant.
+        const [only] = all;
+        if (!add(typed) && begins && all.length === 1 && only) add(only.mark);
+      }}
+    >
+      <label className="field">
+        {chosen.length === 0 ? "A fired blade, by its mark" : "Beside it, by its mark"}
+        <input
+          className="form-control"
+          list={id}
+          value={typed}
+          maxLength={20}
+          autoComplete="off"
+          onChange={(e) => {
+            const { value } = e.target;
+            // Chosen from the list, it is whole at once; typed by hand, K-1 may yet become K-12.
+            const picked = !("inputType" in e.nativeEvent) || e.nativeEvent.inputType === undefined;
+            if (!picked || !add(value)) setTyped(value);
+          }}
+        />
+      </label>
+      <datalist id={id}>
+        {all.map((b) => (
+          <option key={b.id} value={b.mark}>
+            {b.name}, {b.steel_name}
+          </option>
+        ))}
+      </datalist>
+      <button type="submit" className="btn btn-outline-primary" disabled={begins === ""}>
+        Add
+      </button>
+      {none && <span role="status">No fired blade has a mark that begins so.</span>}
+    </form>
+  );
+}
+
+/** The blades side by side. */
+function Table({ view, onDrop }: { view: CompareView; onDrop: (id: string) => void }) {
+  const units = useUnits();
+  const { blades } = view;
+  const scale = Math.min(...blades.map((b) => 150 / b.length_mm));
+  const pairOf = (id: string) => view.against_first.find((p) => p.id === id);
+  return (
+    <table className="compared">
+      <thead>
+        <tr>
+          <td />
+          {blades.map((b) => (
+            <th key={b.id} scope="col">
+              <Silhouette outline={b.outline} scale={scale} />
+              <Link to={`/blades/${b.id}/story`} className="num">
+                {b.mark}
+              </Link>{" "}
+              {b.name}
+              <button
+                type="button"
+                className="why"
+                aria-label={`Leave out ${b.mark}`}
+                onClick={() => onDrop(b.id)}
+              >
+                leave out
+              </button>
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        <tr>
+          <th scope="rowgroup" colSpan={blades.length + 1}>
+            <h2>What differed</h2>
+          </th>
+        </tr>
+        {view.differ.length === 0 && (
+          <tr>
+            <td />
+            <td colSpan={blades.length}>
+              Nothing that is written down, beyond what a clock tells.
+            </td>
+          </tr>
+        )}
+        {view.differ.map((aspect) => (
+          <tr key={aspect}>
+            <th scope="row">{ASPECTS[aspect]}</th>
+            {blades.map((b) => {
+              const pair = pairOf(b.id);
+              const said = pair ? did(pair, aspect, units) : "";
+              return (
+                <td key={b.id}>
+                  {said === "as the first" ? (
+                    <span className="soft">as the first</span>
+                  ) : (
+                    <>
+                      {was(b, aspect, units)}
+                      {said && <b className="num"> {said}</b>}
+                    </>
+                  )}
+                </td>
+              );
+            })}
+          </tr>
+        ))}
+      </tbody>
+      <tbody>
+        <tr>
+          <th scope="rowgroup" colSpan={blades.length + 1}>
+            <h2>What came of it</h2>
+          </th>
+        </tr>
+        {cameRows(blades, units).map((row) => (
+          <tr key={row.name}>
+            <th scope="row">{row.name}</th>
+            {row.cells.map((cell, i) => (
+              <td key={blades[i]?.id}>
+                <b className="num">{cell.measured || "—"}</b>
+                {cell.foreseen && <span className="soft"> foreseen {cell.foreseen}</span>}
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** Two or more fired blades: in what they differed, what came of it, and what did it. */
+export function CompareBladesPage() {
+  const units = useUnits();
+  const [params, setParams] = useSearchParams();
+  const chosen = (params.get("blades") ?? "").split(",").filter(Boolean).slice(0, MOST);
+  const choose = (ids: string[]) =>
+    setParams(ids.length > 0 ? { blades: ids.join(",") } : {}, { replace: true });
+  const blades = chosen.join(",");
+  const query = useQuery({
+    queryKey: ["compare", blades],
+    enabled: chosen.length >= 2,
+    queryFn: ({ signal }) =>
+      take(api.GET("/api/v1/compare", { params: { query: { blades } }, signal })),
+  });
+  const view = chosen.length >= 2 ? query.data : undefined;
+  const [first] = view?.blades ?? [];
+  return (
+    <main className="page lessons">
+      <div className="head">
+        <h1>Compare blades</h1>
+        <Link to="/lessons">Lessons</Link>
+      </div>
+      {chosen.length < MOST && <Add chosen={chosen} onAdd={(id) => choose([...chosen, id])} />}
+      {chosen.length < 2 && (
+        <p className="soft">
+          {chosen.length === 0
+            ? "Choose two or more blades that were quenched. The others are held against the first."
+            : "One is chosen. Choose another to hold against it."}
+        </p>
+      )}
+      {query.isFetching && !view && <p role="status">Working it out…</p>}
+      {query.error && <p role="alert">{query.error.message}</p>}
+      {view && first && (
+        <>
+          <ul className="sentences wide">
+            {view.against_first.map((pair) => {
+              const other = view.blades.find((b) => b.id === pair.id);
+              return other && <li key={pair.id}>{explain(first, other, pair, units).join(" ")}</li>;
+            })}
+          </ul>
+          <Table view={view} onDrop={(id) => choose(chosen.filter((c) => c !== id))} />
+        </>
+      )}
+    </main>
+  );
+}
