@@ -173,6 +173,41 @@ async fn an_empty_shop_reaches_a_plan(pool: PgPool) {
 }
 
 /// The quench of a blade is seen: where it is hard, where the line sits, and second by second.
+/// Chooses blades to be compared.
+async fn beside<const N: usize>(stage: &Stage, marks: [&str; N]) {
+    for (i, mark) in marks.iter().enumerate() {
+        stage.write(".add-blade input", mark).await;
+        stage.click("button", "Add").await;
+        if i == 0 {
+            stage.see_text("p", "One is chosen").await;
+        } else {
+            stage.see(&format!("[aria-label='Leave out {}']", mark.to_uppercase())).await;
+        }
+    }
+}
+
+/// What the records say, and two blades held against each other.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn lessons_are_read_and_blades_compared(pool: PgPool) {
+    let stage = Stage::set(&pool, 1280, 800).await;
+    stage.demo().await;
+    stage.click("a", "Lessons").await;
+    stage.see_text("li", "physics alone is off by").await;
+    stage.see(".try-next b").await;
+    stage.see_text("th", "Kitchen oven").await;
+    stage.click("label", "Sideways bend").await;
+    stage.see_text("tr", "Aksel").await;
+    stage.click("label", "Cracks").await;
+    stage.see_text("li", "In the whole shop 1 cracked").await;
+    stage.click("a", "Compare blades").await;
+    beside(&stage, ["k-81", "K-79"]).await;
+    stage.see_text("li", "K-79 was read").await;
+    stage.see_text("td", "Tove").await;
+    stage.click("button", "leave out").await;
+    stage.see_text("p", "One is chosen").await;
+    stage.end().await;
+}
+
 #[sqlx::test(migrations = "../store/migrations")]
 async fn the_quench_is_seen(pool: PgPool) {
     let stage = Stage::set(&pool, 1280, 800).await;
@@ -259,9 +294,6 @@ async fn take_screenshots(pool: PgPool) {
     stage.go("/steels?steel=1084").await;
     stage.see(".curve .own-point").await;
     stage.picture("steels.png").await;
-    stage.go("/steels/compare").await;
-    stage.see(".compare td").await;
-    stage.picture("compare.png").await;
     stage.go("/steels/bars").await;
     stage.see_text("li", "Quay pattern").await;
     stage.click("button", "Quay pattern").await;
@@ -273,6 +305,10 @@ async fn take_screenshots(pool: PgPool) {
     stage.go("/lessons").await;
     stage.see(".lesson-point").await;
     stage.picture("lessons.png").await;
+    stage.go("/compare").await;
+    beside(&stage, ["K-81", "K-90", "K-101"]).await;
+    stage.see_text("h2", "What came of it").await;
+    stage.picture("compare.png").await;
     stage.go("/shop").await;
     stage.see_text("h2", "In and out").await;
     stage.picture("shop.png").await;

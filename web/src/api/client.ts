@@ -67,6 +67,7 @@ export type OutcomeLesson = Schemas["OutcomeLesson"];
 export type OutcomeName = Schemas["OutcomeName"];
 export type Bias = Schemas["BiasView"];
 export type CrackCount = Schemas["CountView"];
+export type Marked = Schemas["Marked"];
 export type CompareView = Schemas["CompareView"];
 export type ComparedBlade = Schemas["ComparedBlade"];
 export type ComparedPair = Schemas["PairView"];

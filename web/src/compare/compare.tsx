@@ -1,7 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useId, useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import { api, type CompareView, take } from "../api/client";
+import { api, type CompareView, type Marked, problemOf, take } from "../api/client";
 import { Silhouette } from "../drawing/blade-drawing";
 import { useUnits } from "../quantity/units";
 import { ASPECTS, cameRows, did, explain, was } from "./words";
@@ -9,33 +9,41 @@ import { ASPECTS, cameRows, did, explain, was } from "./words";
 /** Most blades side by side. */
 const MOST = 6;
 
+const marked = (begins: string) => ({
+  queryKey: ["marked", begins],
+  queryFn: () => take(api.GET("/api/v1/blades/marked", { params: { query: { begins } } })),
+});
+
 /** Finds a fired blade by its mark and adds it. */
 function Add({ chosen, onAdd }: { chosen: string[]; onAdd: (id: string) => void }) {
   const id = useId();
+  const client = useQueryClient();
   const [typed, setTyped] = useState("");
+  const [told, setTold] = useState("");
   const begins = typed.trim();
-  const found = useQuery({
-    queryKey: ["marked", begins],
-    queryFn: () => take(api.GET("/api/v1/blades/marked", { params: { query: { begins } } })),
-    placeholderData: (before) => before,
-  });
-  const all = (found.data ?? []).filter((b) => !chosen.includes(b.id));
-  const add = (mark: string) => {
-    const hit = all.find((b) => b.mark.toLowerCase() === mark.trim().toLowerCase());
-    if (!hit) return false;
-    onAdd(hit.id);
-    setTyped("");
-    return true;
+  const found = useQuery({ ...marked(begins), placeholderData: (before) => before });
+  const free = (all: Marked[] | undefined) => (all ?? []).filter((b) => !chosen.includes(b.id));
+  const add = async () => {
+    try {
+      const all = free(await client.fetchQuery(marked(begins)));
+      const [only] = all;
+      const exact = all.find((b) => b.mark.toLowerCase() === begins.toLowerCase());
+      const hit = exact ?? (all.length === 1 ? only : undefined);
+      if (!only) return setTold("No other fired blade has a mark that begins so.");
+      if (!hit) return setTold(`Several begin so: ${all.map((b) => b.mark).join(", ")}.`);
+      setTold("");
+      setTyped("");
+      onAdd(hit.id);
+    } catch (error) {
+      setTold(problemOf(error));
+    }
   };
-  const none = begins !== "" && found.isSuccess && !found.isPlaceholderData && all.length === 0;
   return (
     <form
       className="add-blade"
       onSubmit={(e) => {
         e.preventDefault();
-        // One that is left is meant.
-        const [only] = all;
-        if (!add(typed) && begins && all.length === 1 && only) add(only.mark);
+        if (begins) add();
       }}
     >
       <label className="field">
@@ -47,15 +55,13 @@ function Add({ chosen, onAdd }: { chosen: string[]; onAdd: (id: string) => void 
           maxLength={20}
           autoComplete="off"
           onChange={(e) => {
-            const { value } = e.target;
-            // Chosen from the list, it is whole at once; typed by hand, K-1 may yet become K-12.
-            const picked = !("inputType" in e.nativeEvent) || e.nativeEvent.inputType === undefined;
-            if (!picked || !add(value)) setTyped(value);
+            setTyped(e.target.value);
+            setTold("");
           }}
         />
       </label>
       <datalist id={id}>
-        {all.map((b) => (
+        {free(found.data).map((b) => (
           <option key={b.id} value={b.mark}>
             {b.name}, {b.steel_name}
           </option>
@@ -64,7 +70,7 @@ function Add({ chosen, onAdd }: { chosen: string[]; onAdd: (id: string) => void 
       <button type="submit" className="btn btn-outline-primary" disabled={begins === ""}>
         Add
       </button>
-      {none && <span role="status">No fired blade has a mark that begins so.</span>}
+      <span role="status">{told}</span>
     </form>
   );
 }

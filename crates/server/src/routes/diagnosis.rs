@@ -21,7 +21,7 @@ use vatten_core::reading::When;
 use vatten_core::trace::StepTrace;
 use vatten_store::firing::Firing;
 use vatten_store::reading::Reading;
-use vatten_store::{Error, PgPool, calibration, finding, firing, reading};
+use vatten_store::{Error, PgPool, blade, calibration, finding, firing, reading, record};
 
 /// Readings as they tell of the cause: what was set aside is left out, what was doubtful is marked.
 fn read(all: &[Reading], firing: Uuid, checks: &Checks) -> Vec<Read> {
@@ -71,7 +71,7 @@ pub async fn get(
     id: Id,
     symptom: Option<&str>,
 ) -> Result<Json<Vec<Cause>>, Problem> {
-    let stored = Stored::read(pool, me.workshop, id.0).await?;
+    let blade = blade::get(pool, me.workshop, id.0).await?;
     let named = Symptom::ALL.iter().find(|s| Some(s.0) == symptom);
     let symptom = named.map(|s| s.1).ok_or_else(|| {
         let all = Symptom::ALL.map(|s| s.0).join(", ");
@@ -82,6 +82,12 @@ pub async fn get(
         let sentence = "This blade was not quenched yet: nothing can have gone wrong in it.";
         return Err(Error::not_now("symptom", sentence).into());
     };
+    // The blade as it went into the fire, whatever was written of it since.
+    let fired = record::fired(pool, me.workshop, &[id.0]).await?;
+    let treated = fired.into_iter().next().map(|f| f.treated);
+    let made = treated.as_ref().map(|t| t.made.clone()).unwrap_or_default();
+    let stored = Stored::of(pool, me.workshop, blade, &made).await?;
+    let hand = treated.and_then(|t| t.hand);
     let checks = calibration::checks(pool, me.workshop).await?;
     let readings = reading::of_blade(pool, me.workshop, id.0).await?;
     let findings = finding::of_blade(pool, me.workshop, id.0).await?;
@@ -103,7 +109,7 @@ pub async fn get(
                     work: &asked.work,
                     tester: asked.tester,
                     bar: asked.bar,
-                    hand: learned.habits.hand.as_ref(),
+                    hand: hand.as_ref(),
                 },
                 planned: &planned,
                 predicted: latest.prediction.hardness,

@@ -3,7 +3,7 @@
 #![allow(dead_code, reason = "each test binary uses its part")]
 
 use rocket::http::{ContentType, Cookie, Header, Method, Status};
-use rocket::local::asynchronous::Client;
+use rocket::local::asynchronous::{Client, LocalRequest};
 use serde_json::Value;
 use sqlx::PgPool;
 use std::path::PathBuf;
@@ -93,6 +93,14 @@ impl<'a> Asker<'a> {
         }
     }
 
+    /// Somebody with this cookie.
+    pub fn with(client: &'a Client, cookie: String) -> Self {
+        Self {
+            client,
+            headers: vec![("Cookie", cookie)],
+        }
+    }
+
     /// A new shop's owner, signed in.
     pub async fn shop(client: &'a Client, name: &str) -> Self {
         let answer = Self::nobody(client)
@@ -103,18 +111,11 @@ impl<'a> Asker<'a> {
             )
             .await;
         assert_eq!(answer.status, 200, "{answer:?}");
-        let cookie = answer.cookie.unwrap();
-        Self {
-            client,
-            headers: vec![("Cookie", cookie)],
-        }
+        Self::with(client, answer.cookie.unwrap())
     }
 
-    pub async fn ask(&self, method: Method, path: &str, body: Option<String>) -> Answer {
+    fn request(&self, method: Method, path: &str) -> LocalRequest<'a> {
         let mut request = self.client.req(method, path.to_owned());
-        if let Some(body) = body {
-            request = request.header(ContentType::JSON).body(body);
-        }
         for (name, value) in &self.headers {
             // In-process requests carry cookies beside their headers.
             request = match (*name, value.split_once('=')) {
@@ -123,6 +124,21 @@ impl<'a> Asker<'a> {
                 }
                 _ => request.header(Header::new(*name, value.clone())),
             };
+        }
+        request
+    }
+
+    /// Bytes of the answer to what must be there.
+    pub async fn raw(&self, path: &str) -> usize {
+        let response = self.request(Method::Get, path).dispatch().await;
+        assert_eq!(response.status(), Status::Ok, "{path}");
+        response.into_bytes().await.unwrap_or_default().len()
+    }
+
+    pub async fn ask(&self, method: Method, path: &str, body: Option<String>) -> Answer {
+        let mut request = self.request(method, path);
+        if let Some(body) = body {
+            request = request.header(ContentType::JSON).body(body);
         }
         let response = request.dispatch().await;
         let cookie = response
