@@ -2,12 +2,14 @@
 
 mod auth;
 mod body;
+mod cache;
 mod clay_sheet;
 pub mod config;
 pub mod demo;
 pub mod device;
 mod exchange;
 mod front;
+mod learned;
 mod live;
 pub mod openapi;
 mod patient;

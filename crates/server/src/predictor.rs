@@ -1,43 +1,36 @@
 //! Predictions with the shop's records: resolves steels, keeps fitted models, and computes off the
 //! async threads, as many at once as there are cores.
 
+use crate::cache::{Cache, Content};
+use crate::learned::{Learned, Worked, learn};
 use crate::problem::Problem;
 use rocket::http::Status;
 use sha2::{Digest, Sha256};
-use std::collections::{BTreeMap, HashMap, VecDeque};
+use std::collections::HashMap;
 use std::sync::atomic::{AtomicBool, Ordering};
-use std::sync::{Arc, Mutex, OnceLock};
+use std::sync::{Arc, Mutex};
 use tokio::sync::Semaphore;
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::bar::Condition;
-use vatten_core::blade::{Blade, BladeDraft};
-use vatten_core::calibration::{Checks, Corrections};
 use vatten_core::fault::Faults;
 use vatten_core::hamon::hamon;
-use vatten_core::hand::Hand;
 use vatten_core::hardness::retained_austenite_percent;
 use vatten_core::heat::Heat;
 use vatten_core::heating::Furnace;
 use vatten_core::laminate::{self, Layer, Role};
-use vatten_core::learn::findings::Found;
-use vatten_core::learn::habit::Traits;
-use vatten_core::learn::{Model, Record};
 use vatten_core::map::Maps;
-use vatten_core::medium::Medium;
-use vatten_core::outcome::{Habits, Outcomes, hours_untempered, outcomes};
-use vatten_core::physics::{Shift, hard_hrc, of_section, section, sensitivity, stages};
+use vatten_core::outcome::{Outcomes, hours_untempered, outcomes};
+use vatten_core::physics::{hard_hrc, stages};
 use vatten_core::plan::{Plan, Step};
-use vatten_core::prediction::{Prediction, StationNames, Subject, features, predict, stations};
+use vatten_core::prediction::{Prediction, StationNames, Subject, predict, stations};
 use vatten_core::quench::{Stopped, quench};
-use vatten_core::reading::{Values, When};
 use vatten_core::station::StationKind;
 use vatten_core::steel::Steel;
 use vatten_core::warning::Warning;
 use vatten_core::window::straightening;
 use vatten_core::work::Work;
 use vatten_store::blade::Blade as Stored;
-use vatten_store::record::{LearnedFrom, RecordRow, Treated};
 use vatten_store::station::Station;
 use vatten_store::{PgPool, WorkshopId, bar, calibration, record, station, steel, workshop};
 
@@ -46,33 +39,13 @@ const MAX_RECORDS: i64 = 2000;
 /// Fitted models kept.
 const MAX_MODELS: usize = 64;
 
-/// A fitted model and what is needed to speak of it.
-#[derive(Debug, Default)]
-pub struct Learned {
-    /// The model.
-    pub model: Model,
-    /// Names of the shop's stations.
-    pub names: StationNames,
-    /// Marks of the blades that were learned from.
-    pub marks: BTreeMap<Uuid, String>,
-    /// Names of their steels by key.
-    pub steels: BTreeMap<String, String>,
-    /// Names of the shop's tanks by what is in them.
-    pub tanks: HashMap<Medium, String>,
-    /// What was learned of everything but hardness.
-    pub habits: Habits,
-    /// Hash of what those were learned from.
-    pub habits_of: Content,
-    /// The checks of the shop's stations.
-    pub checks: Checks,
-    /// What the records say, as it is answered: worked out once, when asked for.
-    pub lessons: OnceLock<String>,
-}
-
 /// Shared by all requests.
 pub struct Predictor {
     turns: Arc<Semaphore>,
     models: Mutex<HashMap<Uuid, (i64, Arc<Learned>)>>,
+    /// Held by whoever learns for a shop, so that nobody else does the same meanwhile.
+    learning: Mutex<HashMap<Uuid, Arc<tokio::sync::Mutex<()>>>>,
+    worked: Arc<Cache<Worked>>,
     quenches: Cache<Outcomes>,
     maps: Cache<String>,
 }
@@ -83,6 +56,8 @@ impl Default for Predictor {
         Self {
             turns: Arc::new(Semaphore::new(cores)),
             models: Mutex::default(),
+            learning: Mutex::default(),
+            worked: Arc::new(Cache::holding(20_000)),
             quenches: Cache::holding(400),
             maps: Cache::holding(24),
         }
@@ -122,23 +97,29 @@ impl Predictor {
     /// # Errors
     /// The database cannot be read.
     pub async fn learned(&self, pool: &PgPool, id: WorkshopId) -> Result<Arc<Learned>, Problem> {
-        let version = workshop::records_version(pool, id).await?;
-        let known = self
-            .models
+        if let Some(known) = self.model(id, workshop::records_version(pool, id).await?) {
+            return Ok(known);
+        }
+        let alone = self
+            .learning
             .lock()
-            .ok()
-            .and_then(|m| m.get(&id.uuid()).cloned());
-        if let Some((at, learned)) = known
-            && at == version
-        {
-            return Ok(learned);
+            .map_err(|_| busy())?
+            .entry(id.uuid())
+            .or_default()
+            .clone();
+        let _alone = alone.lock().await;
+        // Somebody may have learned it while this one waited.
+        let version = workshop::records_version(pool, id).await?;
+        if let Some(known) = self.model(id, version) {
+            return Ok(known);
         }
         let rows = record::list(pool, id, MAX_RECORDS).await?;
         let findings = record::findings(pool, id, MAX_RECORDS).await?;
         let stations = station::list(pool, id).await?;
         let checks = calibration::checks(pool, id).await?;
+        let worked = Arc::clone(&self.worked);
         let learned = self
-            .run(move || learn(&rows, &findings, &stations, checks))
+            .run(move || learn(&rows, &findings, &stations, checks, &worked))
             .await?;
         let learned = Arc::new(learned);
         if let Ok(mut models) = self.models.lock() {
@@ -150,6 +131,14 @@ impl Predictor {
             models.insert(id.uuid(), (version, Arc::clone(&learned)));
         }
         Ok(learned)
+    }
+
+    /// What the records of this version teach, when that was learned already.
+    #[must_use]
+    pub fn model(&self, id: WorkshopId, version: i64) -> Option<Arc<Learned>> {
+        let models = self.models.lock().ok()?;
+        let (at, learned) = models.get(&id.uuid())?;
+        (*at == version).then(|| Arc::clone(learned))
     }
 
     /// Predicts; with `learned`, corrected by the records. The quench of the whole blade is computed
@@ -298,50 +287,6 @@ pub enum Depth {
     Whole(f64),
 }
 
-/// Hash of everything that a result depends on.
-type Content = [u8; 32];
-
-/// Results by content, those made first given up first.
-struct Cache<T> {
-    most: usize,
-    known: Mutex<Known<T>>,
-}
-
-struct Known<T> {
-    results: HashMap<Content, Arc<T>>,
-    order: VecDeque<Content>,
-}
-
-impl<T> Cache<T> {
-    fn holding(most: usize) -> Self {
-        Self {
-            most,
-            known: Mutex::new(Known {
-                results: HashMap::new(),
-                order: VecDeque::new(),
-            }),
-        }
-    }
-
-    fn get(&self, key: &Content) -> Option<Arc<T>> {
-        self.known.lock().ok()?.results.get(key).cloned()
-    }
-
-    fn put(&self, key: Content, value: Arc<T>) {
-        let Ok(mut known) = self.known.lock() else {
-            return;
-        };
-        if known.results.insert(key, value).is_none() {
-            known.order.push_back(key);
-        }
-        while known.order.len() > self.most {
-            if let Some(oldest) = known.order.pop_front() {
-                known.results.remove(&oldest);
-            }
-        }
-    }
-}
-
 impl Asked {
     /// What the quench depends on, hashed: steel, blade, clay, fire, and the steps up to the quench.
     fn quench_key(&self, step_mm: f64) -> Content {
@@ -442,7 +387,8 @@ pub async fn find_steel(pool: &PgPool, id: WorkshopId, text: &str) -> Result<Ste
 }
 
 /// A steel as this bar has it.
-fn of_bar(steel: &Steel, analysis: Option<&Analysis>, condition: Condition) -> Steel {
+#[must_use]
+pub fn steel_of_bar(steel: &Steel, analysis: Option<&Analysis>, condition: Condition) -> Steel {
     let mut own = analysis.map_or_else(|| steel.clone(), |a| steel.with_analysis(a));
     own.comes_as = condition.structure();
     own
@@ -480,7 +426,7 @@ impl Metal {
     pub async fn of_bar(pool: &PgPool, id: WorkshopId, bar_id: Uuid) -> Result<Self, Problem> {
         let bar = bar::get(pool, id, bar_id).await?;
         let named = find_steel(pool, id, &bar.steel).await?;
-        let edge = of_bar(&named, bar.analysis.as_ref(), bar.condition);
+        let edge = steel_of_bar(&named, bar.analysis.as_ref(), bar.condition);
         let mut layers = Vec::new();
         for layer in bar.layers.iter().filter(|l| l.role != Role::Edge) {
             layers.push(Layer {
@@ -538,208 +484,6 @@ pub async fn read_steel(
             "a designation, or {\"analysis\": {\"C\": 0.84, …}}",
         )
         .into()),
-    }
-}
-
-/// A result as it was told: read by a tester, or between two files.
-struct Told<'a> {
-    checks: &'a Checks,
-    treated: &'a Treated,
-    stage: When,
-    values: Values,
-    tester: Option<Uuid>,
-    bracket_hrc: Option<(f64, f64)>,
-}
-
-/// A blade as it went through the fire, as the engine takes it.
-#[derive(Debug, Clone)]
-pub struct Gone {
-    /// What was really done, knowing the checks of its time.
-    pub plan: Plan,
-    /// Its steel, as its bar has it.
-    pub steel: Steel,
-    /// The blade and what was around it.
-    pub work: Work,
-    /// The checks of its time.
-    pub checks: Arc<Corrections>,
-}
-
-impl Gone {
-    /// None when it can no longer be understood.
-    #[must_use]
-    pub fn of(row: &Treated, checks: &Checks) -> Option<Self> {
-        let mut steel = match (&row.steel_key, &row.house_steel) {
-            (Some(key), _) => Steel::built_in(key)?.clone(),
-            (None, Some(house)) => house.clone(),
-            _ => return None,
-        };
-        if let Some(bar) = &row.bar {
-            steel = of_bar(&steel, bar.analysis.as_ref(), bar.condition);
-        }
-        let [length_mm, width_mm, spine_mm, edge_mm] = row.lengths_mm.map(Some);
-        let blade = Blade::parse(&BladeDraft {
-            shape: Some(row.shape.clone()),
-            length_mm,
-            width_mm,
-            spine_mm,
-            edge_mm,
-            grind: Some(row.grind.clone()),
-        })
-        .ok()?;
-        // Fires and testers as they were checked at the time.
-        let checks = Arc::new(checks.at(row.started_at.unix_timestamp()));
-        // What no longer fits the rules is learned from as a plain blade.
-        let work = row
-            .made
-            .ready
-            .work(&blade, row.made.clay.as_ref())
-            .unwrap_or_else(|_| Work::plain(&blade));
-        Some(Self {
-            plan: Plan::stored(row.done.clone()).knowing(Arc::clone(&checks)),
-            steel,
-            work,
-            checks,
-        })
-    }
-
-    /// As the engine is asked of it, when it is read with `tester`.
-    #[must_use]
-    pub fn subject<'a>(&'a self, row: &'a Treated, tester: Option<Uuid>) -> Subject<'a> {
-        Subject {
-            plan: &self.plan,
-            steel: &self.steel,
-            work: &self.work,
-            tester,
-            bar: row.bar.map(|b| b.id),
-            hand: row.hand.as_ref(),
-        }
-    }
-}
-
-/// The record a result amounts to, or none when it can no longer be understood.
-fn record_of(result: Told<'_>) -> Option<Record> {
-    let row = result.treated;
-    let gone = Gone::of(row, result.checks)?;
-    let subject = gone.subject(row, result.tester);
-    let when = result.stage;
-    let section = section(&gone.plan, &gone.steel, &gone.work);
-    let p = of_section(&gone.plan, &gone.steel, &section, Shift::default());
-    let slopes = sensitivity(&gone.plan, &gone.steel, &section);
-    Some(Record {
-        physics_hrc: match when {
-            When::AsQuenched => p.as_quenched_hrc,
-            When::Tempered => p.tempered_hrc,
-        },
-        features: features(subject, when, &p, &slopes, Some(row.blade_id)),
-        measured_hrc: gone.checks.really(result.tester, result.values.mean()),
-        readings: result.values.count(),
-        bracket_hrc: result.bracket_hrc,
-    })
-}
-
-fn reading_of(row: &RecordRow, checks: &Checks) -> Option<Record> {
-    let line = row.outcomes.as_ref().and_then(|o| o.hamon.line());
-    let counting = row.taken.counting(&row.values_hrc, line);
-    record_of(Told {
-        checks,
-        treated: &row.treated,
-        stage: When::parse(&row.stage)?,
-        values: Values::parse(&counting).ok()?,
-        tester: row.tester_id,
-        bracket_hrc: None,
-    })
-}
-
-/// A file bracket as a record: as a reading would be, but only known to lie between two files.
-fn bracket_of(row: &LearnedFrom, checks: &Checks) -> Option<Record> {
-    let (stage, low_hrc, high_hrc) = row.found.bracket_hrc()?;
-    record_of(Told {
-        checks,
-        treated: &row.treated,
-        stage,
-        values: Values::parse(&[0.5 * (low_hrc + high_hrc)]).ok()?,
-        tester: None,
-        bracket_hrc: Some((low_hrc, high_hrc)),
-    })
-}
-
-/// Key of the steel of a finding, as predictions have it.
-fn steel_key(row: &LearnedFrom) -> Option<String> {
-    let house = row.treated.house_steel.as_ref().map(|h| h.key.clone());
-    row.treated.steel_key.clone().or(house)
-}
-
-fn habits(findings: &[LearnedFrom], hand: Option<Hand>) -> Habits {
-    let quenches = findings.iter().filter_map(|row| {
-        let first = row.treated.done.iter().rev().find_map(|step| match step {
-            Step::Quench { stages } => stages.first().map(|s| s.medium),
-            _ => None,
-        })?;
-        let traits = Traits {
-            steel: steel_key(row)?,
-            medium: first,
-            hand: row.treated.hand.clone(),
-        };
-        Some(Found {
-            blade: row.treated.blade_id,
-            traits,
-            predicted: row.prediction.outcomes.as_ref()?,
-            finding: &row.found,
-        })
-    });
-    Habits::learn(quenches, hand)
-}
-
-/// Tanks in use by what is in them; those with the same in them are told together.
-fn tanks(all: &[Station]) -> HashMap<Medium, String> {
-    let mut names: HashMap<Medium, String> = HashMap::new();
-    for s in all.iter().filter(|s| s.retired_at.is_none()) {
-        let medium = s.medium.as_deref().and_then(Medium::parse);
-        let Some(medium) = medium else { continue };
-        names
-            .entry(medium)
-            .and_modify(|known| *known = format!("{known} and {}", s.name))
-            .or_insert_with(|| s.name.clone());
-    }
-    names
-}
-
-fn learn(
-    rows: &[RecordRow],
-    findings: &[LearnedFrom],
-    stations: &[Station],
-    checks: Checks,
-) -> Learned {
-    let read = rows.iter().filter_map(|row| reading_of(row, &checks));
-    let filed = findings.iter().filter_map(|row| bracket_of(row, &checks));
-    let model = Model::fit(read.chain(filed).collect());
-    let treated = || {
-        let found = findings.iter().map(|f| &f.treated);
-        rows.iter().map(|r| &r.treated).chain(found)
-    };
-    let steel = |t: &Treated| match (&t.steel_key, &t.house_steel) {
-        (Some(key), _) => Steel::built_in(key).map(|s| (key.clone(), s.name.clone())),
-        (None, house) => house.as_ref().map(|s| (s.key.clone(), s.name.clone())),
-    };
-    // The next blade goes through the hand that quenched last.
-    let hand = treated()
-        .filter(|t| t.hand.is_some())
-        .max_by_key(|t| t.started_at)
-        .and_then(|t| t.hand.clone());
-    let found: Vec<_> = findings
-        .iter()
-        .map(|f| (f.treated.blade_id, &f.treated.hand, &f.found))
-        .collect();
-    Learned {
-        model,
-        names: names_of(stations),
-        marks: treated().map(|t| (t.blade_id, t.mark.clone())).collect(),
-        steels: treated().filter_map(steel).collect(),
-        tanks: tanks(stations),
-        habits_of: Sha256::digest(format!("{hand:?}{found:?}")).into(),
-        habits: habits(findings, hand),
-        checks,
-        lessons: OnceLock::new(),
     }
 }
 

@@ -181,7 +181,9 @@ async fn beside<const N: usize>(stage: &Stage, marks: [&str; N]) {
         if i == 0 {
             stage.see_text("p", "One is chosen").await;
         } else {
-            stage.see(&format!("[aria-label='Leave out {}']", mark.to_uppercase())).await;
+            stage
+                .see(&format!("[aria-label='Leave out {}']", mark.to_uppercase()))
+                .await;
         }
     }
 }

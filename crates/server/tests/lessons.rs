@@ -114,10 +114,60 @@ async fn an_empty_shop_has_no_lessons(pool: PgPool) {
     let client = server(pool).await;
     let me = Asker::shop(&client, "north").await;
     let lessons = me.get("/api/v1/lessons").await.ok();
-    let none = json!({ "records": 0, "outcomes": [], "cracks": [], "next": [], "marks": {} });
+    let none = json!({ "counting": false, "records": 0, "outcomes": [], "cracks": [], "next": [], "marks": {} });
     assert_eq!(lessons, none);
     assert_eq!(me.get("/api/v1/hands").await.ok(), json!([]));
     assert_eq!(me.get("/api/v1/blades/marked").await.ok(), json!([]));
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_large_shop_is_shown_what_its_records_said_while_they_are_counted(pool: PgPool) {
+    let client = server(pool.clone()).await;
+    let me = Asker::shop(&client, "north").await;
+    let blade = me.blade("1084").await;
+    let firing = me.start(&blade).await;
+    me.finish(&firing).await;
+    let readings = format!("/api/v1/blades/{blade}/readings");
+    for i in 0..201 {
+        let values = [60.0 + f64::from(i % 5) * 0.1];
+        let read = json!({ "stage": "tempered", "values": values });
+        me.post(&readings, &read).await.ok();
+    }
+    let first = me.get("/api/v1/lessons").await.ok();
+    assert_eq!(
+        (&first["records"], &first["counting"]),
+        (&json!(201), &json!(false))
+    );
+    let read = json!({ "stage": "tempered", "values": [61.0] });
+    let kept = me.post(&readings, &read).await.id();
+    // Before it is counted what was said before is there, and says so.
+    let before = me.get("/api/v1/lessons").await.ok();
+    assert_eq!(
+        (&before["records"], &before["counting"]),
+        (&json!(201), &json!(true))
+    );
+    assert_eq!(before["outcomes"], first["outcomes"]);
+    let counted = async |records: u64| {
+        for _ in 0..400 {
+            let now = me.get("/api/v1/lessons").await.ok();
+            if now["counting"] == false && now["records"] == records {
+                return;
+            }
+            rocket::tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+        }
+        panic!("never counted");
+    };
+    counted(202).await;
+    // Another server over the same database knows it without counting; one reading fewer is counted too.
+    let second = server(pool).await;
+    let there = Asker::with(&second, me.cookie());
+    let told = there.get("/api/v1/lessons").await.ok();
+    assert_eq!(
+        (&told["records"], &told["counting"]),
+        (&json!(202), &json!(false))
+    );
+    assert_eq!(me.delete(&format!("{readings}/{kept}")).await.status, 204);
+    counted(201).await;
 }
 
 #[sqlx::test(migrations = "../store/migrations")]

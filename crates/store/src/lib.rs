@@ -11,6 +11,7 @@ pub mod clay;
 pub mod error;
 pub mod finding;
 pub mod firing;
+pub mod lessons;
 pub mod live;
 pub mod method;
 pub mod person;

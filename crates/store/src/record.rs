@@ -10,8 +10,8 @@ use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::bar::Condition;
 use vatten_core::finding::Finding;
+use vatten_core::hamon::Hamon;
 use vatten_core::hand::Hand;
-use vatten_core::outcome::Outcomes;
 use vatten_core::plan::Step;
 use vatten_core::prediction::Prediction;
 use vatten_core::reading::Taken;
@@ -22,6 +22,8 @@ use vatten_core::trial::Estimate;
 /// A blade and what was really done to it.
 #[derive(Debug, Clone)]
 pub struct Treated {
+    /// The firing.
+    pub firing_id: Uuid,
     /// The blade.
     pub blade_id: Uuid,
     /// Its mark.
@@ -100,8 +102,8 @@ pub struct RecordRow {
     pub tester_id: Option<Uuid>,
     /// Where and in what state they were read.
     pub taken: Taken,
-    /// What was predicted of the whole blade when it was fired.
-    pub outcomes: Option<Outcomes>,
+    /// The line that was predicted when it was fired, where the values have places.
+    pub hamon: Option<Hamon>,
 }
 
 /// Firings joined to something, with their blade and treatment: first the further columns, then what is
@@ -109,7 +111,7 @@ pub struct RecordRow {
 macro_rules! treated_rows {
     ($columns:tt, $tail:tt, $($argument:expr),*) => {
         sqlx::query!(
-            r#"select f.blade_id, b.mark, b.steel_key, b.house_steel_id, s.name as "house_name?",
+            r#"select f.id as firing_id, f.blade_id, b.mark, b.steel_key, b.house_steel_id, s.name as "house_name?",
                 s.analysis as "analysis?: Json<Analysis>", s.estimate as "estimate?: Json<Estimate>",
                 b.shape, b.length_mm, b.width_mm, b.spine_mm, b.edge_mm, b.grind,
                 f.done as "done: Json<Vec<Step>>", f.started_at, f.made as "made: Json<Made>",
@@ -130,6 +132,7 @@ macro_rules! treated_rows {
 macro_rules! treated {
     ($row:ident) => {
         Treated {
+            firing_id: $row.firing_id,
             blade_id: $row.blade_id,
             mark: $row.mark,
             steel_key: $row.steel_key,
@@ -164,8 +167,6 @@ pub struct Fired {
     pub name: String,
     /// Name of its bar.
     pub bar_name: Option<String>,
-    /// The firing.
-    pub firing_id: Uuid,
     /// What was frozen.
     pub prediction: Prediction,
     /// Wanted hardness, lowest and highest, HRC.
@@ -182,7 +183,7 @@ pub async fn fired(
     blades: &[Uuid],
 ) -> Result<Vec<Fired>, Error> {
     let rows = treated_rows!(
-        r#"f.id as firing_id, f.prediction as "prediction: Json<Prediction>", b.name, r2.name as "bar_name?",
+        r#"f.prediction as "prediction: Json<Prediction>", b.name, r2.name as "bar_name?",
            b.target_low_hrc, b.target_high_hrc"#,
         r#"where f.workshop_id = $1 and f.blade_id = any($2) and (f.state ->> 'quenched')::boolean
            and not exists (select from firing g where g.workshop_id = f.workshop_id
@@ -197,7 +198,6 @@ pub async fn fired(
         .map(|r| Fired {
             name: r.name,
             bar_name: r.bar_name,
-            firing_id: r.firing_id,
             prediction: r.prediction.0,
             target_hrc: (r.target_low_hrc, r.target_high_hrc),
             treated: treated!(r),
@@ -216,7 +216,7 @@ pub async fn list(
 ) -> Result<Vec<RecordRow>, Error> {
     let rows = treated_rows!(
         r#"r.stage, r.values_hrc, r.tester_id, r.taken as "taken: Json<Taken>",
-           case when r.taken -> 'places' <> '[]' then f.prediction end as "prediction: Json<Prediction>""#,
+           case when r.taken -> 'places' <> '[]' then f.prediction -> 'hamon' end as "hamon: Json<Hamon>""#,
         r#"join reading r on r.workshop_id = f.workshop_id and r.firing_id = f.id
            where f.workshop_id = $1 and r.workshop_id = $1 and r.withdrawn_at is null
            order by r.taken_at desc, r.id desc limit $2"#,
@@ -233,7 +233,7 @@ pub async fn list(
             values_hrc: r.values_hrc,
             tester_id: r.tester_id,
             taken: r.taken.0,
-            outcomes: r.prediction.and_then(|p| p.0.outcomes),
+            hamon: r.hamon.map(|h| h.0),
             treated: treated!(r),
         })
         .collect())

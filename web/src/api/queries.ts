@@ -121,4 +121,9 @@ export const useCalibrations = () =>
   });
 
 export const useLessons = () =>
-  useQuery({ queryKey: ["lessons"], queryFn: () => take(api.GET("/api/v1/lessons")) });
+  useQuery({
+    queryKey: ["lessons"],
+    queryFn: () => take(api.GET("/api/v1/lessons")),
+    // What is still being counted is asked for again.
+    refetchInterval: (query) => (query.state.data?.counting ? 1_500 : false),
+  });

@@ -674,7 +674,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What the records say about the predictions so far. */
+        /**
+         * What the records say about the predictions so far. In a shop with many results, what they said before
+         *     the last one came in: then `counting` is true.
+         */
         get: operations["get_lessons"];
         put?: never;
         post?: never;
@@ -3100,6 +3103,8 @@ export interface components {
         };
         /** @description What the records say. */
         LessonsView: {
+            /** @description Something came in since, and is being counted: ask again in a moment. */
+            counting: boolean;
             /** @description Cracks: the shop first, then each steel, tank and hand. */
             cracks: components["schemas"]["CountView"][];
             /** @description Marks of the blades by id. */

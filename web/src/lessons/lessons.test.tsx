@@ -1,4 +1,4 @@
-import { fireEvent, screen, within } from "@testing-library/react";
+import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
 import type { Bias, LessonsView, OutcomeLesson } from "../api/client";
 import { serve, show } from "../testing/shop.test";
@@ -73,6 +73,7 @@ const side: OutcomeLesson = {
 };
 
 const lessons: LessonsView = {
+  counting: false,
   records: 40,
   outcomes: [tempered, side],
   cracks: [
@@ -189,8 +190,24 @@ describe("the lessons", () => {
     expect(screen.getByRole("row").textContent).toContain("more than chance allows");
   });
 
+  it("show what they said before while something new is counted, and ask again", async () => {
+    let asked = 0;
+    serve(({ path }) => {
+      if (path !== "/api/v1/lessons") return undefined;
+      asked += 1;
+      return { body: { ...lessons, counting: asked === 1, records: asked } };
+    });
+    show(<LessonsPage />);
+    expect(await screen.findByText(/it is being counted/)).toBeTruthy();
+    expect(screen.getByText(/From 40 results/)).toBeTruthy();
+    await waitFor(() => expect(screen.queryByText(/it is being counted/)).toBeNull(), {
+      timeout: 4000,
+    });
+    expect(asked).toBe(2);
+  });
+
   it("of an empty shop say what to do", async () => {
-    answer({ records: 0, outcomes: [], cracks: [], next: [], marks: {} });
+    answer({ counting: false, records: 0, outcomes: [], cracks: [], next: [], marks: {} });
     show(<LessonsPage />);
     expect(await screen.findByText(/Nothing measured yet/)).toBeTruthy();
     expect(screen.queryByRole("img")).toBeNull();

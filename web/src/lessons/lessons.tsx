@@ -167,6 +167,11 @@ export function LessonsPage() {
         <Link to="/compare">Compare blades</Link>
       </div>
       {query.error && <p role="alert">{query.error.message}</p>}
+      {l?.counting && (
+        <p role="status" className="soft">
+          Something came in since: it is being counted.
+        </p>
+      )}
       {l && !value && (
         <p>
           Nothing measured yet. Fire a blade and read its hardness: each result makes the next

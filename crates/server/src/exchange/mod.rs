@@ -847,7 +847,7 @@ async fn store(
                     .await?
                     .asked(one.plan.clone())?;
                 let names = station_names(pool, id).await?;
-                let nothing = crate::predictor::Learned {
+                let nothing = crate::learned::Learned {
                     names,
                     ..Default::default()
                 };

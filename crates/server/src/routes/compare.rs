@@ -1,8 +1,9 @@
 //! Blades side by side: in what they differed, and what came of it.
 
 use crate::auth::SignedIn;
+use crate::learned::Gone;
 use crate::patient::Patient;
-use crate::predictor::{Gone, Predictor};
+use crate::predictor::Predictor;
 use crate::problem::{Problem, Problems};
 use rocket::{State, get};
 use serde::Serialize;
@@ -188,11 +189,11 @@ impl One {
         let gone = Gone::of(&fired.treated, checks)?;
         let own: Vec<&Reading> = readings
             .iter()
-            .filter(|r| r.firing_id == fired.firing_id && r.withdrawn_at.is_none())
+            .filter(|r| r.firing_id == fired.treated.firing_id && r.withdrawn_at.is_none())
             .collect();
         let found = findings
             .iter()
-            .filter(|f| f.firing_id == fired.firing_id && f.withdrawn_at.is_none());
+            .filter(|f| f.firing_id == fired.treated.firing_id && f.withdrawn_at.is_none());
         Some(Self {
             tester: own.iter().rev().find_map(|r| r.tester_id),
             read: HardnessRead {

@@ -1,7 +1,8 @@
 //! What the records say about the predictions.
 
 use crate::auth::SignedIn;
-use crate::predictor::{Learned, Predictor, busy};
+use crate::learned::Learned;
+use crate::predictor::{Predictor, busy};
 use crate::problem::{Problem, Problems};
 use rocket::response::content::RawJson;
 use rocket::{State, get};
@@ -16,7 +17,8 @@ use vatten_core::learn::habit::Habit;
 use vatten_core::learn::lesson::{Bias, Share};
 use vatten_core::learn::proposal::{Measurement, Proposal, propose};
 use vatten_core::reading::When;
-use vatten_store::PgPool;
+use vatten_store::lessons::Kept;
+use vatten_store::{PgPool, WorkshopId, lessons, workshop};
 
 /// An outcome that is predicted and then measured.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, utoipa::ToSchema)]
@@ -85,6 +87,8 @@ pub struct ProposalView {
 /// What the records say.
 #[derive(Debug, Serialize, utoipa::ToSchema)]
 pub struct LessonsView {
+    /// Something came in since, and is being counted: ask again in a moment.
+    pub counting: bool,
     /// Hardness results learned from.
     pub records: usize,
     /// Every outcome that something was recorded of.
@@ -178,6 +182,7 @@ fn view(learned: &Learned) -> LessonsView {
         }
     };
     LessonsView {
+        counting: false,
         records: learned.model.records().len(),
         outcomes: outcomes.into_iter().flatten().collect(),
         cracks: counts(&habits.crack, &habits.cracks)
@@ -199,7 +204,38 @@ fn view(learned: &Learned) -> LessonsView {
     }
 }
 
-/// What the records say about the predictions so far.
+/// Goes up when records are counted or told otherwise: what was kept before is then counted anew.
+const FORMAT: i32 = 1;
+/// With more results than this, counting them takes longer than anybody wants to wait: what they said
+/// before is shown meanwhile.
+const COUNTED_AT_ONCE: i64 = 200;
+
+/// Counts the records, and keeps what they say.
+async fn count(pool: &PgPool, predictor: &Predictor, id: WorkshopId) -> Result<String, Problem> {
+    let records_version = workshop::records_version(pool, id).await?;
+    let learned = predictor.learned(pool, id).await?;
+    if let Some(known) = learned.lessons.get() {
+        return Ok(known.clone());
+    }
+    let records = i64::try_from(learned.model.records().len()).unwrap_or(i64::MAX);
+    let answer = predictor
+        .run(move || {
+            let text = serde_json::to_string(&view(&learned)).map_err(|_| busy())?;
+            Ok::<_, Problem>(learned.lessons.get_or_init(|| text).clone())
+        })
+        .await??;
+    let kept = Kept {
+        format: FORMAT,
+        records_version,
+        records,
+        answer,
+    };
+    lessons::keep(pool, id, &kept).await?;
+    Ok(kept.answer)
+}
+
+/// What the records say about the predictions so far. In a shop with many results, what they said before
+/// the last one came in: then `counting` is true.
 #[utoipa::path(context_path = "/api/v1", tag = "lessons", responses((status = 200, body = LessonsView), Problems))]
 #[get("/lessons")]
 pub async fn get(
@@ -207,15 +243,21 @@ pub async fn get(
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
 ) -> Result<RawJson<String>, Problem> {
-    let learned = predictor.learned(pool, me.workshop).await?;
-    if let Some(known) = learned.lessons.get() {
+    let version = workshop::records_version(pool, me.workshop).await?;
+    let learned = predictor.model(me.workshop, version);
+    if let Some(known) = learned.as_ref().and_then(|l| l.lessons.get()) {
         return Ok(RawJson(known.clone()));
     }
-    let text = predictor
-        .run(move || {
-            let text = serde_json::to_string(&view(&learned)).map_err(|_| busy())?;
-            Ok::<_, Problem>(learned.lessons.get_or_init(|| text).clone())
-        })
-        .await??;
-    Ok(RawJson(text))
+    let kept = lessons::kept(pool, me.workshop, FORMAT).await?;
+    match kept {
+        Some(kept) if kept.records_version == version => Ok(RawJson(kept.answer)),
+        Some(kept) if kept.records > COUNTED_AT_ONCE => {
+            let (pool, predictor) = (PgPool::clone(pool), Arc::clone(predictor));
+            // It goes on when the one who asked has gone; when it fails, the next one asks again.
+            tokio::spawn(async move { count(&pool, &predictor, me.workshop).await.ok() });
+            let (counted, counting) = (r#"{"counting":false"#, r#"{"counting":true"#);
+            Ok(RawJson(kept.answer.replacen(counted, counting, 1)))
+        }
+        _ => Ok(RawJson(count(pool, predictor, me.workshop).await?)),
+    }
 }

@@ -2,10 +2,10 @@
 
 use crate::auth::SignedIn;
 use crate::body::Body;
+use crate::learned::Learned;
 use crate::patient::Patient;
 use crate::predictor::{
-    Asked, Depth, Learned, Metal, Predictor, check_stations, fire, names_of, read_steel,
-    usual_tester,
+    Asked, Depth, Metal, Predictor, check_stations, fire, names_of, read_steel, usual_tester,
 };
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::usual_stations;

@@ -101,6 +101,11 @@ impl<'a> Asker<'a> {
         }
     }
 
+    /// Its cookie.
+    pub fn cookie(&self) -> String {
+        self.headers[0].1.clone()
+    }
+
     /// A new shop's owner, signed in.
     pub async fn shop(client: &'a Client, name: &str) -> Self {
         let answer = Self::nobody(client)
