@@ -116,6 +116,13 @@ async fn main() {
     for id in &ids[..3] {
         once("POST a reading", add(id)).await;
         once("GET lessons after it", me.raw(lessons)).await;
+        let counted = async {
+            while me.get(lessons).await.ok()["counting"] == true {
+                rocket::tokio::time::sleep(Duration::from_millis(20)).await;
+            }
+            0
+        };
+        once("until it is counted", counted).await;
     }
     measure(&me, "GET blades: the rack", &one("/blades")).await;
     measure(&me, "GET blades/finished", &one("/blades/finished")).await;

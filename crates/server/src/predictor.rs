@@ -8,7 +8,7 @@ use rocket::http::Status;
 use sha2::{Digest, Sha256};
 use std::collections::HashMap;
 use std::sync::atomic::{AtomicBool, Ordering};
-use std::sync::{Arc, Mutex};
+use std::sync::{Arc, Mutex, PoisonError};
 use tokio::sync::Semaphore;
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
@@ -39,12 +39,27 @@ const MAX_RECORDS: i64 = 2000;
 /// Fitted models kept.
 const MAX_MODELS: usize = 64;
 
+/// One at a time for each shop: what takes long is done once, however many ask for it.
+#[derive(Debug, Default)]
+pub struct Alone(Mutex<HashMap<Uuid, Arc<tokio::sync::Mutex<()>>>>);
+
+impl Alone {
+    /// What is held by whoever does it for this shop.
+    #[must_use]
+    pub fn of(&self, id: WorkshopId) -> Arc<tokio::sync::Mutex<()>> {
+        // A lock that somebody dropped while it was broken is as good as any.
+        let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        Arc::clone(all.entry(id.uuid()).or_default())
+    }
+}
+
 /// Shared by all requests.
 pub struct Predictor {
     turns: Arc<Semaphore>,
     models: Mutex<HashMap<Uuid, (i64, Arc<Learned>)>>,
-    /// Held by whoever learns for a shop, so that nobody else does the same meanwhile.
-    learning: Mutex<HashMap<Uuid, Arc<tokio::sync::Mutex<()>>>>,
+    learning: Alone,
+    /// For counting what a shop's records say.
+    pub counting: Alone,
     worked: Arc<Cache<Worked>>,
     quenches: Cache<Outcomes>,
     maps: Cache<String>,
@@ -56,7 +71,8 @@ impl Default for Predictor {
         Self {
             turns: Arc::new(Semaphore::new(cores)),
             models: Mutex::default(),
-            learning: Mutex::default(),
+            learning: Alone::default(),
+            counting: Alone::default(),
             worked: Arc::new(Cache::holding(20_000)),
             quenches: Cache::holding(400),
             maps: Cache::holding(24),
@@ -100,14 +116,7 @@ impl Predictor {
         if let Some(known) = self.model(id, workshop::records_version(pool, id).await?) {
             return Ok(known);
         }
-        let alone = self
-            .learning
-            .lock()
-            .map_err(|_| busy())?
-            .entry(id.uuid())
-            .or_default()
-            .clone();
-        let _alone = alone.lock().await;
+        let _alone = self.learning.of(id).lock_owned().await;
         // Somebody may have learned it while this one waited.
         let version = workshop::records_version(pool, id).await?;
         if let Some(known) = self.model(id, version) {

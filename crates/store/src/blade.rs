@@ -283,34 +283,43 @@ pub struct Marked {
     pub steel_name: String,
 }
 
-/// Quenched blades whose mark begins with `text`, in whatever case, the newest first, at most twelve.
-///
-/// # Errors
-/// The database cannot be read.
-pub async fn marked(pool: &PgPool, workshop: WorkshopId, text: &str) -> Result<Vec<Marked>, Error> {
-    let begins = text.to_lowercase().replace('\\', "\\\\");
-    let begins = begins.replace('%', "\\%").replace('_', "\\_") + "%";
-    let rows = sqlx::query!(
-        r#"select b.id, b.mark, b.name, b.steel_key, s.name as "house_name?" from blade b
-           left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
-           where b.workshop_id = $1 and lower(b.mark) like $2
-           and exists (select from firing f where f.workshop_id = b.workshop_id and f.blade_id = b.id
-               and (f.state ->> 'quenched')::boolean)
-           order by b.id desc limit 12"#,
-        workshop.uuid(),
-        begins
-    )
-    .fetch_all(pool)
-    .await?;
-    Ok(rows
-        .into_iter()
+macro_rules! marked {
+    ($tail:tt, $($argument:expr),*) => {
+        sqlx::query!(
+            r#"select b.id, b.mark, b.name, b.steel_key, s.name as "house_name?" from blade b
+               left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
+               where b.workshop_id = $1 and exists (select from firing f where f.workshop_id = b.workshop_id
+                   and f.blade_id = b.id and (f.state ->> 'quenched')::boolean) "# + $tail,
+            $($argument),*
+        )
         .map(|r| Marked {
             id: r.id,
             mark: r.mark,
             name: r.name,
             steel_name: crate::steel::shown_name(r.steel_key.as_deref(), r.house_name),
         })
-        .collect())
+    };
+}
+
+/// Quenched blades whose mark begins with `text`, in whatever case, in the order of their marks, at most
+/// twelve; the newest when `text` is empty.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn marked(pool: &PgPool, workshop: WorkshopId, text: &str) -> Result<Vec<Marked>, Error> {
+    if text.is_empty() {
+        let newest = marked!("order by b.id desc limit 12", workshop.uuid());
+        return Ok(newest.fetch_all(pool).await?);
+    }
+    let begins = text.to_lowercase().replace('\\', "\\\\");
+    let begins = begins.replace('%', "\\%").replace('_', "\\_") + "%";
+    // In the order of the index, so that it ends with the twelfth.
+    let found = marked!(
+        "and lower(b.mark) like $2 order by lower(b.mark) using ~<~ limit 12",
+        workshop.uuid(),
+        begins
+    );
+    Ok(found.fetch_all(pool).await?)
 }
 
 /// One blade.

@@ -82,7 +82,7 @@ function Table({ view, onDrop }: { view: CompareView; onDrop: (id: string) => vo
   const scale = Math.min(...blades.map((b) => 150 / b.length_mm));
   const pairOf = (id: string) => view.against_first.find((p) => p.id === id);
   return (
-    <table className="compared">
+    <table className={`compared ${blades.length > 3 ? "more" : blades.length > 2 ? "three" : ""}`}>
       <thead>
         <tr>
           <td />
@@ -203,7 +203,10 @@ export function CompareBladesPage() {
               return other && <li key={pair.id}>{explain(first, other, pair, units).join(" ")}</li>;
             })}
           </ul>
-          <Table view={view} onDrop={(id) => choose(chosen.filter((c) => c !== id))} />
+          {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls sideways, by keys too */}
+          <section className="side-by-side" aria-label="Side by side" tabIndex={0}>
+            <Table view={view} onDrop={(id) => choose(chosen.filter((c) => c !== id))} />
+          </section>
         </>
       )}
     </main>

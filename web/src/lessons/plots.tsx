@@ -109,7 +109,7 @@ export function Curve({ of }: { of: OutcomeLesson }) {
   const most = Math.max(...curve.flatMap((s) => [s.rms, s.physics_rms]));
   const ratio = of.lesson.measure === "ratio";
   const s = ratio ? factors(most) : scale(0, most);
-  const total = curve.reduce((sum, c) => sum + c.blades, 0);
+  const total = Math.max(...curve.map((c) => c.after + c.blades));
   const x = (blade: number) => 50 + (blade / total) * (w - 66);
   const y = (v: number) => h - 34 - (v / s.high) * (h - 62);
   const middle = (c: (typeof curve)[0]) => x(c.after + c.blades / 2);

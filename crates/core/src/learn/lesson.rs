@@ -64,6 +64,9 @@ pub struct Told {
     pub reading_noise: f64,
     /// Only known to lie between these, in the unit of the outcome.
     pub between: Option<(f64, f64)>,
+    /// What was regressed is near enough to what was to be seen that its error counts; where not, it
+    /// counts for the intervals only.
+    pub counts: bool,
 }
 
 /// One result against its predictions, in the unit of the outcome.
@@ -283,10 +286,9 @@ impl Lesson {
         if points.is_empty() {
             return None;
         }
-        // Errors are of what was read; bounds count for the intervals only.
         let read = |of: &[Vec<usize>]| -> Vec<usize> {
             let all = of.iter().flatten().copied();
-            all.filter(|i| told[*i].between.is_none()).collect()
+            all.filter(|i| told[*i].counts).collect()
         };
         let inside = points.iter().filter(|p| p.held).count();
         let all = read(groups);
@@ -364,6 +366,7 @@ mod tests {
             noise: if between.is_some() { 1.25 } else { 0.25 },
             reading_noise: 0.25,
             between,
+            counts: between.is_none(),
         }
     }
 

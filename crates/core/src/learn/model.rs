@@ -391,6 +391,7 @@ impl Model {
                 noise: site.noise,
                 reading_noise: self.scales.noise(r.readings),
                 between: r.bracket_hrc,
+                counts: r.bracket_hrc.is_none(),
             })
             .collect();
         let own = |i: &usize| self.records[*i].features.when == when;

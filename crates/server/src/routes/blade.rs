@@ -269,7 +269,8 @@ pub async fn finished(
     Ok(Json(blade::finished(pool, me.workshop, before, 50).await?))
 }
 
-/// Quenched blades whose mark begins so, the newest first, at most twelve.
+/// Quenched blades whose mark begins so, in the order of their marks, at most twelve; the newest when
+/// nothing is typed yet.
 #[utoipa::path(context_path = "/api/v1", tag = "blades", params(("begins" = Option<String>, Query)),
     responses((status = 200, body = Vec<Marked>), Problems))]
 #[get("/blades/marked?<begins>")]

@@ -210,7 +210,7 @@ const FORMAT: i32 = 1;
 /// before is shown meanwhile.
 const COUNTED_AT_ONCE: i64 = 200;
 
-/// Counts the records, and keeps what they say.
+/// Counts the records, and keeps what they say. Nobody else does so meanwhile: see [`Predictor::counting`].
 async fn count(pool: &PgPool, predictor: &Predictor, id: WorkshopId) -> Result<String, Problem> {
     let records_version = workshop::records_version(pool, id).await?;
     let learned = predictor.learned(pool, id).await?;
@@ -252,12 +252,20 @@ pub async fn get(
     match kept {
         Some(kept) if kept.records_version == version => Ok(RawJson(kept.answer)),
         Some(kept) if kept.records > COUNTED_AT_ONCE => {
-            let (pool, predictor) = (PgPool::clone(pool), Arc::clone(predictor));
-            // It goes on when the one who asked has gone; when it fails, the next one asks again.
-            tokio::spawn(async move { count(&pool, &predictor, me.workshop).await.ok() });
+            if let Ok(alone) = predictor.counting.of(me.workshop).try_lock_owned() {
+                let (pool, predictor) = (PgPool::clone(pool), Arc::clone(predictor));
+                // It goes on when the one who asked has gone; when it fails, the next one asks again.
+                tokio::spawn(async move {
+                    let _alone = alone;
+                    count(&pool, &predictor, me.workshop).await.ok()
+                });
+            }
             let (counted, counting) = (r#"{"counting":false"#, r#"{"counting":true"#);
             Ok(RawJson(kept.answer.replacen(counted, counting, 1)))
         }
-        _ => Ok(RawJson(count(pool, predictor, me.workshop).await?)),
+        _ => {
+            let _alone = predictor.counting.of(me.workshop).lock_owned().await;
+            Ok(RawJson(count(pool, predictor, me.workshop).await?))
+        }
     }
 }
