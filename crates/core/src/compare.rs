@@ -31,6 +31,9 @@ const NEAR_LENGTH: f64 = 0.05;
 const NEAR_MM: f64 = 0.1;
 /// Cells of the quench that tells where the line would be, mm.
 const STEP_MM: f64 = 3.0;
+/// With more differences than this before the quench is over, too many quenches would have to be computed to
+/// tell what each did to the line.
+const MOST_FOR_LINE: usize = 5;
 
 /// In what blades can differ, in the order of the work.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
@@ -111,7 +114,8 @@ pub struct Effect {
     pub engine_hrc: f64,
     /// What the shop's records add to that, HRC.
     pub records_hrc: f64,
-    /// What the engine says it did to the height of the hamon, mm; none where one of the two has no line.
+    /// What the engine says it did to the height of the hamon, mm; none where one of the two has no line, or
+    /// where too much differs.
     pub line_mm: Option<f64>,
 }
 
@@ -265,71 +269,19 @@ fn same_stage(a: &Stage, b: &Stage) -> bool {
         } == *a
 }
 
-/// Temperature, time and count of a step that has them; the station stands elsewhere.
-fn measures(step: &Step) -> Option<(Celsius, Seconds, u32)> {
-    match step {
-        Step::Normalize {
-            temperature_c,
-            hold_s,
-        }
-        | Step::Anneal {
-            temperature_c,
-            hold_s,
-        }
-        | Step::StressRelief {
-            temperature_c,
-            hold_s,
-        }
-        | Step::Refine {
-            temperature_c,
-            hold_s,
-        }
-        | Step::Clay {
-            temperature_c,
-            hold_s,
-        }
-        | Step::Preheat {
-            temperature_c,
-            hold_s,
-        }
-        | Step::Cool {
-            temperature_c,
-            hold_s,
-        }
-        | Step::SubZero {
-            temperature_c,
-            hold_s,
-            ..
-        } => Some((*temperature_c, *hold_s, 1)),
-        Step::Austenitize {
-            temperature_c,
-            soak_s,
-            ..
-        } => Some((*temperature_c, *soak_s, 1)),
-        Step::Temper {
-            temperature_c,
-            hold_s,
-            times,
-            ..
-        } => Some((*temperature_c, *hold_s, *times)),
-        Step::Coat {}
-        | Step::Pouch {}
-        | Step::Quench { .. }
-        | Step::Straighten {}
-        | Step::TorchTemper { .. }
-        | Step::Check { .. } => None,
-    }
-}
-
 /// The same but for what a clock or a thermometer would call the same.
 fn same_step(a: &Step, b: &Step) -> bool {
     match (a, b) {
         (Step::Quench { stages: x }, Step::Quench { stages: y }) => {
             x.len() == y.len() && x.iter().zip(y).all(|(x, y)| same_stage(x, y))
         }
-        _ => match (measures(a), measures(b)) {
+        // The station of a heat stands elsewhere.
+        _ => match (a.hold(), b.hold()) {
             (Some(x), Some(y)) => {
-                a.kind() == b.kind() && near_c(x.0, y.0) && near_time(x.1, y.1) && x.2 == y.2
+                a.kind() == b.kind()
+                    && near_c(x.temperature_c, y.temperature_c)
+                    && near_time(x.lasts_s, y.lasts_s)
+                    && x.times == y.times
             }
             _ => a == b,
         },
@@ -487,6 +439,7 @@ pub fn effects(
         .enumerate()
         .filter(|(_, x)| matches!(x, Aspect::Cold | Aspect::Temper))
         .fold(0_usize, |mask, (i, _)| mask | 1 << i);
+    let line = line && n - late.count_ones() as usize <= MOST_FOR_LINE;
     let mut sections: HashMap<usize, Section> = HashMap::new();
     let mut heights: HashMap<usize, f64> = HashMap::new();
     let (mut hard, mut high) = (Vec::new(), Vec::new());

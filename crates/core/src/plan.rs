@@ -285,7 +285,80 @@ fn no_wait() -> Seconds {
     Seconds::clamped(0.0)
 }
 
+/// A hold at a temperature.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Hold {
+    /// Temperature.
+    pub temperature_c: Celsius,
+    /// How long, each time.
+    pub lasts_s: Seconds,
+    /// How often.
+    pub times: u32,
+}
+
 impl Step {
+    /// What it holds at, when it is a hold.
+    #[must_use]
+    pub const fn hold(&self) -> Option<Hold> {
+        let (temperature_c, lasts_s, times) = match self {
+            Self::Normalize {
+                temperature_c,
+                hold_s,
+            }
+            | Self::Anneal {
+                temperature_c,
+                hold_s,
+            }
+            | Self::StressRelief {
+                temperature_c,
+                hold_s,
+            }
+            | Self::Refine {
+                temperature_c,
+                hold_s,
+            }
+            | Self::Clay {
+                temperature_c,
+                hold_s,
+            }
+            | Self::Preheat {
+                temperature_c,
+                hold_s,
+            }
+            | Self::Cool {
+                temperature_c,
+                hold_s,
+            }
+            | Self::SubZero {
+                temperature_c,
+                hold_s,
+                ..
+            } => (*temperature_c, *hold_s, 1),
+            Self::Austenitize {
+                temperature_c,
+                soak_s,
+                ..
+            } => (*temperature_c, *soak_s, 1),
+            Self::Temper {
+                temperature_c,
+                hold_s,
+                times,
+                ..
+            } => (*temperature_c, *hold_s, *times),
+            Self::Coat {}
+            | Self::Pouch {}
+            | Self::Quench { .. }
+            | Self::Straighten {}
+            | Self::TorchTemper { .. }
+            | Self::Check { .. } => return None,
+        };
+        Some(Hold {
+            temperature_c,
+            lasts_s,
+            times,
+        })
+    }
+
     /// The identifier of the kind, as in the API.
     #[must_use]
     pub const fn kind(&self) -> &'static str {

@@ -196,48 +196,21 @@ pub fn against(
     let mut found = Vec::new();
     for (i, step) in steps.iter().enumerate() {
         let Some(from_ms) = began(i) else { continue };
-        let (planned_c, planned_s, at) = match step {
-            Step::Normalize {
-                temperature_c,
-                hold_s,
-            }
-            | Step::Refine {
-                temperature_c,
-                hold_s,
-            }
-            | Step::Anneal {
-                temperature_c,
-                hold_s,
-            }
-            | Step::StressRelief {
-                temperature_c,
-                hold_s,
-            }
-            | Step::Preheat {
-                temperature_c,
-                hold_s,
-            } => (*temperature_c, hold_s.value(), None),
-            Step::Austenitize {
-                temperature_c,
-                soak_s,
-                station_id,
-            } => (*temperature_c, soak_s.value(), *station_id),
-            Step::Temper {
-                temperature_c,
-                hold_s,
-                times,
-                station_id,
-            } => (
-                *temperature_c,
-                hold_s.value() * f64::from(*times),
-                *station_id,
-            ),
-            _ => continue,
+        // Clay dries and blades cool where no thermocouple looks.
+        let hold = match step {
+            Step::Clay { .. } | Step::Cool { .. } | Step::SubZero { .. } => continue,
+            other => other.hold(),
+        };
+        let Some(hold) = hold else { continue };
+        let planned_s = hold.lasts_s.value() * f64::from(hold.times);
+        let at = match step {
+            Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. } => *station_id,
+            _ => None,
         };
         if at.is_some() && station.is_some() && at != station {
             continue;
         }
-        let planned_c = planned_c.value();
+        let planned_c = hold.temperature_c.value();
         let to_ms = (i + 1..steps.len()).find_map(began).unwrap_or(until_ms);
         let begin = samples.partition_point(|s| s.at_ms < from_ms);
         let end = samples.partition_point(|s| s.at_ms <= to_ms).max(begin);

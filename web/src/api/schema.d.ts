@@ -115,7 +115,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Quenched blades whose mark begins so, the newest first, at most twelve. */
+        /**
+         * Quenched blades whose mark begins so, in the order of their marks, at most twelve; the newest when
+         *     nothing is typed yet.
+         */
         get: operations["get_blades_marked"];
         put?: never;
         post?: never;
@@ -2305,7 +2308,8 @@ export interface components {
             engine_hrc: number;
             /**
              * Format: double
-             * @description What the engine says it did to the height of the hamon, mm; none where one of the two has no line.
+             * @description What the engine says it did to the height of the hamon, mm; none where one of the two has no line, or
+             *     where too much differs.
              */
             line_mm?: number | null;
             /**
