@@ -97,16 +97,21 @@ describe("the firing view", () => {
 
   it("keeps who quenches, and says nothing else of it", async () => {
     localStorage.removeItem("vatten.hand");
-    const asked = forge({ state: { ...firing.state, position: 2, confirmed_ms: [1, 2] } });
+    const asked = forge({
+      state: { ...firing.state, position: 2, confirmed_ms: [1, 2], hand: "Tove" },
+    });
     open();
-    await userEvent.click(await screen.findByRole("button", { name: "It went otherwise" }));
+    expect(await screen.findByText(/Tove quenches/)).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "It went otherwise" }));
+    const keep = screen.getByRole<HTMLButtonElement>("button", { name: "Keep it" });
+    expect(keep.disabled).toBe(true);
+    await userEvent.clear(screen.getByLabelText("Who quenches"));
     await userEvent.type(screen.getByLabelText("Who quenches"), " Aksel ");
     await userEvent.click(screen.getByRole("button", { name: "Keep it" }));
     await waitFor(() => expect(sent(asked, "hand")).toHaveLength(1));
     expect(sent(asked, "hand")[0]?.body).toMatchObject({ name: "Aksel" });
     expect(sent(asked, "say")).toHaveLength(0);
     expect(localStorage.getItem("vatten.hand")).toBe("Aksel");
-    expect(await screen.findByText(/Aksel quenches/)).toBeTruthy();
   });
 
   it("closes when all is done and goes to the readings", async () => {

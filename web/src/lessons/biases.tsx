@@ -1,19 +1,24 @@
 import type { Bias, OutcomeLesson } from "../api/client";
 import { useUnits } from "../quantity/units";
-import { between, biased, isHeat, SHARES, worth } from "./words";
+import { between, biased, grouped, isHeat, worth } from "./words";
 
 const WIDTH = 150;
 
-/** Where nothing, the middle and the interval lie. */
-function Bar({ bias, most }: { bias: Bias; most: number }) {
-  const x = (v: number) =>
-    WIDTH / 2 + (Math.min(most, Math.max(-most, v)) / most) * (WIDTH / 2 - 6);
-  const { by, give_or_take } = bias;
+/** Where nothing, the interval and what was found lie, px. */
+export function Bar(props: {
+  width: number;
+  zero: number;
+  low: number;
+  high: number;
+  at: number;
+  full: boolean;
+}) {
+  const { width, zero, low, high, at, full } = props;
   return (
-    <svg width={WIDTH} height={16} className="bias-bar" aria-hidden="true">
-      <line className="zero" x1={WIDTH / 2} x2={WIDTH / 2} y1="1" y2="15" />
-      <line className="width" x1={x(by - give_or_take)} x2={x(by + give_or_take)} y1="8" y2="8" />
-      <path className={bias.sure ? "sure" : ""} d={`M${x(by)} 3l5 5-5 5-5-5z`} />
+    <svg width={width} height={16} className="bias-bar" aria-hidden="true">
+      <line className="zero" x1={zero} x2={zero} y1="1" y2="15" />
+      <line className="width" x1={low} x2={high} y1="8" y2="8" />
+      <path className={full ? "sure" : ""} d={`M${at} 3l5 5-5 5-5-5z`} />
     </svg>
   );
 }
@@ -23,10 +28,7 @@ export function Biases({ of }: { of: OutcomeLesson }) {
   const units = useUnits();
   const sureFirst = (a: Bias, b: Bias) => Number(b.sure) - Number(a.sure);
   const rest = of.biases.filter((b) => !worth(b)).length;
-  const groups = SHARES.map(([share, title]) => ({
-    title,
-    own: of.biases.filter((b) => b.share.of === share && worth(b)).sort(sureFirst),
-  })).filter((g) => g.own.length > 0);
+  const groups = grouped(of.biases.filter(worth).sort(sureFirst));
   const reach = (heat: boolean) =>
     Math.max(
       ...of.biases
@@ -34,6 +36,7 @@ export function Biases({ of }: { of: OutcomeLesson }) {
         .map((b) => Math.abs(b.by) + b.give_or_take),
       1e-6,
     );
+  const place = (b: Bias, v: number) => WIDTH / 2 + (v / reach(isHeat(b))) * (WIDTH / 2 - 6);
   return (
     <section className="biases" aria-labelledby="whose">
       <h2 id="whose">Whose doing</h2>
@@ -58,7 +61,14 @@ export function Biases({ of }: { of: OutcomeLesson }) {
                 <th scope="rowgroup">{i === 0 ? title : ""}</th>
                 <th scope="row">{b.name}</th>
                 <td>
-                  <Bar bias={b} most={reach(isHeat(b))} />
+                  <Bar
+                    width={WIDTH}
+                    zero={WIDTH / 2}
+                    low={place(b, b.by - b.give_or_take)}
+                    high={place(b, b.by + b.give_or_take)}
+                    at={place(b, b.by)}
+                    full={b.sure}
+                  />
                 </td>
                 <td>
                   {b.sure && <>{biased(of, b, units)} </>}

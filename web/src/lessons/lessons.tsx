@@ -4,9 +4,9 @@ import type { LessonsView, OutcomeLesson, OutcomeName, Proposal } from "../api/c
 import { useLessons } from "../api/queries";
 import { RadioRow } from "../drawing/radio-row";
 import { useUnits } from "../quantity/units";
-import { Biases } from "./biases";
+import { Bar, Biases } from "./biases";
 import { Curve, Scatter } from "./plots";
-import { amount, beyond, counted, OUTCOMES, SHARES, sentences, teaches, toDo } from "./words";
+import { amount, beyond, counted, grouped, OUTCOMES, sentences, teaches, toDo } from "./words";
 
 /** What to try next, the best first. */
 function Next({ all }: { all: Proposal[] }) {
@@ -86,10 +86,7 @@ function Cracks({ all }: { all: LessonsView["cracks"] }) {
   const [shop, ...others] = all;
   if (!shop) return null;
   const most = Math.max(...all.map((c) => Math.max(c.high, c.cracked)), 1);
-  const groups = SHARES.map(([share, title]) => ({
-    title,
-    own: others.filter((c) => c.share.of === share && (c.cracked > 0 || c.looked_at >= 3)),
-  })).filter((g) => g.own.length > 0);
+  const groups = grouped(others.filter((c) => c.cracked > 0 || c.looked_at >= 3));
   const x = (n: number) => 6 + (n / most) * 188;
   return (
     <>
@@ -109,14 +106,14 @@ function Cracks({ all }: { all: LessonsView["cracks"] }) {
                   <th scope="rowgroup">{i === 0 ? title : ""}</th>
                   <th scope="row">{c.name}</th>
                   <td>
-                    <svg width={200} height={16} className="bias-bar" aria-hidden="true">
-                      <line className="zero" x1={6} x2={6} y1="1" y2="15" />
-                      <line className="width" x1={x(c.low)} x2={x(c.high)} y1="8" y2="8" />
-                      <path
-                        className={beyond(c) ? "sure" : ""}
-                        d={`M${x(c.cracked)} 3l5 5-5 5-5-5z`}
-                      />
-                    </svg>
+                    <Bar
+                      width={200}
+                      zero={x(0)}
+                      low={x(c.low)}
+                      high={x(c.high)}
+                      at={x(c.cracked)}
+                      full={beyond(c)}
+                    />
                   </td>
                   <td>
                     {counted(c)}

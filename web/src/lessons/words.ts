@@ -68,10 +68,7 @@ export function sentences(l: OutcomeLesson, units: Units): string[] {
   all.push(
     Math.abs(lesson.bias) < small
       ? "On the whole it comes out as physics says."
-      : `On the whole it comes out ${far(l, lesson.bias, units)} than physics says.`.replace(
-          "as much than",
-          "as much as",
-        ),
+      : `On the whole it comes out ${far(l, lesson.bias, units)} ${lesson.measure === "ratio" && lesson.bias > 0 ? "as" : "than"} physics says.`,
   );
   const held = `The intervals held ${Math.round(100 * lesson.coverage)} % of what was measured; they promise 90.`;
   all.push(
@@ -93,7 +90,7 @@ export function sentences(l: OutcomeLesson, units: Units): string[] {
 }
 
 /** Whose doing, in the order of the work. */
-export const SHARES: [Bias["share"]["of"], string][] = [
+const SHARES: [Bias["share"]["of"], string][] = [
   ["shop", "The whole shop"],
   ["steel", "Steels"],
   ["kiln", "Fires"],
@@ -102,6 +99,16 @@ export const SHARES: [Bias["share"]["of"], string][] = [
   ["oven", "Ovens"],
   ["tester", "Testers"],
 ];
+
+/** Whatever is told by what it shares, in the order of the work; groups of nothing are left out. */
+export function grouped<T extends { share: Bias["share"] }>(
+  all: T[],
+): { title: string; own: T[] }[] {
+  return SHARES.map(([share, title]) => ({
+    title,
+    own: all.filter((one) => one.share.of === share),
+  })).filter((group) => group.own.length > 0);
+}
 
 /** True where a bias is of a temperature, not of the outcome. */
 export const isHeat = (b: Bias) => b.share.of === "kiln" || b.share.of === "oven";

@@ -118,33 +118,34 @@ fn candidates<'a>(model: &'a Model, like: &[Features]) -> Vec<Candidate<'a>> {
     let mut steels: HashSet<String> = HashSet::new();
     let square = |scale: f64, noise: f64| scale * scale + noise * noise;
     for x in like.iter().rev() {
-        let heat = |id, part: Part, scale: f64, slope: fn(&Features, Uuid) -> f64| Candidate {
+        let heat = |id, scale: f64, slope: fn(&Features, Uuid) -> f64, about| Candidate {
             measurement: Measurement::Thermometer { id },
             effort: 1.0,
             with: Box::new(move |f| scale * scale * slope(f, id)),
             own: square(scale, THERMOMETER_C),
-            about: vec![match part {
-                Part::Oven => (Share::Oven { id }, part),
-                _ => (Share::Kiln { id }, part),
-            }],
+            about: vec![about],
+        };
+        let per_oven = |f: &Features, id| {
+            if f.oven == Some(id) {
+                f.per_oven_c
+            } else {
+                0.0
+            }
+        };
+        let per_kiln = |f: &Features, id| {
+            if f.kiln == Some(id) {
+                f.per_kiln_c
+            } else {
+                0.0
+            }
         };
         if let Some(id) = x.oven {
-            add(heat(id, Part::Oven, scales.oven_c, |f, id| {
-                if f.oven == Some(id) {
-                    f.per_oven_c
-                } else {
-                    0.0
-                }
-            }));
+            let about = (Share::Oven { id }, Part::Oven);
+            add(heat(id, scales.oven_c, per_oven, about));
         }
         if let Some(id) = x.kiln {
-            add(heat(id, Part::Kiln, scales.kiln_c, |f, id| {
-                if f.kiln == Some(id) {
-                    f.per_kiln_c
-                } else {
-                    0.0
-                }
-            }));
+            let about = (Share::Kiln { id }, Part::Kiln);
+            add(heat(id, scales.kiln_c, per_kiln, about));
         }
         if let Some(id) = x.tester {
             let variance = scales.tester_hrc * scales.tester_hrc;
@@ -160,7 +161,7 @@ fn candidates<'a>(model: &'a Model, like: &[Features]) -> Vec<Candidate<'a>> {
         if !steels.insert(x.steel.clone()) {
             continue;
         }
-        let steel = x.steel.clone();
+        let steel = || x.steel.clone();
         let mut read = |measurement, effort, of: Features| {
             let own = scales.variance(&of) + scales.noise(READINGS);
             let about = parts(&of);
@@ -180,16 +181,18 @@ fn candidates<'a>(model: &'a Model, like: &[Features]) -> Vec<Candidate<'a>> {
             per_oven_c: 0.0,
             ..x.clone()
         };
-        let steel_too = steel.clone();
-        read(Measurement::ReadAsQuenched { steel }, 1.5, hard);
+        read(Measurement::ReadAsQuenched { steel: steel() }, 1.5, hard);
         for apart in [-APART_C, APART_C] {
             if let Some(t) = x.temper_c.map(|t| ((t + apart) / 5.0).round() * 5.0) {
                 let coupon = Features {
                     temper_c: Some(t),
                     ..x.clone()
                 };
-                let steel = steel_too.clone();
-                read(Measurement::Coupon { steel, temper_c: t }, 2.5, coupon);
+                let measurement = Measurement::Coupon {
+                    steel: steel(),
+                    temper_c: t,
+                };
+                read(measurement, 2.5, coupon);
             }
         }
     }
