@@ -6,6 +6,7 @@
 #![allow(
     clippy::unwrap_used,
     clippy::expect_used,
+    clippy::panic,
     clippy::print_stdout,
     reason = "a bench that cannot go on ends"
 )]

@@ -245,11 +245,16 @@ pub fn learn(
             .or_insert_with(|| Fired::of(row, &checks, known));
     }
     let of = |row: &Treated| firings.get(&row.firing_id)?.as_ref();
-    let read = rows.iter().filter_map(|row| of(&row.treated)?.reading(row));
+    let read = rows
+        .iter()
+        .filter_map(|row| Some((row.treated.started_at, of(&row.treated)?.reading(row)?)));
     let filed = findings
         .iter()
-        .filter_map(|row| of(&row.treated)?.bracket(row));
-    let model = Model::fit(read.chain(filed).collect());
+        .filter_map(|row| Some((row.treated.started_at, of(&row.treated)?.bracket(row)?)));
+    // In the order of the fires: what was known on a day is what came before it.
+    let mut records: Vec<_> = read.chain(filed).collect();
+    records.sort_by_key(|(started_at, _)| *started_at);
+    let model = Model::fit(records.into_iter().map(|(_, record)| record).collect());
     let steel = |t: &Treated| match (&t.steel_key, &t.house_steel) {
         (Some(key), _) => Steel::built_in(key).map(|s| (key.clone(), s.name.clone())),
         (None, house) => house.as_ref().map(|s| (s.key.clone(), s.name.clone())),

@@ -36,8 +36,8 @@ use vatten_store::{PgPool, WorkshopId, bar, calibration, record, station, steel,
 
 /// Newest results that are learned from.
 const MAX_RECORDS: i64 = 2000;
-/// Fitted models kept.
-const MAX_MODELS: usize = 64;
+/// Fitted models kept. One of a shop with thousands of results of every kind takes some 150 MB.
+const MAX_MODELS: usize = 16;
 
 /// One at a time for each shop: what takes long is done once, however many ask for it.
 #[derive(Debug, Default)]

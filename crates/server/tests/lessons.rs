@@ -172,7 +172,7 @@ async fn a_large_shop_is_shown_what_its_records_said_while_they_are_counted(pool
 
 #[sqlx::test(migrations = "../store/migrations")]
 async fn who_quenches_is_kept_and_learned_from(pool: PgPool) {
-    let client = server(pool).await;
+    let client = server(pool.clone()).await;
     let me = Asker::shop(&client, "north").await;
     let blade = me.blade("1084").await;
     let firing = me.start(&blade).await;
@@ -210,6 +210,19 @@ async fn who_quenches_is_kept_and_learned_from(pool: PgPool) {
         (&hand["share"]["of"], &hand["results"]),
         (&json!("hand"), &json!(1))
     );
+    // What is said later of a blade that was read is counted; a fire that nothing came of yet is not.
+    me.post(&events, &say("Ina")).await.ok();
+    let lessons = me.get("/api/v1/lessons").await.ok();
+    bias(&outcome(&lessons, "tempered"), "Ina");
+    let version = async || -> i64 {
+        let query = sqlx::query_scalar("select records_version from workshop");
+        query.fetch_one(&pool).await.unwrap()
+    };
+    let before = version().await;
+    let next = me.blade("w2").await;
+    let firing = me.start(&next).await;
+    me.finish(&firing).await;
+    assert_eq!(version().await, before);
 }
 
 #[sqlx::test(migrations = "../store/migrations")]

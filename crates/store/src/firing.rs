@@ -1,7 +1,7 @@
 //! A firing: a frozen plan being done, its frozen prediction, and everything that happened.
 
 use crate::Error;
-use crate::workshop::{WorkshopId, records_changed};
+use crate::workshop::WorkshopId;
 use serde::Serialize;
 use sqlx::PgPool;
 use sqlx::types::Json;
@@ -336,7 +336,20 @@ async fn settle(
     )
     .execute(&mut *connection)
     .await?;
-    records_changed(connection, workshop).await
+    // What is learned from changes only once something came of this firing.
+    sqlx::query!(
+        "update workshop set records_version = records_version + 1
+         where id = $1 and exists (select from firing f where f.workshop_id = $1 and f.id = $2 and (
+             exists (select from reading r
+                 where r.workshop_id = $1 and r.blade_id = f.blade_id and r.firing_id = f.id)
+             or exists (select from finding r
+                 where r.workshop_id = $1 and r.blade_id = f.blade_id and r.firing_id = f.id)))",
+        workshop.uuid(),
+        id
+    )
+    .execute(connection)
+    .await?;
+    Ok(())
 }
 
 /// Who quenched in the newest firings, the latest first, at most twelve.

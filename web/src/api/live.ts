@@ -8,7 +8,14 @@ export function touched(noun: string, id: string, blade: string | null | undefin
   const ofBlade = (...names: string[]) => (blade ? names.map((name) => [name, blade]) : []);
   switch (noun) {
     case "firing":
-      return [["firing", id], ["in-fire"], ["blades"], ...ofBlade("blade", "firings", "story")];
+      return [
+        ["firing", id],
+        ["in-fire"],
+        ["blades"],
+        ["hands"],
+        ["lessons"],
+        ...ofBlade("blade", "firings", "story"),
+      ];
     case "reading":
       return [["blades"], ["lessons"], ...ofBlade("readings", "diagnosis", "story")];
     case "finding":

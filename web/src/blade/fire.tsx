@@ -80,7 +80,8 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
       if (name) {
         keepHand(name);
         const body = { id: uuid(), kind: "hand" as const, at: firing.started_at, name };
-        await journal.add([{ firing: firing.id, body }]);
+        // A device that cannot keep it says so at the fire, at the first press.
+        await journal.add([{ firing: firing.id, body }]).catch(() => undefined);
       }
       client.invalidateQueries();
       navigate(`/firings/${firing.id}`);
