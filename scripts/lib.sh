@@ -48,6 +48,7 @@ as_postgres() {
 # True when something already listens on this loopback port.
 port_taken() { (exec 3<>"/dev/tcp/127.0.0.1/$1") 2>/dev/null; }
 
+# From below 32768: a port that connections take by themselves may be held by one for a minute after it ended.
 free_port() {
   local p
   for p in $(seq "$1" $(($1 + 200))); do port_taken "$p" || { echo "$p"; return; }; done

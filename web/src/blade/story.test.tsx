@@ -81,9 +81,18 @@ describe("the story", () => {
       if (path.endsWith(`${blade.id}/firings`)) return { body: [firing] };
       return undefined;
     });
-    show(<StoryTab blade={blade} />);
+    const state = { ...firing.state, quenched: true };
+    show(<StoryTab blade={{ ...blade, firing_state: state }} />);
+    const other = screen.getByRole("link", { name: "Hold it against another blade" });
+    expect(other.getAttribute("href")).toBe(`/compare?blades=${blade.id}`);
     await screen.findByText(/Step 2 really was 822 °C, 9 min/);
     screen.getByRole("heading", { name: /25 November 2026/ });
     screen.getByRole("button", { name: "Save as text" });
+  });
+
+  it("of a blade that was not quenched has nothing to compare", () => {
+    serve();
+    show(<StoryTab blade={blade} />);
+    expect(screen.queryByRole("link", { name: /another blade/ })).toBeNull();
   });
 });

@@ -1,5 +1,6 @@
 import { useQueries } from "@tanstack/react-query";
 import { Button } from "react-bootstrap";
+import { Link } from "react-router";
 import {
   api,
   type Blade,
@@ -192,6 +193,9 @@ export function StoryTab({ blade }: { blade: Blade }) {
         <p className="soft">
           Everything that happened to it, in order. Nothing here is ever changed.
         </p>
+        {blade.firing_state?.quenched && (
+          <Link to={`/compare?blades=${blade.id}`}>Hold it against another blade</Link>
+        )}
         <Button
           variant="outline-primary"
           onClick={() => save(`${blade.mark}-story.txt`, asText(blade, all))}

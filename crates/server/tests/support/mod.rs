@@ -18,21 +18,30 @@ pub fn root() -> PathBuf {
     PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../..")
 }
 
-/// A configuration with a front end of one page.
+/// A front end of one page, made once: many tests ask for it at the same time.
+fn web() -> PathBuf {
+    let web = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("web");
+    if !web.is_dir() {
+        let own = web.with_extension(Uuid::now_v7().to_string());
+        std::fs::create_dir_all(own.join("assets")).unwrap();
+        let page = "<!doctype html><title>Vatten</title>";
+        std::fs::write(own.join("index.html"), page).unwrap();
+        std::fs::write(own.join("assets/a-1.js"), "export {}").unwrap();
+        // Whoever is first; the others find it there.
+        if std::fs::rename(&own, &web).is_err() {
+            std::fs::remove_dir_all(&own).unwrap();
+        }
+    }
+    web
+}
+
+/// A configuration with that front end.
 pub fn config() -> Config {
-    let web = std::env::temp_dir().join(format!("vatten-web-{}", Uuid::now_v7()));
-    std::fs::create_dir_all(web.join("assets")).unwrap();
-    std::fs::write(
-        web.join("index.html"),
-        "<!doctype html><title>Vatten</title>",
-    )
-    .unwrap();
-    std::fs::write(web.join("assets/a-1.js"), "export {}").unwrap();
     Config {
         database_url: String::new(),
         address: [127, 0, 0, 1].into(),
         port: 0,
-        web,
+        web: web(),
         demo: None,
         standins: None,
         behind_tls: false,
