@@ -29,7 +29,8 @@ function Add({ chosen, onAdd }: { chosen: string[]; onAdd: (id: string) => void 
       const [only] = all;
       const exact = all.find((b) => b.mark.toLowerCase() === begins.toLowerCase());
       const hit = exact ?? (all.length === 1 ? only : undefined);
-      if (!only) return setTold("No other fired blade has a mark that begins so.");
+      const none = chosen.length === 0 ? "No fired blade" : "No other fired blade";
+      if (!only) return setTold(`${none} has a mark that begins so.`);
       if (!hit) return setTold(`Several begin so: ${all.map((b) => b.mark).join(", ")}.`);
       setTold("");
       setTyped("");
