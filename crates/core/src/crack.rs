@@ -185,7 +185,7 @@ pub fn counts(model: &Model, all: &[Seen]) -> Vec<Count> {
             .zip(&chances)
             .filter(|(s, _)| share == Share::Shop || s.traits.shares().contains(&share))
             .map(|(s, chance)| (s, *chance));
-        Count::of(share.clone(), own.collect::<Vec<_>>().into_iter())
+        Count::of(share.clone(), own)
     };
     shares.into_iter().map(of).collect()
 }

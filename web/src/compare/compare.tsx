@@ -128,7 +128,7 @@ function Table({ view, onDrop }: { view: CompareView; onDrop: (id: string) => vo
               const said = pair ? did(pair, aspect, units) : "";
               return (
                 <td key={b.id}>
-                  {said === "as the first" ? (
+                  {said === null ? (
                     <span className="soft">as the first</span>
                   ) : (
                     <>

@@ -84,10 +84,10 @@ export function was(of: ComparedBlade, aspect: Aspect, units: Units): string {
 
 const signed = (v: number, unit: string) => `${v >= 0 ? "+" : "−"}${Math.abs(v).toFixed(1)}${unit}`;
 
-/** What a difference did, or nothing worth saying. */
-export function did(pair: ComparedPair, aspect: Aspect, units: Units): string {
+/** What a difference did, empty when it is not worth saying; null where there is no difference. */
+export function did(pair: ComparedPair, aspect: Aspect, units: Units): string | null {
   const effect = pair.effects.find((e) => e.aspect === aspect);
-  if (!effect) return "as the first";
+  if (!effect) return null;
   const all = effect.engine_hrc + effect.records_hrc;
   const line = effect.line_mm ?? 0;
   const parts = [

@@ -29,14 +29,14 @@ export function Biases({ of }: { of: OutcomeLesson }) {
   const sureFirst = (a: Bias, b: Bias) => Number(b.sure) - Number(a.sure);
   const rest = of.biases.filter((b) => !worth(b)).length;
   const groups = grouped(of.biases.filter(worth).sort(sureFirst));
-  const reach = (heat: boolean) =>
-    Math.max(
-      ...of.biases
-        .filter((b) => isHeat(b) === heat && worth(b))
-        .map((b) => Math.abs(b.by) + b.give_or_take),
-      1e-6,
-    );
-  const place = (b: Bias, v: number) => WIDTH / 2 + (v / reach(isHeat(b))) * (WIDTH / 2 - 6);
+  const reach = (heat: boolean) => {
+    const own = of.biases.filter((b) => isHeat(b) === heat && worth(b));
+    return Math.max(...own.map((b) => Math.abs(b.by) + b.give_or_take), 1e-6);
+  };
+  // Degrees and the outcome have a scale each.
+  const [heats, others] = [reach(true), reach(false)];
+  const place = (b: Bias, v: number) =>
+    WIDTH / 2 + (v / (isHeat(b) ? heats : others)) * (WIDTH / 2 - 6);
   return (
     <section className="biases" aria-labelledby="whose">
       <h2 id="whose">Whose doing</h2>

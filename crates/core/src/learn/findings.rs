@@ -59,12 +59,12 @@ impl Habits {
                     }
                     let simulated = line.band_mm / line.learned_wider;
                     if let Some(band) = band_mm.filter(|b| *b > 0.05 && simulated > 0.05) {
-                        bands.push(seen(band, (band / simulated).ln(), 1));
+                        bands.push(seen(band, CLARITY.measure.residual(band, simulated), 1));
                     }
                 }
                 Finding::Grain { astm } => {
                     let simulated = f.predicted.grain_astm - f.predicted.grain_learned;
-                    grains.push(seen(*astm, astm - simulated, 1));
+                    grains.push(seen(*astm, GRAIN.measure.residual(*astm, simulated), 1));
                 }
                 Finding::Crack { cracked } => cracks.push(crack::Seen {
                     blade: f.blade,
@@ -198,6 +198,6 @@ mod tests {
             low_hrc: 60.0,
             high_hrc: 65.0,
         }];
-        assert_eq!(learn(&first, &file).line.results(), 0);
+        assert_eq!(learn(&first, &file).line.lesson(), None);
     }
 }

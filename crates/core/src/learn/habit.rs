@@ -189,12 +189,6 @@ impl Habit {
         }
     }
 
-    /// Results learned from.
-    #[must_use]
-    pub fn results(&self) -> usize {
-        self.seen.len()
-    }
-
     /// What the records say of a new blade.
     #[must_use]
     pub fn shift(&self, of: &Traits) -> Shift {
@@ -447,7 +441,7 @@ mod tests {
         let together = Habit::fit(LINE, together);
         let (a, b) = (apart.shift(&water("w2")), together.shift(&water("w2")));
         assert!((a.by - b.by).abs() < 1e-9 && (a.deviation - b.deviation).abs() < 1e-9);
-        assert_eq!(together.results(), 8);
+        assert_eq!(together.lesson().unwrap().results, 8);
     }
 
     #[test]

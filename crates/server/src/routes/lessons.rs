@@ -150,11 +150,13 @@ fn bias(learned: &Learned, bias: Bias) -> BiasView {
 fn view(learned: &Learned) -> LessonsView {
     let biases =
         |all: Vec<Bias>| -> Vec<BiasView> { all.into_iter().map(|b| bias(learned, b)).collect() };
+    // The same for both: they are of one process.
+    let of_hardness = learned.model.biases();
     let hardness = |outcome, when| {
         learned.model.lesson(when).map(|lesson| OutcomeLesson {
             outcome,
             lesson,
-            biases: biases(learned.model.biases()),
+            biases: biases(of_hardness.clone()),
         })
     };
     let other = |outcome, habit: &Habit| {
