@@ -28,6 +28,24 @@ async function keepAll() {
   }
 }
 
+/** A server that does not answer a page within this is not there, ms. */
+const ANSWERS_WITHIN = 4_000;
+
+/** The page as the server has it; as it was kept when no server answers, or only a proxy that has none. */
+async function page(event) {
+  const kept = await caches.match("/");
+  const late = kept && new Promise((done) => setTimeout(() => done(kept), ANSWERS_WITHIN));
+  const asked = fetch(event.request).then(
+    (answer) => {
+      if (answer.status >= 500) return kept ?? answer;
+      event.waitUntil(keepAll().catch(() => undefined));
+      return answer;
+    },
+    () => kept ?? Response.error(),
+  );
+  return late ? Promise.race([asked, late]) : asked;
+}
+
 self.addEventListener("install", (event) => event.waitUntil(keepAll().then(() => self.skipWaiting())));
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
 
@@ -36,14 +54,7 @@ self.addEventListener("fetch", (event) => {
   if (event.request.method !== "GET" || url.origin !== location.origin) return;
   if (url.pathname.startsWith("/api/")) return;
   if (event.request.mode === "navigate") {
-    event.respondWith(
-      fetch(event.request)
-        .then((answer) => {
-          event.waitUntil(keepAll().catch(() => undefined));
-          return answer;
-        })
-        .catch(async () => (await caches.match("/")) ?? Response.error()),
-    );
+    event.respondWith(page(event));
   } else if (url.pathname.startsWith("/assets/")) {
     event.respondWith(caches.match(event.request).then((kept) => kept ?? fetch(event.request)));
   }

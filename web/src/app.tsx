@@ -1,10 +1,11 @@
-import { BrowserRouter, Link, NavLink, Outlet, Route, Routes } from "react-router";
+import { BrowserRouter, Link, NavLink, Outlet, Route, Routes, useLocation } from "react-router";
 import { AccountPage, Mark } from "./account/sign-in";
 import { ApiError, type Session } from "./api/client";
 import { useLive } from "./api/live";
 import { useRack, useSession } from "./api/queries";
 import { BenchSheet } from "./blade/bench-sheet";
 import { BladePage } from "./blade/blade";
+import { Boundary, Broken } from "./boundary";
 import { CompareBladesPage } from "./compare/compare";
 import { FiringPage } from "./firing/firing";
 import { useJournal } from "./firing/in-fire";
@@ -22,6 +23,7 @@ import { TrialsPage } from "./steels/trials";
 function Shell({ session }: { session: Session }) {
   const { units, toggle } = useUnits();
   const rack = useRack();
+  const { pathname } = useLocation();
   const firing = (rack.data ?? []).find((b) => b.firing_open && b.firing_id);
   return (
     <>
@@ -54,7 +56,9 @@ function Shell({ session }: { session: Session }) {
         </span>
       </header>
       <div id="content">
-        <Outlet />
+        <Boundary of={pathname} instead={(error, again) => <Broken error={error} again={again} />}>
+          <Outlet />
+        </Boundary>
       </div>
     </>
   );

@@ -135,10 +135,11 @@ fn long() -> (Plan, Work, &'static Steel) {
 fn whole_quench(bencher: Bencher, step_mm: u32) {
     let (plan, work, steel) = long();
     let heat = Heat::of(&plan, steel, 0.0);
+    let baths = stages(&plan);
     bencher.bench(|| {
         let setup = Setup {
             bend: false,
-            ..heat.whole(&work.form, &work.clay, stages(&plan), f64::from(step_mm))
+            ..heat.whole(&work.form, &work.clay, &baths, f64::from(step_mm))
         };
         quench(setup, None)
     });
@@ -149,11 +150,12 @@ fn whole_quench(bencher: Bencher, step_mm: u32) {
 fn finer_steps(bencher: Bencher, refine: u32) {
     let (plan, work, steel) = long();
     let heat = Heat::of(&plan, steel, 0.0);
+    let baths = stages(&plan);
     bencher.bench(|| {
         let setup = Setup {
             bend: false,
             refine: f64::from(refine),
-            ..heat.whole(&work.form, &work.clay, stages(&plan), 2.0)
+            ..heat.whole(&work.form, &work.clay, &baths, 2.0)
         };
         quench(setup, None)
     });

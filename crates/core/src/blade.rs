@@ -92,8 +92,8 @@ pub struct BladeDraft {
 }
 
 /// A blade whose geometry was checked.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = BladeSizes))]
 pub struct Blade {
     /// Shape preset.
     pub shape: Shape,

@@ -397,9 +397,10 @@ fn shares(n: usize, values: &[f64]) -> Vec<f64> {
 /// Height of the line of a mixture, mm: the width of the blade where it hardens through.
 fn line_mm(of: &Mixture<'_>, stop: Option<&AtomicBool>) -> Result<f64, Stopped> {
     let heat = Heat::of(&of.plan, of.steel, 0.0);
+    let baths = stages(&of.plan);
     let setup = Setup {
         bend: false,
-        ..heat.whole(&of.work.form, &of.work.clay, stages(&of.plan), STEP_MM)
+        ..heat.whole(&of.work.form, &of.work.clay, &baths, STEP_MM)
     };
     let quenched = quench(setup, stop)?;
     Ok(match hamon(&quenched, of.work.blade().length_mm) {

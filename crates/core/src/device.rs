@@ -119,8 +119,8 @@ impl RegisterMap {
 /// Where the number stands in a line.
 const VALUE: &str = "{value}";
 
-/// The hardness in a line that looks like `pattern`: white space counts as one blank, and what follows the
-/// pattern is passed over. None for any other line.
+/// The hardness in a line that looks like `pattern`: white space counts as one blank, and words that follow the
+/// pattern are passed over. None for any other line.
 #[must_use]
 pub fn value_in(pattern: &str, line: &str) -> Option<Hrc> {
     let tidy = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
@@ -131,7 +131,12 @@ pub fn value_in(pattern: &str, line: &str) -> Option<Hrc> {
         .find(|c: char| !(c.is_ascii_digit() || matches!(c, '.' | ',' | '-' | '+')))
         .unwrap_or(rest.len());
     let (number, rest) = rest.split_at(end);
-    if !rest.starts_with(after) {
+    let rest = rest.strip_prefix(after)?;
+    // More digits after a blank: the number fell apart on its way, and half of it is another one.
+    let more = rest
+        .trim_start()
+        .starts_with(|c: char| c.is_ascii_digit() || matches!(c, '.' | ','));
+    if after.is_empty() && more {
         return None;
     }
     let value: f64 = number.replace(',', ".").parse().ok()?;
@@ -223,7 +228,8 @@ mod tests {
     #[case("{value} HRC", "61.3 HRB", None)]
     #[case("HRC {value}", "HRC 75.0", None)]
     #[case("HRC {value}", "\u{fffd}\u{fffd}\u{1}", None)]
-    #[case("HRC {value}", "HRC 6 1", Some(6.0))]
+    #[case("HRC {value}", "HRC 6 1", None)]
+    #[case("HRC {value}", "HRC 61 .3", None)]
     #[case("N{value};", "N61.3;2026", Some(61.3))]
     fn lines_are_read(#[case] pattern: &str, #[case] line: &str, #[case] wanted: Option<f64>) {
         assert_eq!(value_in(pattern, line).map(Hrc::value), wanted);

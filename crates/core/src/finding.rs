@@ -51,14 +51,22 @@ pub enum Finding {
         /// Whether it did.
         cracked: bool,
     },
-    /// Two files: one skates, the next harder one bites.
+    /// Files: one skates, a harder one bites; or one of them alone.
     File {
         /// When.
         stage: When,
-        /// Hardness of the file that skates, 0 to 70 HRC.
-        low_hrc: f64,
-        /// Hardness of the file that bites, 0 to 70 HRC.
-        high_hrc: f64,
+        /// Hardness of the hardest file that skates, 0 to 70 HRC.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        low_hrc: Option<f64>,
+        /// Hardness of the softest file that bites, 0 to 70 HRC.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        high_hrc: Option<f64>,
+        /// The blade was still warm.
+        #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+        warm: bool,
+        /// The decarburized skin was still on.
+        #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+        skin_on: bool,
     },
     /// A punch of known hardness set on it.
     Punch {
@@ -68,6 +76,12 @@ pub enum Finding {
         punch_hrc: f64,
         /// It left a mark: the blade is the softer one.
         marked: bool,
+        /// The blade was still warm.
+        #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+        warm: bool,
+        /// The decarburized skin was still on.
+        #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+        skin_on: bool,
     },
     /// Grain of a coupon quenched with it and broken.
     Grain {
@@ -113,6 +127,34 @@ pub enum Finding {
         /// Why.
         cause: ScrapCause,
     },
+}
+
+/// No blade steel is harder, HRC.
+const HARDEST_HRC: f64 = 69.0;
+/// What is known to be softer than something is not softer by more than this, HRC.
+const ONE_SIDE_HRC: f64 = 25.0;
+
+/// Between what hardnesses a blade was found.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Bracket {
+    /// When.
+    pub stage: When,
+    /// At least, HRC.
+    pub low_hrc: f64,
+    /// At most, HRC.
+    pub high_hrc: f64,
+    /// The blade was still warm.
+    pub warm: bool,
+    /// The skin was still on.
+    pub skin_on: bool,
+}
+
+impl Bracket {
+    /// It says what the steel is: neither warm nor through the skin.
+    #[must_use]
+    pub const fn counts(&self) -> bool {
+        !self.warm && !self.skin_on
+    }
 }
 
 /// After what straightness was looked at.
@@ -215,25 +257,63 @@ impl Finding {
         }
     }
 
-    /// Between what hardnesses a file or punch puts it, HRC, and when.
+    /// It is held against what the engine says of the quench of the whole blade.
     #[must_use]
-    pub fn bracket_hrc(&self) -> Option<(When, f64, f64)> {
+    pub const fn is_of_the_whole_blade(&self) -> bool {
+        matches!(
+            self,
+            Self::Line { .. }
+                | Self::Straight {
+                    after: After::Quench,
+                    ..
+                }
+                | Self::Side { .. }
+                | Self::Crack { .. }
+                | Self::Grain { .. }
+        )
+    }
+
+    /// Between what hardnesses a file or punch puts it, whether or not that counts.
+    #[must_use]
+    pub fn bracket(&self) -> Option<Bracket> {
+        let of = |stage, low: Option<f64>, high: Option<f64>, warm, skin_on| {
+            // One alone says only one side; no blade steel is outside the other.
+            let (low_hrc, high_hrc) = match (low, high) {
+                (Some(low), Some(high)) => (low, high),
+                (Some(low), None) => (low, HARDEST_HRC.max(low)),
+                (None, Some(high)) => ((high - ONE_SIDE_HRC).max(10.0).min(high), high),
+                (None, None) => return None,
+            };
+            Some(Bracket {
+                stage,
+                low_hrc,
+                high_hrc,
+                warm,
+                skin_on,
+            })
+        };
         match *self {
             Self::File {
                 stage,
                 low_hrc,
                 high_hrc,
-            } => Some((stage, low_hrc, high_hrc)),
-            // A punch says only one side; no blade steel is outside the other.
+                warm,
+                skin_on,
+            } => of(stage, low_hrc, high_hrc, warm, skin_on),
             Self::Punch {
                 stage,
                 punch_hrc,
                 marked,
-            } => Some(if marked {
-                (stage, (punch_hrc - 25.0).max(10.0), punch_hrc)
-            } else {
-                (stage, punch_hrc, 69.0)
-            }),
+                warm,
+                skin_on,
+            } => {
+                let (low, high) = if marked {
+                    (None, Some(punch_hrc))
+                } else {
+                    (Some(punch_hrc), None)
+                };
+                of(stage, low, high, warm, skin_on)
+            }
             _ => None,
         }
     }
@@ -337,9 +417,16 @@ impl Finding {
             Self::File {
                 low_hrc, high_hrc, ..
             } => {
-                c.take(Hrc::check("low_hrc", *low_hrc));
-                c.take(Hrc::check("high_hrc", *high_hrc));
-                if low_hrc >= high_hrc {
+                for (field, hrc) in [("low_hrc", low_hrc), ("high_hrc", high_hrc)] {
+                    hrc.map(|hrc| c.take(Hrc::check(field, hrc)));
+                }
+                if low_hrc.is_none() && high_hrc.is_none() {
+                    c.refuse("low_hrc", "Say which file skates, or which one bites.");
+                }
+                if low_hrc
+                    .zip(*high_hrc)
+                    .is_some_and(|(low, high)| low >= high)
+                {
                     c.refuse(
                         "low_hrc",
                         "The file that skates is the softer one of the two.",
@@ -431,12 +518,36 @@ mod tests {
         assert_eq!(read(quenched).sag_mm(), Some(-0.6));
         assert_eq!(read(&quenched.replace("quench", "temper")).sag_mm(), None);
         let punch = r#"{"kind":"punch","stage":"tempered","punch_hrc":58,"marked":false}"#;
-        assert_eq!(
-            read(punch).bracket_hrc(),
-            Some((When::Tempered, 58.0, 69.0))
-        );
+        let between = |f: &Finding| f.bracket().map(|b| (b.low_hrc, b.high_hrc));
+        assert_eq!(between(&read(punch)), Some((58.0, 69.0)));
         let marked = read(&punch.replace("false", "true"));
-        assert_eq!(marked.bracket_hrc(), Some((When::Tempered, 33.0, 58.0)));
+        assert_eq!(between(&marked), Some((33.0, 58.0)));
+    }
+
+    #[test]
+    fn a_file_alone_is_a_finding_and_invents_no_other() {
+        let read = |json: &str| serde_json::from_str::<Finding>(json).unwrap();
+        let between = |json: &str| {
+            let found = read(json);
+            found.check().unwrap();
+            let b = found.bracket().unwrap();
+            (b.low_hrc, b.high_hrc, b.counts())
+        };
+        let skates = r#"{"kind":"file","stage":"as_quenched","low_hrc":62}"#;
+        assert_eq!(between(skates), (62.0, 69.0, true));
+        let bites = r#"{"kind":"file","stage":"as_quenched","high_hrc":60}"#;
+        assert_eq!(between(bites), (35.0, 60.0, true));
+        let text = serde_json::to_string(&read(bites)).unwrap();
+        assert!(
+            !text.contains("low_hrc") && !text.contains("warm"),
+            "{text}"
+        );
+        let warm = bites.replace("60}", r#"60,"warm":true}"#);
+        assert!(!between(&warm).2);
+        let skin = bites.replace("60}", r#"60,"skin_on":true}"#);
+        assert!(!between(&skin).2);
+        let none = r#"{"kind":"file","stage":"as_quenched"}"#;
+        assert_eq!(read(none).check().unwrap_err().0[0].field, "low_hrc");
     }
 
     #[test]

@@ -3,9 +3,11 @@
 
 use crate::hand::Hand;
 use crate::medium::Medium;
-use crate::plan::Step;
-use crate::units::{Celsius, Quantity, Seconds};
+use crate::plan::{Look, Step};
+use crate::units::{Celsius, Seconds};
 use serde::{Deserialize, Serialize};
+use std::collections::HashSet;
+use uuid::Uuid;
 
 /// One thing to do and confirm.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -13,6 +15,9 @@ use serde::{Deserialize, Serialize};
 pub struct Beat {
     /// Position of its step in the plan.
     pub step: usize,
+    /// Which round of a temper or which bath of a quench, from 0.
+    #[serde(default)]
+    pub round: usize,
     /// What is to be done, as the big button says it.
     pub action: String,
     /// What goes on once it was confirmed, as a heading.
@@ -86,6 +91,7 @@ fn beat(
 ) -> Beat {
     Beat {
         step,
+        round: 0,
         action: action.to_owned(),
         doing: doing.to_owned(),
         lasts_s,
@@ -100,6 +106,11 @@ fn alone(mut beat: Beat) -> Beat {
     beat
 }
 
+fn of_round(round: usize, mut beat: Beat) -> Beat {
+    beat.round = round;
+    beat
+}
+
 /// Which heat this is of how many in a row of the same kind, for example ` 2 of 3`; nothing for a
 /// single one.
 fn heat_of(steps: &[Step], i: usize) -> String {
@@ -110,6 +121,36 @@ fn heat_of(steps: &[Step], i: usize) -> String {
         String::new()
     } else {
         format!(" {} of {}", before + 1, before + 1 + after)
+    }
+}
+
+/// Whether the blade lies hard and untempered when it comes to a step: quenched since its last heat, and in
+/// no temper yet.
+fn hard_at(steps: &[Step], i: usize) -> bool {
+    let last = steps[..i].iter().rev().find(|s| {
+        matches!(
+            s,
+            Step::Quench { .. }
+                | Step::Temper { .. }
+                | Step::Austenitize { .. }
+                | Step::Normalize { .. }
+                | Step::Anneal { .. }
+                | Step::StressRelief { .. }
+                | Step::Refine { .. }
+        )
+    });
+    matches!(last, Some(Step::Quench { .. }))
+}
+
+/// What to mind while looking. A magnet is held to steel that still glows; a blade that is hard is brittle
+/// before it is anything else.
+fn check_caution(steps: &[Step], i: usize, look: Look) -> &'static str {
+    if look == Look::Magnet {
+        HOT
+    } else if hard_at(steps, i) {
+        BRITTLE
+    } else {
+        AIR
     }
 }
 
@@ -246,9 +287,10 @@ pub fn beats(steps: &[Step]) -> Vec<Beat> {
                 temperature_c,
                 hold_s,
             } => {
+                let caution = if hard_at(steps, i) { BRITTLE } else { AIR };
                 let action = format!("Down to {:.0} °C", temperature_c.value());
                 let hold = (hold_s.value() > 0.0).then_some(hold_s.value());
-                all.push(beat(i, &action, "Cooled", hold, BRITTLE, Mark::None));
+                all.push(beat(i, &action, "Cooled", hold, caution, Mark::None));
             }
             Step::TorchTemper { part, .. } => {
                 let action = format!("Torch off the {}", part.name());
@@ -256,7 +298,8 @@ pub fn beats(steps: &[Step]) -> Vec<Beat> {
                 all.push(alone(beat(i, &action, &doing, None, TORCH, Mark::None)));
             }
             Step::Check { look } => {
-                let beat = beat(i, "Looked", look.question(), None, AIR, Mark::None);
+                let caution = check_caution(steps, i, *look);
+                let beat = beat(i, "Looked", look.question(), None, caution, Mark::None);
                 all.push(alone(beat));
             }
             Step::Austenitize { soak_s, .. } => {
@@ -283,7 +326,8 @@ pub fn beats(steps: &[Step]) -> Vec<Beat> {
                     let doing = format!("Quench: {}", stage.medium.name());
                     let mark = if n == 0 { Mark::HoldEnds } else { Mark::None };
                     let lasts = stage.for_s.map(Seconds::value);
-                    all.push(alone(beat(i, words, &doing, lasts, caution, mark)));
+                    let beat = beat(i, words, &doing, lasts, caution, mark);
+                    all.push(alone(of_round(n, beat)));
                 }
                 let mark = if Some(i) == quench {
                     Mark::Quenched
@@ -337,30 +381,33 @@ pub fn beats(steps: &[Step]) -> Vec<Beat> {
                     } else {
                         Mark::None
                     };
-                    all.push(beat(
-                        i,
-                        "In the oven",
-                        &format!("{name}: heating"),
-                        None,
-                        OVEN,
-                        mark,
-                    ));
-                    all.push(beat(
-                        i,
-                        "Oven at heat",
-                        &name,
-                        Some(hold_s.value()),
-                        OVEN,
-                        Mark::HoldBegins,
-                    ));
-                    all.push(beat(
-                        i,
-                        "Out to cool",
-                        &format!("{name}: cooling"),
-                        None,
-                        HOT,
-                        Mark::HoldEnds,
-                    ));
+                    let round = [
+                        beat(
+                            i,
+                            "In the oven",
+                            &format!("{name}: heating"),
+                            None,
+                            OVEN,
+                            mark,
+                        ),
+                        beat(
+                            i,
+                            "Oven at heat",
+                            &name,
+                            Some(hold_s.value()),
+                            OVEN,
+                            Mark::HoldBegins,
+                        ),
+                        beat(
+                            i,
+                            "Out to cool",
+                            &format!("{name}: cooling"),
+                            None,
+                            HOT,
+                            Mark::HoldEnds,
+                        ),
+                    ];
+                    all.extend(round.map(|beat| of_round(n as usize - 1, beat)));
                 }
             }
         }
@@ -378,19 +425,24 @@ pub enum Happening {
         /// Its position.
         beat: usize,
     },
-    /// The last confirmed beat was not so.
+    /// An event was not so: the one that confirmed the last beat, or something that was said. Taking the
+    /// same one back twice is taking it back once.
     Undo {
-        /// Its position.
-        beat: usize,
+        /// Its id.
+        event: Uuid,
     },
     /// What was really done in a step, where it differs from the plan.
     Say {
         /// Position of the step.
         step: usize,
+        /// Which round of a temper or which bath of a quench, from 0; all rounds and the first bath when
+        /// left out.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        round: Option<usize>,
         /// Real temperature, °C.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         temperature_c: Option<Celsius>,
-        /// Real soak or hold, s.
+        /// Real soak or hold, of each round of a temper, s.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         lasted_s: Option<Seconds>,
         /// A remark.
@@ -409,6 +461,8 @@ pub enum Happening {
 /// An event: a happening and when, in milliseconds since 1970.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Event {
+    /// Its id.
+    pub id: Uuid,
     /// What.
     pub what: Happening,
     /// When, ms.
@@ -427,9 +481,15 @@ pub enum Refusal {
     /// The beat is not the next one.
     #[error("Something comes before this step.")]
     TooEarly,
-    /// There is nothing to undo, or not this.
-    #[error("There is nothing to undo here.")]
-    NothingToUndo,
+    /// What is to be taken back never happened in this firing, or cannot be taken back.
+    #[error("There is nothing like this to take back in this firing.")]
+    NoSuchEvent,
+    /// More was confirmed after what is to be taken back.
+    #[error("More was confirmed after this. Take that back first.")]
+    NotTheLast,
+    /// The step has no such round or bath.
+    #[error("The step has no such round.")]
+    NoSuchRound,
     /// The plan has no such step.
     #[error("The plan has no such step.")]
     NoSuchStep,
@@ -443,6 +503,9 @@ pub struct State {
     pub position: usize,
     /// When each confirmed beat was confirmed, ms.
     pub confirmed_ms: Vec<i64>,
+    /// The event that confirmed each of them.
+    #[serde(default)]
+    pub confirmed_by: Vec<Uuid>,
     /// When it became hard, ms, while it waits for its first temper.
     pub untempered_since_ms: Option<i64>,
     /// What goes on since the last confirmed beat.
@@ -468,9 +531,15 @@ pub struct State {
 pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
     let beats = beats(steps);
     let mut state = State::default();
+    // What was said, by the event that said it: each can be taken back.
+    let mut said: Vec<(Uuid, &Happening)> = Vec::new();
+    let mut taken_back: HashSet<Uuid> = HashSet::new();
     for event in events {
+        let told = said
+            .iter()
+            .any(|s| matches!(event.what, Happening::Undo { event } if s.0 == event));
         // What really was may come to light later: a logger is read when the fire is out.
-        let late = matches!(event.what, Happening::Say { .. } | Happening::Hand { .. });
+        let late = told || matches!(event.what, Happening::Say { .. } | Happening::Hand { .. });
         if state.closed && !late {
             return Err(Refusal::Closed);
         }
@@ -481,23 +550,41 @@ pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
             }
             Happening::Confirm { .. } => {
                 state.confirmed_ms.push(event.at_ms);
+                state.confirmed_by.push(event.id);
                 state.position += 1;
             }
-            Happening::Undo { beat } => {
-                if state.position == 0 || *beat + 1 != state.position {
-                    return Err(Refusal::NothingToUndo);
+            Happening::Undo { event } => {
+                if taken_back.contains(event) {
+                    continue;
                 }
-                state.confirmed_ms.pop();
-                state.position -= 1;
-            }
-            Happening::Say { step, .. } => {
-                if *step >= steps.len() {
-                    return Err(Refusal::NoSuchStep);
+                if told {
+                    said.retain(|s| s.0 != *event);
+                } else if state.confirmed_by.last() == Some(event) {
+                    state.confirmed_ms.pop();
+                    state.confirmed_by.pop();
+                    state.position -= 1;
+                } else if state.confirmed_by.contains(event) {
+                    return Err(Refusal::NotTheLast);
+                } else {
+                    return Err(Refusal::NoSuchEvent);
                 }
-                state.said.push(event.what.clone());
+                taken_back.insert(*event);
             }
-            Happening::Hand { name } => state.hand = Some(name.clone()),
+            Happening::Say { step, round, .. } => {
+                let of = steps.get(*step).ok_or(Refusal::NoSuchStep)?;
+                if round.is_some_and(|r| r >= of.rounds()) {
+                    return Err(Refusal::NoSuchRound);
+                }
+                said.push((event.id, &event.what));
+            }
+            Happening::Hand { .. } => said.push((event.id, &event.what)),
             Happening::Close => state.closed = true,
+        }
+    }
+    for (_, what) in said {
+        match what {
+            Happening::Hand { name } => state.hand = Some(name.clone()),
+            what => state.said.push(what.clone()),
         }
     }
     for (beat, at) in beats.iter().zip(&state.confirmed_ms) {
@@ -521,99 +608,6 @@ pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
     Ok(state)
 }
 
-/// The steps as they really were: what was said, then what the clock showed.
-///
-/// A hold read from the clock counts when it is between a quarter and four times the plan; outside
-/// that the beats were clearly confirmed afterwards in one go, and the plan stands unless the smith
-/// said otherwise.
-#[must_use]
-pub fn as_done(steps: &[Step], state: &State) -> Vec<Step> {
-    let beats = beats(steps);
-    let mut done = steps.to_vec();
-    let timed: Vec<(&Beat, i64)> = beats
-        .iter()
-        .zip(state.confirmed_ms.iter().copied())
-        .collect();
-    for pair in timed.windows(2) {
-        let ((begun, from), (_, to)) = (pair[0], pair[1]);
-        if begun.mark == Mark::HoldBegins
-            && let Some(planned) = begun.lasts_s
-        {
-            let real = (to - from) as f64 / 1000.0;
-            if real >= 0.25 * planned && real <= 4.0 * planned {
-                set_time(&mut done[begun.step], Seconds::clamped(real));
-            }
-        }
-    }
-    for said in &state.said {
-        if let Happening::Say {
-            step,
-            temperature_c,
-            lasted_s,
-            ..
-        } = said
-            && let Some(step) = done.get_mut(*step)
-        {
-            if let Some(t) = temperature_c {
-                set_temperature(step, *t);
-            }
-            if let Some(s) = lasted_s {
-                set_time(step, *s);
-            }
-        }
-    }
-    done
-}
-
-fn set_time(step: &mut Step, time: Seconds) {
-    match step {
-        Step::Normalize { hold_s, .. }
-        | Step::Anneal { hold_s, .. }
-        | Step::StressRelief { hold_s, .. }
-        | Step::Refine { hold_s, .. }
-        | Step::Clay { hold_s, .. }
-        | Step::Preheat { hold_s, .. }
-        | Step::Cool { hold_s, .. }
-        | Step::SubZero { hold_s, .. }
-        | Step::Temper { hold_s, .. } => *hold_s = time,
-        Step::Coat {}
-        | Step::Pouch {}
-        | Step::Straighten {}
-        | Step::TorchTemper { .. }
-        | Step::Check { .. } => {}
-        Step::Austenitize { soak_s, .. } => *soak_s = time,
-        Step::Quench { stages } => {
-            // What is timed of a quench is how long its first stage lasted.
-            if let Some(stage) = stages.first_mut().filter(|s| s.for_s.is_some()) {
-                stage.for_s = Some(time);
-            }
-        }
-    }
-}
-
-fn set_temperature(step: &mut Step, t: Celsius) {
-    match step {
-        Step::Normalize { temperature_c, .. }
-        | Step::Anneal { temperature_c, .. }
-        | Step::StressRelief { temperature_c, .. }
-        | Step::Refine { temperature_c, .. }
-        | Step::Clay { temperature_c, .. }
-        | Step::Preheat { temperature_c, .. }
-        | Step::Cool { temperature_c, .. }
-        | Step::TorchTemper { temperature_c, .. }
-        | Step::Austenitize { temperature_c, .. }
-        | Step::SubZero { temperature_c, .. }
-        | Step::Temper { temperature_c, .. } => *temperature_c = t,
-        Step::Coat {} | Step::Pouch {} | Step::Straighten {} | Step::Check { .. } => {}
-        Step::Quench { stages } => {
-            if let Some(stage) = stages.first_mut() {
-                let (low, high) = stage.medium.bath_range_c();
-                stage.bath_c = Celsius::clamped(t.value().clamp(low, high));
-            }
-        }
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -629,9 +623,22 @@ mod tests {
         .to_vec()
     }
 
+    fn id(n: usize) -> Uuid {
+        Uuid::from_u128(n as u128)
+    }
+
+    fn at(n: usize, what: Happening, at_ms: i64) -> Event {
+        Event {
+            id: id(n),
+            what,
+            at_ms,
+        }
+    }
+
     fn confirm(upto: usize, every_ms: i64) -> Vec<Event> {
         (0..upto)
             .map(|beat| Event {
+                id: id(beat),
                 what: Happening::Confirm { beat },
                 at_ms: beat as i64 * every_ms,
             })
@@ -698,6 +705,7 @@ mod tests {
     fn who_quenches_can_be_said_at_any_time_and_the_last_word_counts() {
         let steps = steps();
         let say = |name: &str| Event {
+            id: Uuid::from_u128(500 + name.len() as u128),
             what: Happening::Hand {
                 name: Hand::parse(name).unwrap(),
             },
@@ -706,6 +714,7 @@ mod tests {
         let mut events = vec![say("Tove")];
         events.extend(confirm(3, 1000));
         let close = Event {
+            id: id(900),
             what: Happening::Close,
             at_ms: 9000,
         };
@@ -724,75 +733,79 @@ mod tests {
         let steps = steps();
         let then = |extra: Happening| {
             let mut events = confirm(2, 1000);
-            events.push(Event {
-                what: extra,
-                at_ms: 9000,
-            });
+            events.push(at(90, extra, 9000));
             state(&steps, &events)
         };
         assert_eq!(then(Happening::Confirm { beat: 1 }), Err(Refusal::Twice));
         assert_eq!(then(Happening::Confirm { beat: 5 }), Err(Refusal::TooEarly));
-        assert_eq!(
-            then(Happening::Undo { beat: 0 }),
-            Err(Refusal::NothingToUndo)
-        );
-        assert_eq!(then(Happening::Undo { beat: 1 }).unwrap().position, 1);
-        let say = Happening::Say {
-            step: 9,
-            temperature_c: None,
-            lasted_s: None,
-            note: String::new(),
-        };
-        assert_eq!(then(say), Err(Refusal::NoSuchStep));
-        let mut closed = confirm(1, 1);
-        closed.push(Event {
-            what: Happening::Close,
-            at_ms: 2,
-        });
-        closed.push(Event {
-            what: Happening::Close,
-            at_ms: 3,
-        });
-        assert_eq!(state(&steps, &closed), Err(Refusal::Closed));
-        closed[2].what = Happening::Say {
-            step: 0,
+        let say = |step: usize, round: Option<usize>| Happening::Say {
+            step,
+            round,
             temperature_c: None,
             lasted_s: None,
             note: "from the logger".to_owned(),
         };
+        assert_eq!(then(say(9, None)), Err(Refusal::NoSuchStep));
+        assert_eq!(then(say(2, Some(2))), Err(Refusal::NoSuchRound));
+        let mut closed = confirm(1, 1);
+        closed.push(at(91, Happening::Close, 2));
+        closed.push(at(92, Happening::Close, 3));
+        assert_eq!(state(&steps, &closed), Err(Refusal::Closed));
+        closed[2].what = say(0, None);
         let late = state(&steps, &closed).unwrap();
         assert!(late.closed && late.said.len() == 1);
     }
 
     #[test]
-    fn the_clock_counts_when_it_is_believable() {
+    fn undo_takes_back_the_event_it_names_and_no_other() {
         let steps = steps();
-        let mut events = confirm(3, 0);
-        events[2].at_ms = 480_000;
-        let done = as_done(&steps, &state(&steps, &events).unwrap());
-        assert!(matches!(&done[0], Step::Austenitize { soak_s, .. } if soak_s.value() == 480.0));
-        events[2].at_ms = 900;
-        let done = as_done(&steps, &state(&steps, &events).unwrap());
-        assert!(matches!(&done[0], Step::Austenitize { soak_s, .. } if soak_s.value() == 300.0));
+        let undo = |event: usize| Happening::Undo { event: id(event) };
+        let fold = |extra: &[Event]| state(&steps, &[&confirm(2, 1000)[..], extra].concat());
+        let back = fold(&[at(90, undo(1), 9000)]).unwrap();
+        assert_eq!((back.position, back.confirmed_by.len()), (1, 1));
+        // Something was confirmed after it, or it never happened.
+        assert_eq!(fold(&[at(90, undo(0), 9000)]), Err(Refusal::NotTheLast));
+        assert_eq!(fold(&[at(90, undo(40), 9000)]), Err(Refusal::NoSuchEvent));
+        // Two devices take the same press back: it is taken back once.
+        let twice = fold(&[at(90, undo(1), 9000), at(91, undo(1), 9001)]).unwrap();
+        assert_eq!(twice.position, 1);
+        // One takes it back after somebody else took it back and confirmed anew: the new press stays.
+        let anew = Happening::Confirm { beat: 1 };
+        let events = [at(90, undo(1), 1), at(91, anew, 2), at(92, undo(1), 3)];
+        assert_eq!(fold(&events).unwrap().position, 2);
     }
 
     #[test]
-    fn what_was_said_wins() {
+    fn what_was_said_can_be_taken_back_even_when_the_firing_is_closed() {
         let steps = steps();
-        let mut events = confirm(2, 1000);
-        events.push(Event {
-            what: Happening::Say {
-                step: 2,
-                temperature_c: Some(Celsius::clamped(220.0)),
-                lasted_s: Some(Seconds::clamped(3600.0)),
-                note: "oven ran away".to_owned(),
-            },
-            at_ms: 5000,
-        });
-        let done = as_done(&steps, &state(&steps, &events).unwrap());
-        assert!(
-            matches!(&done[2], Step::Temper { temperature_c, hold_s, .. }
-            if temperature_c.value() == 220.0 && hold_s.value() == 3600.0)
+        let hand = |name: &str| Happening::Hand {
+            name: Hand::parse(name).unwrap(),
+        };
+        let events = [
+            at(1, hand("Tove"), 1),
+            at(2, hand("Aksel"), 2),
+            at(3, Happening::Close, 3),
+            at(4, Happening::Undo { event: id(2) }, 4),
+        ];
+        assert_eq!(state(&steps, &events).unwrap().hand.unwrap().name(), "Tove");
+    }
+
+    #[test]
+    fn hard_steel_is_brittle_and_hot_steel_is_hot() {
+        let steps = plan(
+            r#"[{"kind":"normalize","temperature_c":870},{"kind":"cool","temperature_c":20},
+                {"kind":"check","look":"magnet"},
+                {"kind":"austenitize","temperature_c":815,"soak_s":300},
+                {"kind":"quench","stages":[{"medium":"fast_oil"}]},{"kind":"check","look":"cracked"},
+                {"kind":"cool","temperature_c":20},{"kind":"temper","temperature_c":205,"hold_s":7200},
+                {"kind":"check","look":"colour"}]"#,
         );
+        let of = |step: usize| {
+            let beats = beats(steps.steps());
+            beats.into_iter().find(|b| b.step == step).unwrap().caution
+        };
+        assert_eq!([of(1), of(8)], [AIR, AIR]);
+        assert_eq!(of(2), HOT);
+        assert_eq!([of(5), of(6)], [BRITTLE, BRITTLE]);
     }
 }

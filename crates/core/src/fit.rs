@@ -17,10 +17,98 @@ pub struct Fit {
     pub whole: f64,
     /// It stays straight enough.
     pub straight: f64,
+    /// The line comes out where it is wanted; none where none is wanted.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub line: Option<f64>,
     /// Holds, soaks and drying by the plan, h.
     pub hours: f64,
     /// In a sentence: what it is most often lost to.
     pub text: String,
+}
+
+/// A line this near to the wanted height is where it is wanted, mm.
+pub const LINE_WITHIN_MM: f64 = 2.0;
+
+/// What methods are told apart by.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum ToldApartBy {
+    /// The chance that it comes out right.
+    Right,
+    /// How long it takes.
+    Hours,
+    /// How fine the grain is.
+    Grain,
+    /// The risk of a crack.
+    Crack,
+    /// The risk of a bend.
+    Bend,
+}
+
+/// What a method makes of a blade, in what methods can be told apart by.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Standing {
+    /// Chance that it comes out right, 0 to 1.
+    pub right: f64,
+    /// Holds by the plan, h.
+    pub hours: f64,
+    /// ASTM grain size number.
+    pub grain_astm: f64,
+    /// Risk of a crack, 0 to 1.
+    pub crack: f64,
+    /// Risk of a bend beyond what can be left, 0 to 1.
+    pub bend: f64,
+}
+
+/// Chances that differ by less are the same to a smith.
+const SAME_CHANCE: f64 = 0.05;
+/// A difference that is worth choosing by: hours as their ratio, grain numbers, chances of crack and bend.
+const WORTH_HOURS: f64 = 1.5;
+const WORTH_GRAIN: f64 = 1.0;
+const WORTH_CRACK: f64 = 0.01;
+const WORTH_BEND: f64 = 0.02;
+
+/// What tells these methods apart best: the chance that they come out right, unless that is the same for
+/// all of them; then what differs most.
+#[must_use]
+pub fn told_apart_by(all: &[Standing]) -> ToldApartBy {
+    let spread = |of: fn(&Standing) -> f64| {
+        let (low, high) = all
+            .iter()
+            .map(of)
+            .fold((f64::MAX, f64::MIN), |(l, h), v| (l.min(v), h.max(v)));
+        (high - low).max(0.0)
+    };
+    if all.len() < 2 || spread(|s| s.right) >= SAME_CHANCE {
+        return ToldApartBy::Right;
+    }
+    let by = [
+        (ToldApartBy::Crack, spread(|s| s.crack) / WORTH_CRACK),
+        (ToldApartBy::Bend, spread(|s| s.bend) / WORTH_BEND),
+        (ToldApartBy::Grain, spread(|s| s.grain_astm) / WORTH_GRAIN),
+        (
+            ToldApartBy::Hours,
+            spread(|s| s.hours.max(0.1).ln()) / WORTH_HOURS.ln(),
+        ),
+    ];
+    let most = by.into_iter().max_by(|a, b| a.1.total_cmp(&b.1));
+    most.filter(|(_, worth)| *worth >= 1.0)
+        .map_or(ToldApartBy::Right, |(by, _)| by)
+}
+
+impl Standing {
+    /// Where it stands by that, the best lowest.
+    #[must_use]
+    pub fn rank(&self, by: ToldApartBy) -> f64 {
+        match by {
+            ToldApartBy::Right => -self.right,
+            ToldApartBy::Hours => self.hours,
+            ToldApartBy::Grain => -self.grain_astm,
+            ToldApartBy::Crack => self.crack,
+            ToldApartBy::Bend => self.bend,
+        }
+    }
 }
 
 /// Chance that a value ends inside a window.
@@ -53,9 +141,10 @@ pub fn hours(plan: &Plan) -> f64 {
 }
 
 impl Fit {
-    /// The fit of a prediction to a wanted hardness window, HRC. What was not computed counts as good.
+    /// The fit of a prediction to a wanted hardness window, HRC, and a wanted mean height of the line, mm,
+    /// where one is wanted. What was not computed counts as good.
     #[must_use]
-    pub fn of(plan: &Plan, found: &Prediction, target: (f64, f64)) -> Self {
+    pub fn of(plan: &Plan, found: &Prediction, target: (f64, f64), wanted_mm: Option<f64>) -> Self {
         let hard = inside(&found.hardness.tempered, target);
         let whole = found
             .outcomes
@@ -65,12 +154,17 @@ impl Fit {
             .outcomes
             .as_ref()
             .map_or(1.0, |o| 1.0 - o.bend.side_over_tolerance_probability);
-        let right = hard * whole * straight;
+        let line = wanted_mm.zip(found.outcomes.as_ref()).map(|(mm, o)| {
+            let window = (mm - LINE_WITHIN_MM, mm + LINE_WITHIN_MM);
+            o.ranges.hamon_mm.map_or(0.0, |line| inside(&line, window))
+        });
+        let right = hard * whole * straight * line.unwrap_or(1.0);
         let percent = |lost: f64| (100.0 * (1.0 - lost)).round();
         let mut lost = [
             (hard, "hardness outside what you want"),
             (whole, "a crack"),
             (straight, "a bend"),
+            (line.unwrap_or(1.0), "a line that is not where you want it"),
         ];
         lost.sort_by(|a, b| a.0.total_cmp(&b.0));
         let (worst, name) = lost[0];
@@ -88,6 +182,7 @@ impl Fit {
             hard,
             whole,
             straight,
+            line,
             hours: hours(plan),
             text,
         }
@@ -105,6 +200,10 @@ mod tests {
     use crate::work::Work;
 
     fn fit(steel: &str, medium: &str, target: (f64, f64)) -> Fit {
+        wanting(steel, medium, target, None)
+    }
+
+    fn wanting(steel: &str, medium: &str, target: (f64, f64), wanted_mm: Option<f64>) -> Fit {
         let plan = plan(&format!(
             r#"[{{"kind":"austenitize","temperature_c":800,"soak_s":600}},{{"kind":"quench","stages":[{{"medium":"{medium}"}}]}},{{"kind":"temper","temperature_c":200,"hold_s":7200,"times":2}}]"#
         ));
@@ -121,7 +220,49 @@ mod tests {
         let habits = Habits::default();
         let whole = outcomes(&work, &plan, steel, &habits, 3.0, None).unwrap().0;
         found.outcomes = Some(whole);
-        Fit::of(&plan, &found, target)
+        Fit::of(&plan, &found, target, wanted_mm)
+    }
+
+    #[test]
+    fn a_wanted_line_is_part_of_what_has_to_come_right() {
+        let wide = (40.0, 69.0);
+        let without = fit("w2", "water", wide);
+        assert_eq!(without.line, None);
+        // An oil steel hardens through: no line at all.
+        let none = wanting("o1", "medium_oil", wide, Some(12.0));
+        assert_eq!((none.line, none.right), (Some(0.0), 0.0));
+        assert!(none.text.contains("line"), "{}", none.text);
+        let chances: Vec<f64> = (1..15)
+            .map(|i| wanting("w2", "fast_oil", wide, Some(2.0 * f64::from(i))))
+            .map(|fit| fit.line.unwrap())
+            .collect();
+        let best = chances.iter().copied().fold(0.0, f64::max);
+        assert!(best > 0.2 && chances[13] < 0.5 * best, "{chances:?}");
+    }
+
+    #[test]
+    fn methods_that_all_come_out_right_are_told_apart_by_what_differs() {
+        let of = |right: f64, hours: f64, grain_astm: f64, crack: f64| Standing {
+            right,
+            hours,
+            grain_astm,
+            crack,
+            bend: 0.01,
+        };
+        let by = |all: &[Standing]| told_apart_by(all);
+        assert_eq!(
+            by(&[of(0.98, 4.0, 9.0, 0.0), of(0.60, 4.0, 9.0, 0.0)]),
+            ToldApartBy::Right
+        );
+        let crack = [of(0.98, 4.0, 9.0, 0.002), of(0.96, 4.0, 9.3, 0.03)];
+        assert_eq!(by(&crack), ToldApartBy::Crack);
+        assert!(crack[0].rank(ToldApartBy::Crack) < crack[1].rank(ToldApartBy::Crack));
+        let grain = [of(0.98, 4.0, 7.5, 0.002), of(0.97, 4.5, 10.0, 0.003)];
+        assert_eq!(by(&grain), ToldApartBy::Grain);
+        assert!(grain[1].rank(ToldApartBy::Grain) < grain[0].rank(ToldApartBy::Grain));
+        let hours = [of(0.98, 1.5, 9.0, 0.002), of(0.97, 4.5, 9.1, 0.003)];
+        assert_eq!(by(&hours), ToldApartBy::Hours);
+        assert_eq!(by(&[of(0.98, 4.0, 9.0, 0.0); 3]), ToldApartBy::Right);
     }
 
     #[test]

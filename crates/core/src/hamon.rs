@@ -35,6 +35,9 @@ pub struct Line {
     /// How many times as wide the records make its band.
     #[serde(default = "once")]
     pub learned_wider: f64,
+    /// The simulation shows none here: it is where the shop found one on blades like this.
+    #[serde(default)]
+    pub unseen: bool,
 }
 
 const fn once() -> f64 {
@@ -73,31 +76,69 @@ pub enum Hamon {
 }
 
 impl Hamon {
-    /// The line as records correct it: `shift` mm higher, its band `wider` times as wide, known to
-    /// `deviation` mm (one standard deviation, the scatter of the simulation aside).
-    #[must_use]
-    pub fn learned(self, shift: f64, deviation: f64, wider: f64) -> Self {
-        let Self::Line(mut line) = self else {
-            return self;
-        };
-        line.band_mm *= wider;
-        (line.learned_mm, line.learned_wider) = (shift, wider);
-        let half = spread_mm(line.band_mm, deviation);
-        for p in &mut line.points {
-            p.height_mm = (p.height_mm + shift).max(0.0);
-            p.low_mm = (p.height_mm - half).max(0.0);
-            p.high_mm = p.height_mm + half;
-        }
-        line.height_mm = (line.height_mm + shift).max(0.0);
-        Self::Line(line)
-    }
-
     /// The line, if there is one.
     #[must_use]
     pub const fn line(&self) -> Option<&Line> {
         match self {
             Self::Line(line) => Some(line),
             Self::None { .. } => None,
+        }
+    }
+}
+
+/// What one column of a quenched blade shows from the edge up.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Course {
+    /// Martensite to the spine.
+    Through,
+    /// Not even the edge.
+    Soft,
+    /// A line.
+    Line {
+        /// Above the edge, mm.
+        height_mm: f64,
+        /// From 90 to 10 % martensite, mm.
+        band_mm: f64,
+    },
+}
+
+/// One column of a quenched blade.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct Column {
+    /// From the heel, mm.
+    pub x_mm: f64,
+    /// From edge to spine, mm.
+    pub section_mm: f64,
+    /// What it shows.
+    pub course: Course,
+}
+
+/// How records move a line.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Moved {
+    /// How much higher it comes out than simulated, mm.
+    pub by_mm: f64,
+    /// What is left unknown of that, one standard deviation, mm, the scatter of the band aside.
+    pub deviation_mm: f64,
+    /// How many times as wide its band is.
+    pub wider: f64,
+    /// Where the simulation shows none: how much nearer to the edge (below zero) or the spine it was found,
+    /// as a share of the section.
+    pub unseen: f64,
+    /// What is left unknown of that, one standard deviation.
+    pub unseen_deviation: f64,
+}
+
+impl Default for Moved {
+    /// Nothing was recorded.
+    fn default() -> Self {
+        Self {
+            by_mm: 0.0,
+            deviation_mm: UNKNOWN_MM,
+            wider: 1.0,
+            unseen: 0.0,
+            unseen_deviation: 0.0,
         }
     }
 }
@@ -116,16 +157,6 @@ fn spread_mm(band_mm: f64, deviation_mm: f64) -> f64 {
     crate::interval::NINETY * deviation_mm.hypot(BAND_SHARE * band_mm)
 }
 
-/// What a column shows from the edge up.
-enum Column {
-    /// Martensite to the spine.
-    Through,
-    /// Not even the edge.
-    Soft,
-    /// Height of the line and width of its band, mm.
-    Line(f64, f64),
-}
-
 /// Height above the edge where the share hardened falls through `level`, mm; None when it never does.
 fn height_of(shares: &[(f64, f64)], level: f64) -> Option<f64> {
     let i = shares.iter().position(|s| s.1 < level)?;
@@ -136,8 +167,7 @@ fn height_of(shares: &[(f64, f64)], level: f64) -> Option<f64> {
     Some(y0 + (y1 - y0) * (s0 - level) / (s0 - s1))
 }
 
-fn column(q: &Quenched, i: usize) -> Option<Column> {
-    let (edge, spine) = q.grid.sections[i]?;
+fn course(q: &Quenched, i: usize, (edge, spine): (f64, f64)) -> Option<Course> {
     let shares: Vec<(f64, f64)> = (0..q.grid.rows)
         .map(|j| (j, i * q.grid.rows + j))
         .filter(|(_, k)| q.grid.thickness_mm[*k] > 0.0)
@@ -147,57 +177,122 @@ fn column(q: &Quenched, i: usize) -> Option<Column> {
         return None;
     }
     let Some(height) = height_of(&shares, 0.5) else {
-        return Some(Column::Through);
+        return Some(Course::Through);
     };
     if height <= 0.0 {
-        return Some(Column::Soft);
+        return Some(Course::Soft);
     }
     let low = height_of(&shares, 0.9).unwrap_or(height);
     let high = height_of(&shares, 0.1).unwrap_or(spine - edge);
-    Some(Column::Line(height, high - low))
+    Some(Course::Line {
+        height_mm: height,
+        band_mm: high - low,
+    })
 }
 
-/// Reads the line off a quench. `length_mm` is the blade from heel to tip.
+/// Reads every column of a quench but those at the very ends. `length_mm` is the blade from heel to tip.
+#[must_use]
+pub fn columns(q: &Quenched, length_mm: f64) -> Vec<Column> {
+    (0..q.grid.columns)
+        .filter_map(|i| {
+            let x_mm = q.grid.x_mm(i);
+            let section = q.grid.sections[i]?;
+            let inside = (0.02 * length_mm..=0.97 * length_mm).contains(&x_mm);
+            let course = course(q, i, section).filter(|_| inside)?;
+            Some(Column {
+                x_mm,
+                section_mm: section.1 - section.0,
+                course,
+            })
+        })
+        .collect()
+}
+
+/// The line that the simulation alone shows, or why there is none.
 #[must_use]
 pub fn hamon(q: &Quenched, length_mm: f64) -> Hamon {
-    let (mut through, mut soft, mut all) = (0, 0, 0);
-    let mut found: Vec<(f64, f64, f64)> = Vec::new();
-    for i in 0..q.grid.columns {
-        let x = q.grid.x_mm(i);
-        if x < 0.02 * length_mm || x > 0.97 * length_mm {
-            continue;
-        }
-        all += 1;
-        match column(q, i) {
-            Some(Column::Through) => through += 1,
-            Some(Column::Soft) => soft += 1,
-            Some(Column::Line(height, band)) => found.push((x, height, band)),
-            None => all -= 1,
-        }
-    }
-    if (found.len() as f64) < ENOUGH * f64::from(all) || found.len() < 3 {
-        let none = if through >= soft {
-            "It hardens right through to the spine: nothing soft for a line to border on."
+    line_of(&columns(q, length_mm), Moved::default())
+}
+
+/// A share that records move an unseen line by counts from here on: less is the scatter of one blade.
+const UNSEEN_FROM: f64 = 0.08;
+/// Width of the band where no simulation shows one, mm.
+const UNSEEN_BAND_MM: f64 = 4.0;
+
+/// The column as records correct it.
+fn corrected(of: Column, moved: Moved) -> Course {
+    let within = |height_mm: f64, band_mm: f64| {
+        if height_mm <= 0.0 {
+            Course::Soft
+        } else if height_mm >= of.section_mm {
+            Course::Through
         } else {
-            "Even the edge stays soft: this quench is too slow for the steel."
-        };
+            Course::Line { height_mm, band_mm }
+        }
+    };
+    match of.course {
+        Course::Line { height_mm, band_mm } => {
+            within(height_mm + moved.by_mm, band_mm * moved.wider)
+        }
+        Course::Through if moved.unseen <= -UNSEEN_FROM => {
+            within((1.0 + moved.unseen) * of.section_mm, UNSEEN_BAND_MM)
+        }
+        Course::Soft if moved.unseen >= UNSEEN_FROM => {
+            within(moved.unseen * of.section_mm, UNSEEN_BAND_MM)
+        }
+        other => other,
+    }
+}
+
+/// Mean of `of` over those places that are within reach of `x`.
+fn course_mm(found: &[(f64, f64)], x: f64) -> f64 {
+    let near = found.iter().filter(|f| (f.0 - x).abs() <= 0.5 * COURSE_MM);
+    let (n, sum) = near.fold((0.0, 0.0), |(n, s), f| (n + 1.0, s + f.1));
+    sum / f64::max(n, 1.0)
+}
+
+/// The line that columns show once records have corrected them, or why there is none.
+#[must_use]
+pub fn line_of(columns: &[Column], moved: Moved) -> Hamon {
+    let courses: Vec<(Column, Course)> =
+        columns.iter().map(|c| (*c, corrected(*c, moved))).collect();
+    let found: Vec<(f64, f64)> = courses
+        .iter()
+        .filter_map(|(column, course)| match course {
+            Course::Line { height_mm, .. } => Some((column.x_mm, *height_mm)),
+            _ => None,
+        })
+        .collect();
+    if (found.len() as f64) < ENOUGH * courses.len() as f64 || found.len() < 3 {
         return Hamon::None {
-            none: none.to_owned(),
+            none: why_none(&courses),
         };
     }
-    let mut bands: Vec<f64> = found.iter().map(|f| f.2).collect();
+    let mut bands: Vec<f64> = courses
+        .iter()
+        .filter_map(|(_, course)| match course {
+            Course::Line { band_mm, .. } => Some(*band_mm),
+            _ => None,
+        })
+        .collect();
     bands.sort_by(f64::total_cmp);
     let band_mm = bands[bands.len() / 2];
-    let deviation = spread_mm(band_mm, UNKNOWN_MM);
-    let course = |x: f64| {
-        let near = found.iter().filter(|f| (f.0 - x).abs() <= 0.5 * COURSE_MM);
-        let (n, sum) = near.fold((0.0, 0.0), |(n, s), f| (n + 1.0, s + f.1));
-        sum / f64::max(n, 1.0)
+    let seen = columns
+        .iter()
+        .filter(|c| matches!(c.course, Course::Line { .. }))
+        .count();
+    let unseen = 2 * seen < found.len();
+    let deviation = if unseen {
+        let sections: f64 = columns.iter().map(|c| c.section_mm).sum();
+        moved.unseen_deviation * sections / columns.len() as f64
+    } else {
+        moved.deviation_mm
     };
+    let half = spread_mm(band_mm, deviation);
     let n = found.len() as f64;
     let departs = found
         .iter()
-        .map(|f| (f.1 - course(f.0)).powi(2))
+        .map(|f| (f.1 - course_mm(&found, f.0)).powi(2))
         .sum::<f64>()
         / n;
     Hamon::Line(Line {
@@ -207,16 +302,47 @@ pub fn hamon(q: &Quenched, length_mm: f64) -> Hamon {
             .map(|f| LinePoint {
                 x_mm: f.0,
                 height_mm: f.1,
-                low_mm: (f.1 - deviation).max(0.0),
-                high_mm: f.1 + deviation,
+                low_mm: (f.1 - half).max(0.0),
+                high_mm: f.1 + half,
             })
             .collect(),
         band_mm,
         liveliness: departs.sqrt(),
-        learned_mm: 0.0,
-        learned_wider: 1.0,
+        learned_mm: if unseen { 0.0 } else { moved.by_mm },
+        learned_wider: if unseen { 1.0 } else { moved.wider },
+        unseen,
     })
 }
+
+/// Why there is no line, as the columns have it.
+fn why_none(courses: &[(Column, Course)]) -> String {
+    let share = |of: fn(&Course) -> bool| {
+        let n = courses.iter().filter(|(_, course)| of(course)).count();
+        n as f64 / courses.len().max(1) as f64
+    };
+    let through = share(|c| matches!(c, Course::Through));
+    let soft = share(|c| matches!(c, Course::Soft));
+    if through >= NEARLY_ALL {
+        "It hardens right through to the spine: nothing soft for a line to border on.".to_owned()
+    } else if soft >= NEARLY_ALL {
+        "Even the edge stays soft over the whole length.".to_owned()
+    } else {
+        let mut parts = Vec::new();
+        for (share, what) in [
+            (soft, "stays soft to the edge"),
+            (through, "hardens right through to the spine"),
+            (1.0 - soft - through, "carries a line"),
+        ] {
+            if share >= 1.0 - NEARLY_ALL {
+                parts.push(format!("{:.0} % {what}", 100.0 * share));
+            }
+        }
+        format!("Of its length {}: too little for a line.", parts.join(", "))
+    }
+}
+
+/// From this share of the length on the rest is not worth a word.
+const NEARLY_ALL: f64 = 0.95;
 
 #[cfg(test)]
 mod tests {
@@ -228,5 +354,85 @@ mod tests {
         assert!((height_of(&shares, 0.5).unwrap() - (2.0 + 0.4 / 0.6)).abs() < 1e-12);
         assert_eq!(height_of(&[(1.0, 0.2), (2.0, 0.1)], 0.5), Some(0.0));
         assert_eq!(height_of(&[(1.0, 0.9), (2.0, 0.8)], 0.5), None);
+    }
+
+    /// A blade of twenty columns, 30 mm wide.
+    fn blade(course: impl Fn(usize) -> Course) -> Vec<Column> {
+        (0..20)
+            .map(|i| Column {
+                x_mm: 10.0 * i as f64,
+                section_mm: 30.0,
+                course: course(i),
+            })
+            .collect()
+    }
+
+    fn none(columns: &[Column]) -> String {
+        match line_of(columns, Moved::default()) {
+            Hamon::None { none } => none,
+            Hamon::Line(line) => panic!("{line:?}"),
+        }
+    }
+
+    #[test]
+    fn why_there_is_no_line_is_what_the_columns_show() {
+        assert!(none(&blade(|_| Course::Through)).contains("right through to the spine: nothing"));
+        assert!(none(&blade(|_| Course::Soft)).contains("over the whole length"));
+        // Only the tip went in, or clay lies on part of the edge: neither sentence above is true.
+        let tip = none(&blade(|i| {
+            if i < 12 {
+                Course::Soft
+            } else {
+                Course::Through
+            }
+        }));
+        assert_eq!(
+            tip,
+            "Of its length 60 % stays soft to the edge, 40 % hardens right through to the spine: too little for a line."
+        );
+        let line = Course::Line {
+            height_mm: 9.0,
+            band_mm: 3.0,
+        };
+        let some = none(&blade(|i| if i < 12 { Course::Through } else { line }));
+        assert!(some.contains("40 % carries a line"), "{some}");
+    }
+
+    #[test]
+    fn records_move_a_line_up_to_the_spine_and_off_it() {
+        let line = blade(|_| Course::Line {
+            height_mm: 20.0,
+            band_mm: 3.0,
+        });
+        let by = |by_mm: f64| {
+            let moved = Moved {
+                by_mm,
+                ..Moved::default()
+            };
+            line_of(&line, moved)
+                .line()
+                .map(|l| (l.height_mm, l.learned_mm))
+        };
+        assert_eq!(by(4.0), Some((24.0, 4.0)));
+        assert_eq!(by(-21.0), None);
+        assert_eq!(by(11.0), None);
+    }
+
+    #[test]
+    fn a_line_that_only_the_records_know_is_shown_as_theirs() {
+        let through = blade(|_| Course::Through);
+        let with = |unseen: f64| {
+            let moved = Moved {
+                unseen,
+                unseen_deviation: 0.1,
+                ..Moved::default()
+            };
+            line_of(&through, moved)
+        };
+        assert!(with(-0.02).line().is_none());
+        let found = with(-0.6);
+        let line = found.line().unwrap();
+        assert!(line.unseen && (line.height_mm - 12.0).abs() < 1e-9);
+        assert!(line.points[3].high_mm - line.height_mm > 4.0);
     }
 }

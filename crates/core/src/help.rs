@@ -11,6 +11,7 @@ use crate::physics::stages;
 use crate::plan::{Plan, Stage, Step};
 use crate::prediction::{Prediction, StationNames, Subject, predict};
 use crate::quench::Stopped;
+use crate::simulated::STEP_MM;
 use crate::units::{Quantity, Seconds};
 use crate::warning::{Change, Fix};
 use serde::{Deserialize, Serialize};
@@ -34,8 +35,6 @@ pub struct Help {
 const EACH: usize = 2;
 /// A change must close this share of what is missing.
 const WORTH: f64 = 0.15;
-/// Cells of the quenches compared, mm.
-const STEP_MM: f64 = 3.0;
 /// What is aimed at where the blade itself says nothing: cracks, bends, grain, austenite.
 const CRACK: f64 = 0.02;
 const BEND: f64 = 0.10;
@@ -204,6 +203,7 @@ fn more(subject: Subject<'_>) -> Vec<Candidate> {
 /// The water time that puts the line where it is wanted, as a change.
 fn water_for(
     subject: Subject<'_>,
+    habits: &Habits,
     wanted_mm: f64,
     stop: Option<&AtomicBool>,
 ) -> Result<Option<Candidate>, Stopped> {
@@ -213,7 +213,7 @@ fn water_for(
     let Some(at) = plan.last_quench().filter(|_| steel.water_then_oil) else {
         return Ok(None);
     };
-    let Some(seconds) = seconds_in_water(work, plan, steel, wanted_mm, stop)? else {
+    let Some(seconds) = seconds_in_water(work, plan, steel, habits, wanted_mm, stop)? else {
         return Ok(None);
     };
     let water = Stage {
@@ -309,7 +309,7 @@ pub fn help(
         .line_mm
         .filter(|_| open.iter().any(|o| o.0 == About::Hamon))
     {
-        tried.extend(water_for(subject, wanted, stop)?);
+        tried.extend(water_for(subject, known.habits, wanted, stop)?);
     }
     let before = quench_of(subject.plan);
     let mut found: Vec<Help> = Vec::new();

@@ -155,7 +155,11 @@ mod tests {
         );
         let steel = Steel::built_in("w2").unwrap();
         let (heat, work) = (Heat::of(&plan, steel, 0.0), Work::plain(&blade()));
-        let q = quench(heat.whole(&work.form, &work.clay, stages(&plan), 3.0), None).unwrap();
+        let q = quench(
+            heat.whole(&work.form, &work.clay, &stages(&plan), 3.0),
+            None,
+        )
+        .unwrap();
         let line = hamon(&q, 180.0);
         let maps = Maps::of(&q, line, 66.0, &[[90.0, 4.0], [90.0, 400.0]]);
         let cells: usize = maps.columns.iter().map(|c| c.count).sum();

@@ -7,7 +7,7 @@ use crate::decarburization;
 use crate::film::{Agitation, Film};
 use crate::form::Grid;
 use crate::grain;
-use crate::hamon::{Hamon, hamon};
+use crate::hamon::{Hamon, Moved, columns, line_of};
 use crate::hand::Hand;
 use crate::heat::{Heat, STRIP_AT};
 use crate::heating::{Load, Soak, time_to_heat_s};
@@ -17,6 +17,7 @@ use crate::medium::Medium;
 use crate::physics::stages;
 use crate::plan::{Plan, Stage, Step};
 use crate::quench::{Quenched, Setup, Stopped, quench};
+use crate::simulated::{STEP_MM, Simulated};
 use crate::steel::{Hardening, Steel};
 use crate::thermal::DENSITY;
 use crate::units::Quantity;
@@ -107,6 +108,8 @@ pub struct Habits {
     pub sag: Habit,
     /// How much higher the line comes out than simulated, mm.
     pub line: Habit,
+    /// Where a line is found that the simulation does not show, as a share of the section.
+    pub unseen: Habit,
     /// How much wider its band comes out: logarithm.
     pub clarity: Habit,
     /// How much finer the grain of broken coupons is, ASTM numbers.
@@ -126,6 +129,7 @@ impl Default for Habits {
             cracks: Vec::new(),
             sag: Habit::unknown(habit::SAG),
             line: Habit::unknown(habit::LINE),
+            unseen: Habit::unknown(habit::UNSEEN),
             clarity: Habit::unknown(habit::CLARITY),
             grain: Habit::unknown(habit::GRAIN),
             hand: None,
@@ -133,8 +137,34 @@ impl Default for Habits {
     }
 }
 
+impl Habits {
+    /// What a plan shares with the shop's other quenches of this steel.
+    #[must_use]
+    pub fn traits(&self, plan: &Plan, steel: &Steel) -> Traits {
+        Traits {
+            steel: steel.key.clone(),
+            medium: stages(plan).first().map_or(Medium::StillAir, |s| s.medium),
+            hand: self.hand.clone(),
+        }
+    }
+
+    /// How they move its line.
+    #[must_use]
+    pub fn line_moved(&self, of: &Traits) -> Moved {
+        let (line, unseen) = (self.line.shift(of), self.unseen.shift(of));
+        Moved {
+            by_mm: line.by,
+            deviation_mm: line.deviation,
+            wider: self.clarity.shift(of).by.exp(),
+            unseen: unseen.by,
+            unseen_deviation: unseen.deviation,
+        }
+    }
+}
+
 /// Sag that is left without straightening, mm: half a millimetre in 100 mm of blade, at least 0.3 mm.
-fn tolerance_mm(length_mm: f64) -> f64 {
+#[must_use]
+pub fn tolerance_mm(length_mm: f64) -> f64 {
     (0.005 * length_mm).max(0.3)
 }
 
@@ -145,7 +175,10 @@ fn mass_kg(grid: &Grid) -> f64 {
 }
 
 /// The even quench, and the same with one face cooled a tenth more, side by side on two cores.
-fn both(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<(Quenched, Quenched), Stopped> {
+pub(crate) fn evenly_and_not(
+    setup: Setup<'_>,
+    stop: Option<&AtomicBool>,
+) -> Result<(Quenched, Quenched), Stopped> {
     let uneven = Setup {
         faces: [0.95, 1.05],
         // Sag is smooth: a coarser grid tells it as well, and the two end together.
@@ -164,7 +197,7 @@ fn both(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<(Quenched, Quench
 #[must_use]
 pub fn causes(work: &Work, plan: &Plan, steel: &Steel, heat: &Heat, q: &Quenched) -> Causes {
     let (blade, d, stages) = (work.blade(), &heat.dissolved, stages(plan));
-    let stage = stage_at(stages, q.half_start_s);
+    let stage = stage_at(&stages, q.half_start_s);
     let severity = stage.map_or(0.0, |s| {
         let film = Film::new(s.medium, s.bath_c, s.agitation.unwrap_or(Agitation::Moved));
         (film.at(MARTENSITE_FORMS_C) / SLOW_OIL_H).ln().max(0.0)
@@ -186,10 +219,13 @@ pub fn causes(work: &Work, plan: &Plan, steel: &Steel, heat: &Heat, q: &Quenched
     }
 }
 
-/// Hours between the quench and the first temper by the plan: what sub-zero waits and holds, and a day
-/// where no temper follows at all.
+/// Hours between the quench and the first temper: as they were lived, or by the plan what sub-zero waits and
+/// holds, and a day where no temper follows at all.
 #[must_use]
 pub fn hours_untempered(plan: &Plan) -> f64 {
+    if let Some(lived) = plan.untempered() {
+        return lived.hours();
+    }
     let after = plan.last_quench().map_or(0, |i| i + 1);
     let mut hours = 0.0;
     for step in &plan.steps()[after..] {
@@ -267,8 +303,8 @@ pub fn outcomes(
 ) -> Result<(Outcomes, Quenched), Stopped> {
     let heat = Heat::of(plan, steel, 0.0);
     let stages = stages(plan);
-    let setup = heat.whole(&work.form, &work.clay, stages, step_mm);
-    let (even, uneven) = both(setup, stop)?;
+    let setup = heat.whole(&work.form, &work.clay, &stages, step_mm);
+    let (even, uneven) = evenly_and_not(setup, stop)?;
     let found = assemble(work, plan, steel, habits, &heat, &even, &uneven);
     Ok((found, even))
 }
@@ -282,27 +318,23 @@ fn assemble(
     even: &Quenched,
     uneven: &Quenched,
 ) -> Outcomes {
-    let (blade, stages) = (work.blade(), stages(plan));
+    let blade = work.blade();
     let mut reasons = Vec::new();
     let mut say = |about, text: String| reasons.push(Reason::plain(about, text));
     let length = blade.length_mm;
 
     // Hamon.
-    let first = stages.first().map_or(Medium::StillAir, |s| s.medium);
-    let traits = Traits {
-        steel: steel.key.clone(),
-        medium: first,
-        hand: habits.hand.clone(),
-    };
-    let moved = habits.line.shift(&traits);
-    let (shift, wider) = (moved.by, habits.clarity.shift(&traits).by.exp());
+    let simulated = Simulated::of(work, plan, steel, heat, (even, uneven));
+    let traits = habits.traits(plan, steel);
+    let moved = habits.line_moved(&traits);
+    let shift = moved.by_mm;
     let unevenness = UNEVENNESS_PERCENT * habits.sag.shift(&traits).by.exp();
     let line = if heat.dissolved.austenite < 0.05 {
         Hamon::None {
             none: format!("Never above Ac1 ({:.0} °C): nothing hardens.", steel.ac1_c),
         }
     } else {
-        hamon(even, length).learned(shift, moved.deviation, wider)
+        line_of(&simulated.columns, moved)
     };
     match &line {
         Hamon::Line(l) => {
@@ -319,7 +351,10 @@ fn assemble(
                     }
                 ),
             );
-            if shift.abs() >= 0.3 {
+            if l.unseen {
+                let text = "The engine sees no line here; your own records of blades like this put one there.";
+                reasons.push(Reason::plain(About::Hamon, text.to_owned()).from_records());
+            } else if shift.abs() >= 0.3 {
                 reasons.push(
                     Reason::plain(
                         About::Hamon,
@@ -363,14 +398,11 @@ fn assemble(
     );
 
     // Bend.
-    let (bend, side) = match (&even.bend, &uneven.bend) {
-        (Some(even), Some(uneven)) => (even.sori_mm, (uneven.side_mm - even.side_mm).abs()),
-        _ => (0.0, 0.0),
-    };
+    let (bend, side) = (simulated.sori_mm, simulated.side_per_ten_percent_mm);
     let tolerance = tolerance_mm(length);
     // What is known to be uneven: clay, and bevels that differ.
     let bevels = 0.1 * side * work.form.unevenness_percent();
-    let own = even.bend.as_ref().map_or(0.0, |b| b.side_mm) + bevels;
+    let own = simulated.side_mm + bevels;
     let spread = side * unevenness / 10.0 + 0.02;
     let over = upper_tail((tolerance - own) / spread) + upper_tail((tolerance + own) / spread);
     say(
@@ -416,7 +448,7 @@ fn assemble(
     }
 
     // Crack.
-    let causes = causes(work, plan, steel, heat, even);
+    let causes = simulated.crack_causes;
     let risk = if heat.dissolved.austenite < 0.05 {
         Risk {
             probability: 0.0,
@@ -439,8 +471,7 @@ fn assemble(
 
     // Grain and skin.
     let finer = habits.grain.shift(&traits);
-    let by_physics = grain::astm_number(heat.grain_um * 1e-3);
-    let number = by_physics + finer.by;
+    let number = simulated.grain_astm + finer.by;
     if finer.by.abs() >= 0.1 {
         let text = format!(
             "Your broken coupons were {:.1} numbers {} than computed.",
@@ -519,7 +550,7 @@ fn assemble(
     found
 }
 
-/// Seconds in water, before oil, that put the line `wanted_mm` above the edge: 0.2 to 12 s, to a tenth.
+/// Seconds in water, before oil, that put the line as the records correct it `wanted_mm` above the edge: 0.2 to 12 s, to a tenth.
 /// None when no time does.
 ///
 /// # Errors
@@ -528,10 +559,16 @@ pub fn seconds_in_water(
     work: &Work,
     plan: &Plan,
     steel: &Steel,
+    habits: &Habits,
     wanted_mm: f64,
     stop: Option<&AtomicBool>,
 ) -> Result<Option<f64>, Stopped> {
     let heat = Heat::of(plan, steel, 0.0);
+    let traits = Traits {
+        medium: Medium::Water,
+        ..habits.traits(plan, steel)
+    };
+    let moved = habits.line_moved(&traits);
     let height = |seconds: f64| {
         let stages = [
             Stage {
@@ -542,10 +579,11 @@ pub fn seconds_in_water(
         ];
         let setup = Setup {
             bend: false,
-            ..heat.whole(&work.form, &work.clay, &stages, 2.5)
+            ..heat.whole(&work.form, &work.clay, &stages, STEP_MM)
         };
         let q = quench(setup, stop)?;
-        Ok(match hamon(&q, work.blade().length_mm) {
+        let columns = columns(&q, work.blade().length_mm);
+        Ok(match line_of(&columns, moved) {
             Hamon::Line(l) => l.height_mm,
             // Soft throughout lies below every line, hardened throughout above.
             Hamon::None { .. } if q.mean_hardened() < 0.5 => 0.0,
@@ -590,7 +628,7 @@ pub struct Brush {
 }
 
 /// Finds clay for a wanted line, given as height above the edge by x (mm): the border starts at the line
-/// and is moved by what the simulated line misses, a brush width at a time, for three thicknesses.
+/// and is moved by what the line, as the records correct it, misses, a brush width at a time, for three thicknesses.
 /// None when no clay gives a line.
 ///
 /// # Errors
@@ -599,6 +637,7 @@ pub fn clay_for(
     work: &Work,
     plan: &Plan,
     steel: &Steel,
+    habits: &Habits,
     wanted: &dyn Fn(f64) -> f64,
     brush: Brush,
     stop: Option<&AtomicBool>,
@@ -609,6 +648,8 @@ pub fn clay_for(
     let length = work.blade().length_mm;
     let count = (length / step).ceil().max(2.0) as usize;
     let at = |i: usize| (i as f64 + 0.5) * length / count as f64;
+    let baths = stages(plan);
+    let moved = habits.line_moved(&habits.traits(plan, steel));
     let mut best: Option<ClayFor> = None;
     for thickness_mm in [thin, (thin * thick).max(0.0).sqrt(), thick] {
         let mut border: Vec<f64> = (0..count).map(|i| wanted(at(i)) + 1.0).collect();
@@ -621,10 +662,10 @@ pub fn clay_for(
             let clay = Clay::above(&work.form, &heights, thickness_mm);
             let setup = Setup {
                 bend: false,
-                ..heat.whole(&work.form, &clay, stages(plan), 2.5)
+                ..heat.whole(&work.form, &clay, &baths, STEP_MM)
             };
             let q = quench(setup, stop)?;
-            let Hamon::Line(line) = hamon(&q, length) else {
+            let Hamon::Line(line) = line_of(&columns(&q, length), moved) else {
                 break;
             };
             let miss = |x: f64| {
@@ -822,12 +863,12 @@ mod tests {
             ..blade()
         };
         let work = Work::plain(&thick);
-        let seconds = seconds_in_water(&work, &plan, steel, 16.0, None)
+        let seconds = seconds_in_water(&work, &plan, steel, &Habits::default(), 16.0, None)
             .unwrap()
             .unwrap();
         assert!((0.5..6.0).contains(&seconds), "{seconds}");
         assert_eq!(
-            seconds_in_water(&work, &plan, steel, 29.5, None).unwrap(),
+            seconds_in_water(&work, &plan, steel, &Habits::default(), 29.5, None).unwrap(),
             None
         );
     }
@@ -846,9 +887,17 @@ mod tests {
             thickness_mm: (0.8, 3.0),
             width_mm: 8.0,
         };
-        let found = clay_for(&work, &plan, steel, &wanted, brush, None)
-            .unwrap()
-            .unwrap();
+        let found = clay_for(
+            &work,
+            &plan,
+            steel,
+            &Habits::default(),
+            &wanted,
+            brush,
+            None,
+        )
+        .unwrap()
+        .unwrap();
         assert!(
             found.off_mm < 1.5,
             "{} mm off with {} mm",

@@ -4,12 +4,14 @@ use crate::blade::Blade;
 use crate::dissolution::{Dissolved, Structure};
 use crate::hardness;
 use crate::heat::{Heat, Section, solution};
+use crate::medium::Medium;
 use crate::plan::{Part, Plan, Stage, Step};
 use crate::steel::Steel;
 use crate::temper;
 use crate::units::{Celsius, Quantity, Seconds};
 use crate::work::Work;
 use serde::{Deserialize, Serialize};
+use std::borrow::Cow;
 
 /// What the quench does to this section in this medium.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
@@ -69,12 +71,20 @@ const HALF_GAIN_HOURS: f64 = 24.0;
 /// Share of the gain left when a temper came before the sub-zero step.
 const GAIN_AFTER_TEMPER: f64 = 0.35;
 
-/// The stages of the last quench; none without a quench.
+/// The stages of the last quench; none without a quench. Where even the last one has an end the blade comes
+/// out into still air.
 #[must_use]
-pub fn stages(plan: &Plan) -> &[Stage] {
+pub fn stages(plan: &Plan) -> Cow<'_, [Stage]> {
     match plan.last_quench().map(|i| &plan.steps()[i]) {
-        Some(Step::Quench { stages }) => stages,
-        _ => &[],
+        Some(Step::Quench { stages }) => match stages.last() {
+            Some(Stage { for_s: Some(_), .. }) => {
+                let mut all = stages.clone();
+                all.push(Stage::of(Medium::StillAir));
+                Cow::Owned(all)
+            }
+            _ => Cow::Borrowed(stages),
+        },
+        _ => Cow::Borrowed(&[]),
     }
 }
 
@@ -92,7 +102,7 @@ pub fn physics(plan: &Plan, steel: &Steel, blade: &Blade, shift: Shift) -> Physi
 #[must_use]
 pub fn section(plan: &Plan, steel: &Steel, work: &Work) -> Section {
     let heat = Heat::of(plan, steel, 0.0);
-    Section::of(&heat, &work.form, &work.clay, stages(plan))
+    Section::of(&heat, &work.form, &work.clay, &stages(plan))
 }
 
 /// Share hardened where a blade is read, 0 to 1.

@@ -2,6 +2,7 @@
 
 use crate::fault::{Checker, Faults};
 use crate::finding::MAX_PLACES;
+use crate::outline::Outline;
 use crate::shape::Point;
 use serde::{Deserialize, Serialize};
 
@@ -111,22 +112,27 @@ impl Laid {
         self.factor[0].hypot(self.factor[1])
     }
 
-    /// The heights of a line traced in the picture, `[x, height]` by rising x, at most [`MAX_PLACES`]
-    /// places evenly along it.
+    /// The heights of a line traced in the picture, each above the edge under it, `[x, height]` by rising x,
+    /// at most [`MAX_PLACES`] places evenly along it.
     ///
     /// # Errors
-    /// A fault at `line`: fewer than two places, too many, or none of it on a blade of this length.
-    pub fn line(&self, traced: &[[f64; 2]], length_mm: f64) -> Result<Vec<[f64; 2]>, Faults> {
+    /// A fault at `line`: fewer than two places, too many, or none of it on a blade of this outline.
+    pub fn line(&self, traced: &[[f64; 2]], outline: &Outline) -> Result<Vec<[f64; 2]>, Faults> {
         if traced.len() < 2 || traced.len() > 2000 {
             let sentence = "A line is traced through at least two places.";
             return Err(Faults::with_allowed("line", sentence, "2 to 2000 places"));
         }
-        let mut places: Vec<Point> = traced.iter().map(|p| self.on_blade(*p)).collect();
-        places.sort_by(|a, b| a[0].total_cmp(&b[0]));
-        let inside: Vec<Point> = places
-            .into_iter()
-            .filter(|p| (0.0..=length_mm).contains(&p[0]) && (0.0..=300.0).contains(&p[1]))
+        // Above the edge at that place, which curves on most blades: a line follows it from place to place.
+        let height = |p: Point| {
+            let (edge, _) = outline.section(p[0])?;
+            let height = p[1] - edge;
+            (p[0] >= 0.0 && (0.0..=300.0).contains(&height)).then_some([p[0], height])
+        };
+        let mut inside: Vec<Point> = traced
+            .iter()
+            .filter_map(|p| height(self.on_blade(*p)))
             .collect();
+        inside.sort_by(|a, b| a[0].total_cmp(&b[0]));
         let (Some(first), Some(last)) = (inside.first(), inside.last()) else {
             let sentence = "The traced line does not lie on the blade: look at the two points.";
             return Err(Faults::one("line", sentence));
@@ -156,6 +162,7 @@ impl Laid {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::shape::Shape;
     use proptest::prelude::*;
 
     fn straight() -> TwoPoints {
@@ -193,11 +200,52 @@ mod tests {
         let traced: Vec<[f64; 2]> = (0..=100)
             .map(|i| [100.0 + 10.0 * f64::from(i), 340.0])
             .collect();
-        let line = laid.line(&traced, 200.0).unwrap();
-        assert_eq!(line.len(), MAX_PLACES);
+        let bar = [[0.0, 0.0], [0.0, 30.0], [200.0, 30.0], [200.0, 0.0]];
+        let bar = Outline::parse(&bar).unwrap();
+        let line = laid.line(&traced, &bar).unwrap();
+        assert!(line.len() + 2 >= MAX_PLACES);
         assert!(line.iter().all(|p| (p[1] - 12.0).abs() < 1e-9));
-        assert!(laid.line(&[[100.0, 900.0], [300.0, 900.0]], 200.0).is_err());
-        assert!(laid.line(&[[100.0, 340.0]], 200.0).is_err());
+        assert!(laid.line(&[[100.0, 900.0], [300.0, 900.0]], &bar).is_err());
+        assert!(laid.line(&[[100.0, 340.0]], &bar).is_err());
+    }
+
+    #[test]
+    fn a_line_eight_above_the_edge_is_kept_as_eight_on_every_shape() {
+        for shape in Shape::ALL {
+            let id = shape.id();
+            let outline = Outline::trusted(shape.outline(190.0, 34.0));
+            let edge = |x: f64| outline.section(x).map(|s| s.0);
+            let on_edge: Vec<Point> = (0..95)
+                .filter_map(|i| {
+                    let x = 1.0 + 2.0 * f64::from(i);
+                    Some([x, edge(x)?])
+                })
+                .filter(|p| outline.section(p[0]).is_some_and(|s| s.1 - s.0 > 8.5))
+                .collect();
+            // A picture of it at 5 dots to the millimetre, turned a little, from either face.
+            let (sin, cos) = 0.12_f64.sin_cos();
+            for other_face in [false, true] {
+                let dots = |[x, y]: Point| {
+                    let [x, y] = [x * cos - y * sin, x * sin + y * cos];
+                    [
+                        2000.0 + if other_face { -5.0 * x } else { 5.0 * x },
+                        2000.0 - 5.0 * y,
+                    ]
+                };
+                let (heel, tip) = ([0.5, edge(0.5).unwrap()], [180.0, 20.0]);
+                let points = TwoPoints {
+                    dots: [dots(heel), dots(tip)],
+                    mm: [heel, tip],
+                    other_face,
+                };
+                let traced: Vec<Point> = on_edge.iter().map(|[x, y]| dots([*x, y + 8.0])).collect();
+                let line = points.lay().unwrap().line(&traced, &outline).unwrap();
+                assert!(line.len() > 20, "{id}");
+                for [x, height] in line {
+                    assert!((height - 8.0).abs() < 0.2, "{id}: {height} at {x}");
+                }
+            }
+        }
     }
 
     #[test]

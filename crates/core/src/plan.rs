@@ -1,6 +1,7 @@
 //! The plan of a heat treatment: typed steps in order, checked once at the edge and trusted after.
 
 use crate::calibration::Corrections;
+use crate::done::Done;
 use crate::fault::{Checker, Faults};
 use crate::film::Agitation;
 use crate::medium::Medium;
@@ -359,6 +360,16 @@ impl Step {
         })
     }
 
+    /// How many rounds a temper has, or baths a quench; one of everything else.
+    #[must_use]
+    pub fn rounds(&self) -> usize {
+        match self {
+            Self::Temper { times, .. } => *times as usize,
+            Self::Quench { stages } => stages.len(),
+            _ => 1,
+        }
+    }
+
     /// The identifier of the kind, as in the API.
     #[must_use]
     pub const fn kind(&self) -> &'static str {
@@ -413,11 +424,14 @@ pub fn heats(steps: &[Step]) -> impl Iterator<Item = (f64, f64)> {
 }
 
 /// The stations a plan will use, when the shop has said so.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Stations {
     /// Forge or kiln for the hardening heat.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub kiln: Option<Uuid>,
     /// Tempering oven.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub oven: Option<Uuid>,
 }
 
@@ -493,6 +507,9 @@ pub struct Plan {
     real: Option<Vec<Step>>,
     #[serde(skip)]
     corrections: Arc<Corrections>,
+    /// How long it really lay hard and untempered, where that was lived.
+    #[serde(skip)]
+    untempered_s: Option<Seconds>,
 }
 
 impl Plan {
@@ -546,7 +563,23 @@ impl Plan {
             steps,
             real: None,
             corrections: Arc::default(),
+            untempered_s: None,
         }
+    }
+
+    /// A plan as it was really done.
+    #[must_use]
+    pub fn done(done: Done) -> Self {
+        Self {
+            untempered_s: done.untempered_s,
+            ..Self::stored(done.steps)
+        }
+    }
+
+    /// How long it really lay hard and untempered, where that was lived.
+    #[must_use]
+    pub const fn untempered(&self) -> Option<Seconds> {
+        self.untempered_s
     }
 
     /// The plan with what is known of the stations it names: physics goes by real temperatures.
@@ -559,7 +592,11 @@ impl Plan {
     /// Other steps with the same stations known.
     #[must_use]
     pub fn with_steps(&self, steps: Vec<Step>) -> Self {
-        Self::stored(steps).knowing(Arc::clone(&self.corrections))
+        Self {
+            untempered_s: self.untempered_s,
+            ..Self::stored(steps)
+        }
+        .knowing(Arc::clone(&self.corrections))
     }
 
     fn correct(mut self) -> Self {
@@ -626,6 +663,15 @@ impl Plan {
     #[must_use]
     pub fn steps(&self) -> &[Step] {
         &self.steps
+    }
+
+    /// A step lays clay on before the last quench.
+    #[must_use]
+    pub fn lays_clay(&self) -> bool {
+        let until = self.last_quench().unwrap_or(self.steps.len());
+        self.steps[..until]
+            .iter()
+            .any(|s| matches!(s, Step::Clay { .. }))
     }
 
     /// Position of the last quench, the one that counts.

@@ -1,6 +1,5 @@
 //! A prediction: physics corrected by the shop's records, with intervals, reasons and warnings.
 
-use crate::calibration::LEFT_UNKNOWN;
 use crate::critical;
 use crate::dissolution::Structure;
 use crate::hand::Hand;
@@ -133,10 +132,29 @@ pub struct Prediction {
     pub straightening: Option<Straightening>,
     /// How many records of the shop were learned from.
     pub records_used: usize,
+    /// The checks of the shop's stations that went in; none of them with physics alone.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub checks_used: Vec<CheckUsed>,
     /// Why.
     pub reasons: Vec<Reason>,
     /// What to know before the fire.
     pub warnings: Vec<Warning>,
+}
+
+impl Prediction {
+    /// The same with stations under other ids; checks of those without one are left out.
+    #[must_use]
+    pub fn with_stations(mut self, ids: &HashMap<Uuid, Uuid>) -> Self {
+        self.checks_used
+            .retain_mut(|used| match ids.get(&used.station_id) {
+                Some(to) => {
+                    used.station_id = *to;
+                    true
+                }
+                None => false,
+            });
+        self
+    }
 }
 
 /// What a prediction is made for.
@@ -174,6 +192,80 @@ pub fn stations(plan: &Plan) -> (Option<Uuid>, Option<Uuid>) {
     )
 }
 
+/// What the kiln of the hardening heat and the oven of the last temper are set to, °C.
+fn heats_shown(plan: &Plan) -> (Option<f64>, Option<f64>) {
+    let find = |of: fn(&Step) -> Option<f64>| plan.steps().iter().rev().find_map(of);
+    (
+        find(|s| match s {
+            Step::Austenitize { temperature_c, .. } => Some(temperature_c.value()),
+            _ => None,
+        }),
+        find(|s| match s {
+            Step::Temper { temperature_c, .. } => Some(temperature_c.value()),
+            _ => None,
+        }),
+    )
+}
+
+/// A station's check that went into a prediction.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct CheckUsed {
+    /// The station.
+    pub station_id: Uuid,
+    /// Position of the step that it is used in.
+    pub step: usize,
+    /// What the station is set to, °C.
+    pub shown_c: f64,
+    /// What that really is by the check, °C.
+    pub really_c: f64,
+    /// How much the check tells here, 0 (nothing) to 1: it fades with distance and age.
+    pub tells: f64,
+    /// Nearest point of the check, °C as shown.
+    pub nearest_c: f64,
+    /// Age of the check, days.
+    pub age_days: f64,
+}
+
+/// The station checks that go into a plan, in the order of its steps.
+#[must_use]
+pub fn checks_used(plan: &Plan) -> Vec<CheckUsed> {
+    let known = plan.corrections();
+    let steps = plan.steps().iter().enumerate();
+    steps
+        .filter_map(|(step, s)| {
+            let (Step::Austenitize {
+                temperature_c,
+                station_id,
+                ..
+            }
+            | Step::Temper {
+                temperature_c,
+                station_id,
+                ..
+            }) = s
+            else {
+                return None;
+            };
+            let (check, shown_c) = (known.check(*station_id)?, temperature_c.value());
+            let points = check.points.points().iter().map(|p| p[0]);
+            let nearest_c = points.min_by(|a, b| {
+                let off = |t: &f64| (t - shown_c).abs();
+                off(a).total_cmp(&off(b))
+            })?;
+            Some(CheckUsed {
+                station_id: (*station_id)?,
+                step,
+                shown_c,
+                really_c: known.really(*station_id, shown_c),
+                tells: known.tells(*station_id, shown_c),
+                nearest_c,
+                age_days: known.age_days(check),
+            })
+        })
+        .collect()
+}
+
 /// Features of a result of this subject, for learning and for predicting.
 #[must_use]
 pub fn features(
@@ -185,14 +277,11 @@ pub fn features(
 ) -> Features {
     let (kiln, oven) = stations(subject.plan);
     let tempered = when == When::Tempered;
-    // Of a station that was checked less is left to be learned.
-    let unknown = |station| {
-        if subject.plan.corrections().knows(station) {
-            LEFT_UNKNOWN
-        } else {
-            1.0
-        }
-    };
+    // Of a station that was checked less is left to be learned, where its check tells of this heat.
+    let known = subject.plan.corrections();
+    let (heat_c, temper_c) = heats_shown(subject.plan);
+    let unknown =
+        |station, shown: Option<f64>| shown.map_or(1.0, |shown| known.left_unknown(station, shown));
     Features {
         when,
         blade: blade_id,
@@ -210,14 +299,14 @@ pub fn features(
             None
         },
         spine_mm: subject.work.blade().spine_mm,
-        per_kiln_c: unknown(kiln)
+        per_kiln_c: unknown(kiln, heat_c)
             * if tempered {
                 slopes.tempered_per_kiln_c
             } else {
                 slopes.as_quenched_per_kiln_c
             },
         per_oven_c: if tempered {
-            unknown(oven) * slopes.tempered_per_oven_c
+            unknown(oven, temper_c) * slopes.tempered_per_oven_c
         } else {
             0.0
         },
@@ -242,7 +331,7 @@ pub fn predict(
     let section = section(plan, steel, work);
     let physics = of_section(plan, steel, &section, Shift::default());
     let slopes = sensitivity(plan, steel, &section);
-    let reach_mm = Heat::of(plan, steel, 0.0).reach_mm(&work.form, physics::stages(plan));
+    let reach_mm = Heat::of(plan, steel, 0.0).reach_mm(&work.form, &physics::stages(plan));
     let at = |when| features(subject, when, &physics, &slopes, None);
     let (quenched, tempered) = (at(When::AsQuenched), at(When::Tempered));
     let (cq, ct) = (model.correct(&quenched), model.correct(&tempered));
@@ -319,6 +408,7 @@ pub fn predict(
             .temper_parameter
             .map(|p| temper::colour(p, chromium).to_owned()),
         records_used: model.records().len(),
+        checks_used: checks_used(plan),
         reasons,
         warnings: warnings(plan, steel, work, &physics, reach_mm),
         layers: Vec::new(),
@@ -327,56 +417,61 @@ pub fn predict(
     }
 }
 
-/// What the checks of kiln and oven change, where it is worth a sentence.
+/// What the checks of kiln and oven change, and where they tell little.
 fn station_reasons(
     reasons: &mut Vec<Reason>,
     plan: &Plan,
     names: &StationNames,
     slopes: &Sensitivity,
 ) {
-    let pairs = plan.steps().iter().zip(plan.real_steps());
     let mut told: Vec<Uuid> = Vec::new();
-    for (set, real) in pairs.rev() {
-        let (id, shown, really, about, slope) = match (set, real) {
-            (
-                Step::Temper {
-                    temperature_c: s,
-                    station_id: Some(id),
-                    ..
-                },
-                Step::Temper {
-                    temperature_c: r, ..
-                },
-            ) => (*id, s, r, About::Tempered, slopes.tempered_per_oven_c),
-            (
-                Step::Austenitize {
-                    temperature_c: s,
-                    station_id: Some(id),
-                    ..
-                },
-                Step::Austenitize {
-                    temperature_c: r, ..
-                },
-            ) => (*id, s, r, About::AsQuenched, slopes.as_quenched_per_kiln_c),
-            _ => continue,
-        };
-        let off = really.value() - shown.value();
-        if off.abs() < 0.5 || told.contains(&id) {
+    for used in checks_used(plan).into_iter().rev() {
+        if told.contains(&used.station_id) {
             continue;
         }
-        told.push(id);
-        let name = names.get(&id).map_or("It", String::as_str);
-        reasons.push(Reason {
-            about,
-            text: format!(
-                "{name} runs {:.0} °C {} at {:.0} °C by its last check; counted.",
-                off.abs(),
-                if off > 0.0 { "hot" } else { "cool" },
-                shown.value()
-            ),
-            effect_hrc: Some(slope * off),
-            learned: false,
-        });
+        told.push(used.station_id);
+        let (about, slope) = match plan.steps()[used.step] {
+            Step::Temper { .. } => (About::Tempered, slopes.tempered_per_oven_c),
+            _ => (About::AsQuenched, slopes.as_quenched_per_kiln_c),
+        };
+        let name = names.get(&used.station_id).map_or("It", String::as_str);
+        let off = used.really_c - used.shown_c;
+        let far = if (used.nearest_c - used.shown_c).abs() >= 20.0 {
+            format!("at {:.0} °C ", used.nearest_c)
+        } else {
+            String::new()
+        };
+        let old = match used.age_days {
+            days if days >= 60.0 => format!("{:.0} months ago ", days / 30.4),
+            _ => String::new(),
+        };
+        if off.abs() >= 0.5 {
+            let faded = if used.tells < 0.9 {
+                format!(
+                    " It was checked {far}{old}and tells {:.0} % of what it would tell fresh and here.",
+                    100.0 * used.tells
+                )
+            } else {
+                String::new()
+            };
+            reasons.push(Reason {
+                about,
+                text: format!(
+                    "{name} runs {:.0} °C {} at {:.0} °C by its last check; counted.{faded}",
+                    off.abs(),
+                    if off > 0.0 { "hot" } else { "cool" },
+                    used.shown_c
+                ),
+                effect_hrc: Some(slope * off),
+                learned: false,
+            });
+        } else if used.tells < 0.5 {
+            let text = format!(
+                "{name} was checked {far}{old}: that says little of {:.0} °C, which stays as unknown as before.",
+                used.shown_c
+            );
+            reasons.push(Reason::plain(about, text));
+        }
     }
 }
 
@@ -677,11 +772,10 @@ pub fn temper_for(
     let quenched = of_section(subject.plan, subject.steel, section, Shift::default());
     let share = quenched.martensite_at_reading;
     let oven = stations(subject.plan).1;
-    let left = if subject.plan.corrections().knows(oven) {
-        LEFT_UNKNOWN
-    } else {
-        1.0
-    };
+    let known = subject.plan.corrections();
+    let left = heats_shown(subject.plan)
+        .1
+        .map_or(1.0, |shown| known.left_unknown(oven, shown));
     let by_physics = |t: f64| {
         let t = Celsius::clamped(subject.plan.corrections().really(oven, t));
         let tempers: Vec<_> = holds.iter().map(|hold| (t, *hold)).collect();
@@ -743,7 +837,7 @@ pub fn temper_for(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::calibration::{Calibration, Corrections};
+    use crate::calibration::{Against, Calibration, Check, Corrections};
     use crate::learn::Record;
     use crate::physics::tests::{blade, plan};
     use crate::plan::Stations;
@@ -878,7 +972,12 @@ mod tests {
     fn a_checked_oven_is_taken_as_it_is() {
         let oven = Uuid::from_u128(9);
         let check = Calibration::parse(&[[205.0, 217.0]], Scale::Temperature).unwrap();
-        let known = Arc::new([(oven, check)].into_iter().collect::<Corrections>());
+        let check = Check {
+            at_s: 0,
+            against: Against::Thermometer,
+            points: check,
+        };
+        let known = Arc::new(Corrections::new(0, [(oven, check)]));
         let at = Stations {
             kiln: None,
             oven: Some(oven),
@@ -910,6 +1009,61 @@ mod tests {
             .iter()
             .find(|r| r.text.contains("Bench oven runs 12 °C hot"));
         assert!(said.unwrap().effect_hrc.unwrap() < -0.4);
+        assert_eq!(checked.checks_used[0].station_id, oven);
+        assert!(bare.checks_used.is_empty());
+    }
+
+    #[test]
+    fn a_check_in_ice_and_steam_leaves_a_kiln_as_unknown_as_it_was() {
+        let kiln = Uuid::from_u128(9);
+        let checked = |points: &[[f64; 2]], against: Against, age_s: i64| {
+            let points = Calibration::parse(points, Scale::Temperature).unwrap();
+            let check = Check {
+                at_s: 0,
+                against,
+                points,
+            };
+            let at = Stations {
+                kiln: Some(kiln),
+                oven: None,
+            };
+            let known = Arc::new(Corrections::new(age_s, [(kiln, check)]));
+            // A heat at the lower end, where some degrees tell.
+            let plan = plan(&PLAN.replace("815", "760")).with_stations(at);
+            let subject = Subject {
+                plan: &plan.knowing(known),
+                steel: Steel::built_in("1084").unwrap(),
+                work: &Work::plain(&blade()),
+                tester: None,
+                bar: None,
+                hand: None,
+            };
+            let names = StationNames::from([(kiln, "Big kiln".to_owned())]);
+            predict(subject, &Model::default(), &names, None)
+        };
+        let steam = checked(
+            &[[1.0, 0.0], [103.0, 100.0]],
+            Against::IceAndBoilingWater,
+            0,
+        );
+        let there = checked(&[[760.0, 760.0]], Against::Thermometer, 0);
+        let old = checked(&[[760.0, 760.0]], Against::Thermometer, 200_000_000);
+        let width = |p: &Prediction| p.hardness.as_quenched.width();
+        assert!(
+            width(&there) < width(&old) - 0.01,
+            "{} {}",
+            width(&there),
+            width(&old)
+        );
+        assert!(width(&steam) > width(&old));
+        let says = |p: &Prediction, what: &str| p.reasons.iter().any(|r| r.text.contains(what));
+        assert!(
+            says(&steam, "Big kiln was checked at 103 °C"),
+            "{:?}",
+            steam.reasons
+        );
+        assert!(says(&old, "months ago"));
+        assert!(!says(&there, "was checked"));
     }
 
     #[test]

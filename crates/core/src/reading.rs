@@ -268,6 +268,7 @@ mod tests {
             liveliness: 0.4,
             learned_mm: 0.0,
             learned_wider: 1.0,
+            unseen: false,
         }
     }
 

@@ -131,22 +131,11 @@ impl Ready {
             protection: self.protection,
             together: self.beside + 1,
             raisers: raisers(&self.checks),
+            unlaid: false,
             checks: self.checks.clone(),
         });
         c.finish(parts)
     }
-}
-
-/// A blade as it went into the fire, kept with the firing so that its results are learned from as it was.
-#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields, default)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Made {
-    /// What was known of it.
-    pub ready: Ready,
-    /// Its clay.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub clay: Option<ClayDraft>,
 }
 
 #[cfg(test)]

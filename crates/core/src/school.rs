@@ -1,6 +1,7 @@
 //! Schools: the ways of working that smiths hold to, each with its reasons and what it costs. None is
 //! forbidden; what a steel does not bear is said.
 
+use crate::clay::Clay;
 use crate::medium::Medium;
 use crate::method::usual;
 use crate::physics::{hard_middle, stages};
@@ -8,7 +9,6 @@ use crate::plan::{Look, Part, Plan, Stage, Stations, Step};
 use crate::steel::{Hardening, Steel, SubZero};
 use crate::units::{Celsius, Quantity, Seconds};
 use crate::work::Work;
-use serde::Serialize;
 
 /// A way of working.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -23,11 +23,24 @@ pub struct School {
     pub costs: &'static str,
 }
 
+/// The clay that goes with a way of working.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Lays {
+    /// None, whatever is painted for the blade.
+    Nothing,
+    /// What is painted for it.
+    Painted,
+    /// A plain band along the back: nothing is painted yet.
+    Band(Clay),
+}
+
 /// A school's plan for one blade.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Taught {
     /// The plan.
     pub plan: Plan,
+    /// The clay it is laid out with.
+    pub lays: Lays,
     /// Why it is advised against for this steel, when it is.
     pub against: Option<String>,
 }
@@ -201,8 +214,23 @@ impl School {
             }
             _ => base,
         };
-        let against = self.against(steel, work, &plan);
-        Taught { plan, against }
+        let lays = if !plan.lays_clay() {
+            Lays::Nothing
+        } else if work.clay.is_bare() {
+            Lays::Band(back_band(work))
+        } else {
+            Lays::Painted
+        };
+        let with = Work {
+            clay: lays.clay(&work.clay),
+            ..work.clone()
+        };
+        let against = self.against(steel, &with, &plan);
+        Taught {
+            plan,
+            lays,
+            against,
+        }
     }
 
     /// Why this steel, or this blade of it, does not bear it.
@@ -247,6 +275,27 @@ impl School {
             return Some(format!("{} keeps next to no austenite.", steel.name));
         }
         None
+    }
+}
+
+/// Where a plain band of clay begins, as a share of the width, and its thickness, mm: the thick coat on the
+/// back that the school is named for.
+const BACK_BAND: (f64, f64) = (0.45, 4.0);
+
+fn back_band(work: &Work) -> Clay {
+    let (from, thickness_mm) = BACK_BAND;
+    Clay::band((from * work.blade().width_mm).round(), thickness_mm)
+}
+
+impl Lays {
+    /// The clay that goes on a blade that has `painted` laid out.
+    #[must_use]
+    pub fn clay(&self, painted: &Clay) -> Clay {
+        match self {
+            Self::Nothing => Clay::default(),
+            Self::Painted => painted.clone(),
+            Self::Band(clay) => clay.clone(),
+        }
     }
 }
 
@@ -404,6 +453,38 @@ mod tests {
             panic!()
         };
         assert_eq!(times, 1);
+    }
+
+    #[test]
+    fn only_the_school_of_clay_lays_clay() {
+        let steel = Steel::built_in("w2").unwrap();
+        let bare = Work::plain(&blade());
+        let painted = Work {
+            clay: Clay::band(20.0, 1.2),
+            ..bare.clone()
+        };
+        let lays = |id: &str, work: &Work| {
+            let school = School::find(id).unwrap();
+            let taught = school.teach(steel, work, (60.0, 61.0), Stations::default());
+            taught.lays.clay(&work.clay)
+        };
+        let band = lays("clay_in_water", &bare);
+        assert!(!band.is_bare());
+        assert_eq!(lays("clay_in_water", &painted), painted.clay);
+        for other in SCHOOLS.iter().filter(|s| s.id != "clay_in_water") {
+            assert!(lays(other.id, &painted).is_bare(), "{}", other.id);
+        }
+        // It is not water alone under another name.
+        let under = Work {
+            clay: band,
+            ..bare.clone()
+        };
+        let plan = taught("clay_in_water", "w2").plan;
+        let line = |work: &Work| {
+            let simulated = crate::simulated::simulated(work, &plan, steel, None).unwrap();
+            simulated.line().map(|l| l.height_mm)
+        };
+        assert!(line(&under).is_some_and(|l| line(&bare).is_none_or(|b| l < b - 3.0)));
     }
 
     #[test]

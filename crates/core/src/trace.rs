@@ -1,6 +1,6 @@
 //! A temperature trace: what a thermocouple showed over time, and what that means for the steel.
 
-use crate::firing::Beat;
+use crate::firing::{Beat, Mark};
 use crate::plan::Step;
 use crate::temper;
 use crate::units::{Celsius, Quantity};
@@ -149,11 +149,16 @@ pub fn real_temper(samples: &[Sample], planned_s: f64) -> Option<RealTemper> {
         parameter = Some(temper::parameter(t, before + seconds / 3600.0));
     }
     let parameter = parameter?;
-    let hours = (planned_s / 3600.0).max(1e-3);
     Some(RealTemper {
         parameter,
-        as_steady_c: parameter / (temper::CONSTANT + hours.log10()) - 273.15,
+        as_steady_c: steady_c(parameter, planned_s),
     })
+}
+
+/// The steady temperature, °C, that amounts to a Hollomon–Jaffe parameter in so many seconds.
+fn steady_c(parameter: f64, seconds: f64) -> f64 {
+    let hours = (seconds / 3600.0).max(1e-3);
+    parameter / (temper::CONSTANT + hours.log10()) - 273.15
 }
 
 /// One step of a firing against a trace.
@@ -162,11 +167,13 @@ pub fn real_temper(samples: &[Sample], planned_s: f64) -> Option<RealTemper> {
 pub struct StepTrace {
     /// Position of the step.
     pub step: usize,
+    /// Round of a temper, from 0; 0 of every other step.
+    pub round: usize,
     /// Planned, °C.
     pub planned_c: f64,
-    /// Planned at heat, all rounds together, s.
+    /// Planned at heat in this round, s.
     pub planned_s: f64,
-    /// When the step began, ms since 1970.
+    /// When the step, or its round, began, ms since 1970.
     pub from_ms: i64,
     /// When the next one began, or what is known of it ends, ms since 1970.
     pub to_ms: i64,
@@ -174,13 +181,14 @@ pub struct StepTrace {
     pub held: Held,
     /// What that tempers, for a temper.
     pub temper: Option<RealTemper>,
-    /// What the record should say, as temperature, °C, and time, s: for a hardening heat its mean and real
-    /// soak, for a temper the steady temperature that does the same.
+    /// What the record should say of this round, as temperature, °C, and time, s: for a hardening heat its
+    /// mean and real soak, for a temper its time at heat and the steady temperature that does the same in it.
     pub really: Option<(f64, f64)>,
 }
 
-/// Holds the steps of a firing against a trace: each from its first confirmed beat to that of the next. A
-/// step without a sample, or at another station than `station`, is left out.
+/// Holds the steps of a firing against a trace, each round of a temper by itself: from its first confirmed
+/// beat to that of the next round or step. A round without a sample, or at another station than `station`,
+/// is left out.
 #[must_use]
 pub fn against(
     steps: &[Step],
@@ -189,20 +197,28 @@ pub fn against(
     until_ms: i64,
     (samples, station): (&[Sample], Option<Uuid>),
 ) -> Vec<StepTrace> {
-    let began = |step: usize| {
+    let began = |step: usize, round: usize| {
         let mut timed = beats.iter().zip(confirmed_ms);
-        timed.find(|(b, _)| b.step == step).map(|(_, ms)| *ms)
+        timed
+            .find(|(b, _)| b.step == step && b.round >= round)
+            .map(|(_, ms)| *ms)
     };
+    let rounds = steps.iter().enumerate().flat_map(|(i, step)| {
+        let rounds = step.hold().map_or(0, |_| step.rounds());
+        (0..rounds).map(move |round| (i, round, step))
+    });
     let mut found = Vec::new();
-    for (i, step) in steps.iter().enumerate() {
-        let Some(from_ms) = began(i) else { continue };
+    for (i, round, step) in rounds {
+        let Some(from_ms) = began(i, round) else {
+            continue;
+        };
         // Clay dries and blades cool where no thermocouple looks.
         let hold = match step {
             Step::Clay { .. } | Step::Cool { .. } | Step::SubZero { .. } => continue,
             other => other.hold(),
         };
         let Some(hold) = hold else { continue };
-        let planned_s = hold.lasts_s.value() * f64::from(hold.times);
+        let planned_s = hold.lasts_s.value();
         let at = match step {
             Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. } => *station_id,
             _ => None,
@@ -211,7 +227,17 @@ pub fn against(
             continue;
         }
         let planned_c = hold.temperature_c.value();
-        let to_ms = (i + 1..steps.len()).find_map(began).unwrap_or(until_ms);
+        let out = || {
+            let mut timed = beats.iter().zip(confirmed_ms);
+            let ends = |b: &Beat| b.step == i && b.round == round && b.mark == Mark::HoldEnds;
+            timed.find(|(b, _)| ends(b)).map(|(_, ms)| *ms)
+        };
+        let next_step = || (i + 1..steps.len()).find_map(|i| began(i, 0));
+        // Once the blade is out, what its oven does is nothing to it.
+        let to_ms = out()
+            .or_else(|| began(i, round + 1))
+            .or_else(next_step)
+            .unwrap_or(until_ms);
         let begin = samples.partition_point(|s| s.at_ms < from_ms);
         let end = samples.partition_point(|s| s.at_ms <= to_ms).max(begin);
         let inside = &samples[begin..end];
@@ -223,7 +249,15 @@ pub fn against(
             .then(|| real_temper(inside, planned_s))
             .flatten();
         let really = match (&temper, held.mean_c) {
-            (Some(t), _) => Some((t.as_steady_c, planned_s)),
+            (Some(t), _) => {
+                // Where it never was at heat, what it got is told for the time that was planned.
+                let lasted_s = if held.at_heat_s >= 60.0 {
+                    held.at_heat_s
+                } else {
+                    planned_s
+                };
+                Some((steady_c(t.parameter, lasted_s), lasted_s))
+            }
             (None, Some(mean)) if matches!(step, Step::Austenitize { .. }) => {
                 Some((mean, held.at_heat_s))
             }
@@ -231,6 +265,7 @@ pub fn against(
         };
         found.push(StepTrace {
             step: i,
+            round,
             planned_c,
             planned_s,
             from_ms,
@@ -343,7 +378,10 @@ mod tests {
             "{soak:?}"
         );
         let temper = found[1].really.unwrap();
-        assert!(temper.0 > 212.0 && temper.1 == 3600.0, "{temper:?}");
+        assert!(
+            (temper.0 - 214.0).abs() < 1.0 && (temper.1 - 3700.0).abs() < 20.0,
+            "{temper:?}"
+        );
         // A trace of another oven says nothing of a step that names its own.
         let other = Some(Uuid::from_u128(7));
         let named = plan.clone().with_stations(crate::plan::Stations {
@@ -352,6 +390,60 @@ mod tests {
         });
         let elsewhere = (&samples[..], Some(Uuid::from_u128(8)));
         assert!(against(named.steps(), &beats, &confirmed, 4_400_000, elsewhere).is_empty());
+    }
+
+    #[test]
+    fn each_round_of_a_temper_has_its_own_time_and_temperature() {
+        let plan = crate::physics::tests::plan(
+            r#"[{"kind":"austenitize","temperature_c":815,"soak_s":300},
+                {"kind":"quench","stages":[{"medium":"fast_oil"}]},
+                {"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}]"#,
+        );
+        let steps = plan.steps();
+        let beats = crate::firing::beats(steps);
+        // In, at heat, out after two hours; in again, at heat, out after one.
+        let rounds = [0, 600_000, 7_800_000, 9_000_000, 9_600_000, 13_200_000];
+        let confirmed: Vec<i64> = [-900_000, -600_000, -300_000, -200_000]
+            .into_iter()
+            .chain(rounds)
+            .collect();
+        // The oven stays hot while the blade is out between them.
+        let samples = every_ten((0..1400).map(|i| {
+            let s = 10 * i;
+            match s {
+                0..600 => 25.0 + 0.3 * f64::from(s),
+                600..9000 => 206.0,
+                _ => 211.0,
+            }
+        }));
+        let found = against(steps, &beats, &confirmed, 14_000_000, (&samples, None));
+        let really: Vec<_> = found
+            .iter()
+            .map(|f| (f.step, f.round, f.really.unwrap()))
+            .collect();
+        let [(2, 0, first), (2, 1, second)] = really[..] else {
+            panic!("{really:?}")
+        };
+        assert!(
+            (first.0 - 206.0).abs() < 1.0 && (first.1 - 7200.0).abs() < 60.0,
+            "{first:?}"
+        );
+        assert!(
+            (second.0 - 211.0).abs() < 1.0 && (second.1 - 4200.0).abs() < 60.0,
+            "{second:?}"
+        );
+        // The two together temper as the trace did.
+        let steady = found.iter().map(|f| {
+            let (celsius, seconds) = f.really.unwrap();
+            (
+                Celsius::clamped(celsius),
+                crate::units::Seconds::clamped(seconds),
+            )
+        });
+        let told = temper::combined(&steady.collect::<Vec<_>>()).unwrap();
+        let of =
+            |from: usize, to: usize| real_temper(&samples[from..=to], 3600.0).unwrap().parameter;
+        assert!(told > of(0, 780) && told > of(900, 1320) && told < of(0, 1399));
     }
 
     proptest! {

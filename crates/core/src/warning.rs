@@ -2,7 +2,7 @@
 
 use crate::hardness::retained_austenite_percent;
 use crate::physics::{Physics, Verdict};
-use crate::plan::{Plan, Step};
+use crate::plan::{Plan, Stage, Step};
 use crate::steel::{Hardening, Steel, SubZero};
 use crate::units::{Celsius, Quantity, Seconds};
 use crate::work::Work;
@@ -194,7 +194,7 @@ impl Warnings<'_> {
         physics: &Physics,
     ) {
         let clayed = steps.iter().position(|s| matches!(s, Step::Clay { .. }));
-        if let (None, false, Some(heat)) = (clayed, work.clay.is_bare(), heat) {
+        if let (None, true, Some(heat)) = (clayed, work.unlaid, heat) {
             let step = Step::Clay {
                 temperature_c: Celsius::clamped(200.0),
                 hold_s: Seconds::clamped(DRY_S),
@@ -203,7 +203,7 @@ impl Warnings<'_> {
                 label: "Add clay and dry".to_owned(),
                 change: Change::Insert { at: heat, step },
             };
-            let text = "Clay is laid out for this blade, but no step lays it on and dries it.";
+            let text = "Clay is painted for this blade, but no step lays it on and dries it: it is predicted bare.";
             self.say("clay_not_planned", Some(heat), text.to_owned(), Some(fix));
         }
         let tempered = |i: usize| {
@@ -354,6 +354,16 @@ pub fn warnings(
                         steel.name
                     );
                     w.say("water_on_oil_steel", Some(i), text, None);
+                }
+                if let Some(Stage {
+                    for_s: Some(time), ..
+                }) = stages.last()
+                {
+                    let text = format!(
+                        "After {:.0} s in the last bath it comes out into still air, and is predicted so. Leave the time off to keep it in until it is cold.",
+                        time.value()
+                    );
+                    w.say("out_into_air", Some(i), text, None);
                 }
             }
             Step::SubZero { .. }
@@ -515,6 +525,13 @@ mod tests {
     }
 
     #[test]
+    fn a_last_bath_with_an_end_says_that_it_comes_out_into_air() {
+        let brief = r#"{"kind":"quench","stages":[{"medium":"fast_oil","for_s":4}]}"#;
+        let found = codes("1084", &format!("[{},{brief},{SOFT}]", heat(815, 300)), 0.8);
+        assert!(found.contains(&"out_into_air".to_owned()), "{found:?}");
+    }
+
+    #[test]
     fn a_slow_quench_is_called_too_slow() {
         let air = r#"{"kind":"quench","stages":[{"medium":"still_air"}]}"#;
         assert_eq!(
@@ -530,14 +547,19 @@ mod tests {
             clay: crate::clay::Clay::band(14.0, 2.0),
             ..Work::plain(&blade())
         };
-        let codes = |json: String| {
+        let bare = Work {
+            unlaid: true,
+            ..Work::plain(&blade())
+        };
+        let codes_of = |work: &Work, json: String| {
             let plan = plan(&json);
             let physics = crate::physics::physics(&plan, steel, &blade(), Shift::default());
-            let found = warnings(&plan, steel, &work, &physics, 10.0);
+            let found = warnings(&plan, steel, work, &physics, 10.0);
             found.iter().map(|w| w.code.clone()).collect::<Vec<_>>()
         };
+        let codes = |json: String| codes_of(&work, json);
         let rest = format!("{},{OIL},{SOFT}", heat(815, 300));
-        assert_eq!(codes(format!("[{rest}]")), ["clay_not_planned"]);
+        assert_eq!(codes_of(&bare, format!("[{rest}]")), ["clay_not_planned"]);
         let clay =
             |s: u32| format!(r#"[{{"kind":"clay","temperature_c":200,"hold_s":{s}}},{rest}]"#);
         let low = Work {

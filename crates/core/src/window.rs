@@ -130,7 +130,7 @@ pub fn straightening(plan: &Plan, steel: &Steel, work: &Work) -> Option<Straight
         return None;
     }
     let planned = stages(plan);
-    let bath = heat.across(&work.form, &work.clay, planned)?;
+    let bath = heat.across(&work.form, &work.clay, &planned)?;
     let end = bath.frames.len().checked_sub(1)?;
     if hard(&bath, end) < MOSTLY {
         // A soft spine bends at any time, and would break the hard edge.
@@ -143,7 +143,7 @@ pub fn straightening(plan: &Plan, steel: &Steel, work: &Work) -> Option<Straight
         // Part of it is hard before, or just as, the rest is safe: water, or an edge under a clayed spine.
         return None;
     }
-    let air = heat.across(&work.form, &work.clay, &pulled(planned, pull_s))?;
+    let air = heat.across(&work.form, &work.clay, &pulled(&planned, pull_s))?;
     let until_s = stiff(&air, ms)?;
     (until_s - pull_s >= SHORTEST_S).then_some(Straightening {
         martensite_start_c: ms,

@@ -12,8 +12,10 @@ use crate::heating::Furnace;
 pub struct Work {
     /// Outline and thickness.
     pub form: Form,
-    /// Clay.
+    /// Clay that is laid on.
     pub clay: Clay,
+    /// Clay is painted for the blade that no step lays on: it goes in without.
+    pub unlaid: bool,
     /// The fire it is hardened from.
     pub furnace: Furnace,
     /// What keeps its carbon in.
@@ -33,6 +35,7 @@ impl Work {
         Self {
             form: Form::of(blade),
             clay: Clay::default(),
+            unlaid: false,
             furnace: Furnace::default(),
             protection: Protection::default(),
             together: 1,

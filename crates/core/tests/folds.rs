@@ -10,6 +10,10 @@ const STEPS: &str = r#"[{"kind":"normalize","temperature_c":870,"times":2},
     {"kind":"quench","stages":[{"medium":"water","for_s":2},{"medium":"fast_oil"}]},
     {"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}]"#;
 
+fn id(n: usize) -> uuid::Uuid {
+    uuid::Uuid::from_u128(n as u128)
+}
+
 fn confirm(beat: usize) -> Value {
     json!({"kind": "confirm", "beat": beat})
 }
@@ -26,7 +30,8 @@ fn folds_are_as_written_down() {
         .unwrap();
     let say = json!({"kind": "say", "step": 1, "temperature_c": 822.0, "lasted_s": 420.0, "note": "door"});
     let hand = |name: &str| json!({"kind": "hand", "name": name});
-    let undo = |beat: usize| json!({"kind": "undo", "beat": beat});
+    // Events are known by their place in the list.
+    let undo = |event: usize| json!({"kind": "undo", "event": id(event)});
     let lists: Vec<Vec<Value>> = vec![
         vec![],
         all[..3].to_vec(),
@@ -44,6 +49,14 @@ fn folds_are_as_written_down() {
         [&all[..], &[json!({"kind": "close"}), say.clone()]].concat(),
         [&[hand("Tove")], &all[..3], &[hand("Aksel")]].concat(),
         [&all[..], &[json!({"kind": "close"}), hand("Tove")]].concat(),
+        // Taken back twice, then pressed anew, then taken back by somebody late: the new press stays.
+        [&all[..2], &[undo(1), undo(1), confirm(1), undo(1)]].concat(),
+        // What was said is taken back, by its name and no other.
+        [
+            &[hand("Tove"), hand("Aksel"), say.clone()],
+            &[undo(1), undo(2)][..],
+        ]
+        .concat(),
     ];
     let cases: Vec<Value> = lists
         .into_iter()
@@ -52,6 +65,7 @@ fn folds_are_as_written_down() {
                 .iter()
                 .enumerate()
                 .map(|(i, what)| Event {
+                    id: id(i),
                     what: serde_json::from_value::<Happening>(what.clone()).unwrap(),
                     at_ms: 1_000 * i as i64,
                 })
@@ -59,6 +73,7 @@ fn folds_are_as_written_down() {
             let at = list.iter().enumerate().map(|(i, what)| {
                 let mut what = what.clone();
                 what["at_ms"] = json!(1_000 * i);
+                what["id"] = json!(id(i));
                 what
             });
             json!({"events": at.collect::<Vec<_>>(), "state": state(steps, &timed).unwrap()})

@@ -6,7 +6,8 @@ use proptest::prelude::*;
 use std::collections::BTreeMap;
 use vatten_core::analysis::{Analysis, ELEMENTS};
 use vatten_core::blade::{Blade, BladeDraft};
-use vatten_core::firing::{Event, Happening, as_done, beats, state};
+use vatten_core::done::as_done;
+use vatten_core::firing::{Event, Happening, beats, state};
 use vatten_core::learn::Model;
 use vatten_core::plan::{Plan, StageDraft, StepDraft};
 use vatten_core::prediction::{StationNames, Subject, predict};
@@ -253,10 +254,11 @@ proptest! {
             .iter()
             .enumerate()
             .map(|(i, (kind, at))| Event {
+                id: uuid::Uuid::from_u128(i as u128),
                 what: match kind {
                     0 => Happening::Confirm { beat: *at },
-                    1 => Happening::Undo { beat: *at },
-                    2 => Happening::Say { step: *at, temperature_c: None, lasted_s: None, note: String::new() },
+                    1 => Happening::Undo { event: uuid::Uuid::from_u128(*at as u128) },
+                    2 => Happening::Say { step: *at, round: (at % 3).checked_sub(1), temperature_c: None, lasted_s: None, note: String::new() },
                     3 => Happening::Hand { name: vatten_core::hand::Hand::parse("Tove").unwrap() },
                     _ => Happening::Close,
                 },
@@ -268,7 +270,9 @@ proptest! {
             prop_assert_eq!(now.position, now.confirmed_ms.len());
             prop_assert!(now.quenched || now.untempered_since_ms.is_none());
             prop_assert!(!now.tempered || now.untempered_since_ms.is_none());
-            prop_assert_eq!(as_done(&steps, &now).len(), steps.len());
+            let done = as_done(&steps, &now);
+            prop_assert_eq!(done.planned.len(), done.steps.len());
+            prop_assert!(Plan::done(done).last_quench().is_some());
         }
     }
 

@@ -11,13 +11,14 @@ use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::blade::{Blade, BladeDraft};
+use vatten_core::clay::ClayDraft;
 use vatten_core::firing::beats;
 use vatten_core::method::usual;
 use vatten_core::outcome::{Habits, Outcomes, outcomes};
 use vatten_core::physics::{Shift, of_section, section};
 use vatten_core::plan::{Plan, Stations, Step};
 use vatten_core::purpose::Purpose;
-use vatten_core::ready::Made;
+use vatten_core::ready::Ready;
 use vatten_core::shape::Shape;
 use vatten_core::steel::Steel;
 use vatten_core::units::{Celsius, Quantity};
@@ -40,6 +41,8 @@ const CARELESS_DAYS: std::ops::Range<i64> = 150..180;
 
 /// The one that cracked: a paring blade of W2, in water.
 const CRACKED: usize = 11;
+/// The one on the bench with its clay laid out.
+const CLAY_LAID_OUT: usize = 33;
 
 const NOW: OffsetDateTime = datetime!(2026-11-25 09:00 UTC);
 const KILN: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0001);
@@ -473,14 +476,26 @@ fn main() -> Result<(), Box<dyn Error>> {
         let (hand, softer_hrc, uneven, besides) = HANDS[usize::from(i % 3 == 2)];
         let own = spread * chance.normal() + softer_hrc;
         // Shallow steels got clay.
-        let made = if done && matches!(key, "w1" | "w2" | "1075") {
+        let clayed = done && matches!(key, "w1" | "w2" | "1075");
+        let made = if clayed {
             let band = json!({ "from_edge_mm": (0.4 * width_mm).round(), "thickness_mm": 2.0 });
             json!({ "clay": { "left": { "band": band } } })
         } else {
             json!({})
         };
-        let frozen: Made = serde_json::from_value(made.clone())?;
-        let work = frozen.ready.work(&geometry, frozen.clay.as_ref())?;
+        if clayed || i == CLAY_LAID_OUT {
+            let heat = steps
+                .iter()
+                .rposition(|s| matches!(s, Step::Austenitize { .. }))
+                .ok_or("heat")?;
+            let dry = json!({ "kind": "clay", "temperature_c": 200.0, "hold_s": 3600.0 });
+            steps.insert(heat, serde_json::from_value(dry)?);
+        }
+        let clay = made
+            .get("clay")
+            .map(|c| serde_json::from_value::<ClayDraft>(c.clone()))
+            .transpose()?;
+        let work = Ready::default().work(&geometry, clay.as_ref())?;
         let stored = Plan::stored(steps.clone());
         let really = of_section(&stored, &steel, &section(&stored, &steel, &work), truth);
 
@@ -577,7 +592,7 @@ fn main() -> Result<(), Box<dyn Error>> {
         });
         match blade["mark"].as_str() {
             // On the bench: one with its clay laid out, one looked over and made from a bar.
-            Some("K-112") => {
+            _ if i == CLAY_LAID_OUT => {
                 blade["ready"] = json!({ "checks": { "holes_drilled": true, "corners_chamfered": true,
                     "mark_stamped": true, "degreased": true } });
                 blade["clay"] = json!({

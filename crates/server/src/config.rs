@@ -25,6 +25,9 @@ pub struct Config {
     /// `VATTEN_DEVICES`: which hosts stations may be reached at, of those that a shop enters: `private`
     /// (this machine and private networks; the default), `any`, or `off`.
     pub devices: Reach,
+    /// `VATTEN_SPOOL`: folder where readings of connected testers wait while the database is away;
+    /// `vatten-spool` in the folder for temporary files by default.
+    pub spool: PathBuf,
     /// `VATTEN_CONNECTIONS`: most database connections; 20 by default.
     pub connections: u32,
 }
@@ -74,6 +77,8 @@ impl Config {
                     ));
                 }
             },
+            spool: var("VATTEN_SPOOL")
+                .map_or_else(|| std::env::temp_dir().join("vatten-spool"), PathBuf::from),
             connections: number("VATTEN_CONNECTIONS", 20)?.clamp(1, 500),
         })
     }

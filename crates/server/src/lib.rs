@@ -3,6 +3,8 @@
 mod auth;
 mod body;
 mod cache;
+mod caller;
+mod came_out_well;
 mod clay_sheet;
 pub mod config;
 pub mod demo;
@@ -12,7 +14,6 @@ mod front;
 mod learned;
 mod live;
 pub mod openapi;
-mod patient;
 mod picture;
 mod predictor;
 mod problem;
@@ -64,7 +65,12 @@ pub fn rocket(pool: PgPool, config: Config) -> Result<Rocket<Build>, String> {
         Box::pin(async move {
             let found = (rocket.state::<PgPool>(), rocket.state::<Config>());
             if let (Some(pool), Some(config)) = found {
-                let listening = device::run(pool.clone(), config.devices, rocket.shutdown());
+                let listening = device::run(
+                    pool.clone(),
+                    config.devices,
+                    config.spool.clone(),
+                    rocket.shutdown(),
+                );
                 rocket::tokio::spawn(listening);
             }
         })

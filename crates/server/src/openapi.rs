@@ -27,7 +27,7 @@ impl Modify for Security {
     paths(
         account::sign_up, account::sign_in, account::who, account::sign_out,
         bar::list, bar::create, bar::update, bar::meeting,
-        blade::rack, blade::finished, blade::marked, blade::create, blade::get, blade::update,
+        blade::rack, blade::finished, blade::marked, blade::create, blade::get, blade::update, blade::edits,
         calibration::list, calibration::create, calibration::withdraw,
         clay::get, clay::save, clay::sheet,
         diagnosis::get,
@@ -43,7 +43,8 @@ impl Modify for Security {
         predict::predict, predict::simulate, advise::clay, advise::water, predict::health,
         outline::preset, outline::file,
         reading::list, reading::create, reading::set_aside, reading::withdraw,
-        station::list, station::create, station::update, station::now, station::set_point,
+        station::list, station::create, station::update, station::now, station::set_point, station::call_back,
+        station::waiting, station::put_aside,
         station::loaded,
         steel::list, steel::get, steel::create, steel::update, steel::points,
         token::list, token::create, token::revoke,
@@ -71,6 +72,7 @@ pub fn description() -> utoipa::openapi::OpenApi {
         let operations = [
             ("get", &mut item.get),
             ("put", &mut item.put),
+            ("patch", &mut item.patch),
             ("post", &mut item.post),
             ("delete", &mut item.delete),
         ];

@@ -2,7 +2,7 @@
 //! async threads, as many at once as there are cores.
 
 use crate::cache::{Cache, Content};
-use crate::learned::{Learned, Worked, learn};
+use crate::learned::{Learned, Records, Worked, learn, simulate_all};
 use crate::problem::Problem;
 use rocket::http::Status;
 use sha2::{Digest, Sha256};
@@ -12,19 +12,19 @@ use std::sync::{Arc, Mutex, PoisonError};
 use tokio::sync::Semaphore;
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
-use vatten_core::bar::Condition;
 use vatten_core::fault::Faults;
-use vatten_core::hamon::hamon;
 use vatten_core::hardness::retained_austenite_percent;
 use vatten_core::heat::Heat;
 use vatten_core::heating::Furnace;
 use vatten_core::laminate::{self, Layer, Role};
+use vatten_core::made::{BarMade, LayerMade, MadeOf, Metal, SteelMade};
 use vatten_core::map::Maps;
 use vatten_core::outcome::{Outcomes, hours_untempered, outcomes};
 use vatten_core::physics::{hard_hrc, stages};
 use vatten_core::plan::{Plan, Step};
 use vatten_core::prediction::{Prediction, StationNames, Subject, predict, stations};
 use vatten_core::quench::{Stopped, quench};
+use vatten_core::simulated::{STEP_MM, Simulated};
 use vatten_core::station::StationKind;
 use vatten_core::steel::Steel;
 use vatten_core::warning::Warning;
@@ -32,10 +32,8 @@ use vatten_core::window::straightening;
 use vatten_core::work::Work;
 use vatten_store::blade::Blade as Stored;
 use vatten_store::station::Station;
-use vatten_store::{PgPool, WorkshopId, bar, calibration, record, station, steel, workshop};
+use vatten_store::{PgPool, WorkshopId, bar, record, station, steel, workshop};
 
-/// Newest results that are learned from.
-const MAX_RECORDS: i64 = 2000;
 /// Fitted models kept. One of a shop with thousands of results of every kind takes some 150 MB.
 const MAX_MODELS: usize = 16;
 
@@ -60,7 +58,8 @@ pub struct Predictor {
     learning: Alone,
     /// For counting what a shop's records say.
     pub counting: Alone,
-    worked: Arc<Cache<Worked>>,
+    /// What physics says of blades as they went through the fire, by content.
+    pub worked: Arc<Cache<Worked>>,
     quenches: Cache<Outcomes>,
     maps: Cache<String>,
 }
@@ -122,14 +121,13 @@ impl Predictor {
         if let Some(known) = self.model(id, version) {
             return Ok(known);
         }
-        let rows = record::list(pool, id, MAX_RECORDS).await?;
-        let findings = record::findings(pool, id, MAX_RECORDS).await?;
-        let stations = station::list(pool, id).await?;
-        let checks = calibration::checks(pool, id).await?;
+        let mut connection = pool.acquire().await.map_err(vatten_store::Error::from)?;
+        let records = Records::read(&mut connection, id).await?;
+        drop(connection);
         let worked = Arc::clone(&self.worked);
-        let learned = self
-            .run(move || learn(&rows, &findings, &stations, checks, &worked))
-            .await?;
+        let (learned, asked) = self.run(move || learn(&records, &worked)).await?;
+        // What the engine was asked anew is kept, so that it is asked once.
+        record::keep_simulated(pool, id, &asked).await?;
         let learned = Arc::new(learned);
         if let Ok(mut models) = self.models.lock() {
             if models.len() >= MAX_MODELS
@@ -140,6 +138,26 @@ impl Predictor {
             models.insert(id.uuid(), (version, Arc::clone(&learned)));
         }
         Ok(learned)
+    }
+
+    /// What the engine alone says of quenches as they were done, by firing: asked once and kept.
+    ///
+    /// # Errors
+    /// The database cannot be read.
+    pub async fn simulated(
+        &self,
+        pool: &PgPool,
+        id: WorkshopId,
+        firings: &[Uuid],
+    ) -> Result<HashMap<Uuid, Simulated>, Problem> {
+        if firings.is_empty() {
+            return Ok(HashMap::new());
+        }
+        let rows = record::treated(pool, id, firings).await?;
+        let worked = Arc::clone(&self.worked);
+        let (found, asked) = self.run(move || simulate_all(&rows, &worked)).await?;
+        record::keep_simulated(pool, id, &asked).await?;
+        Ok(found)
     }
 
     /// What the records of this version teach, when that was learned already.
@@ -234,26 +252,34 @@ impl Predictor {
     pub async fn simulate(
         &self,
         asked: Asked,
+        learned: Arc<Learned>,
         step_mm: f64,
         points: Vec<[f64; 2]>,
     ) -> Result<Arc<String>, Problem> {
-        let mut key = asked.quench_key(step_mm);
         let places = format!("{points:?}");
-        key = Sha256::digest([key.as_slice(), places.as_bytes()].concat()).into();
+        let parts = [
+            &asked.quench_key(step_mm)[..],
+            &learned.habits_of[..],
+            places.as_bytes(),
+        ];
+        let key: Content = Sha256::digest(parts.concat()).into();
         if let Some(known) = self.maps.get(&key) {
             return Ok(known);
         }
+        // However fine the maps are, the line is the one of the prediction beside them.
+        let line = self.outcomes(asked.clone(), learned, STEP_MM).await?;
         let text = self
             .stoppable(move |stop| {
                 let Asked {
                     plan, steel, work, ..
                 } = &asked;
                 let heat = Heat::of(plan, steel, 0.0);
-                let setup = heat.whole(&work.form, &work.clay, stages(plan), step_mm);
+                let baths = stages(plan);
+                let setup = heat.whole(&work.form, &work.clay, &baths, step_mm);
                 let q = quench(setup, Some(stop))?;
-                let line = hamon(&q, work.blade().length_mm);
                 let left = retained_austenite_percent(heat.dissolved.martensite_start_c, 20.0);
                 let hard = hard_hrc(steel, &heat.dissolved, left);
+                let line = line.hamon.clone();
                 Ok(serde_json::to_string(&Maps::of(&q, line, hard, &points)))
             })
             .await?
@@ -395,72 +421,65 @@ pub async fn find_steel(pool: &PgPool, id: WorkshopId, text: &str) -> Result<Ste
     .into())
 }
 
-/// A steel as this bar has it.
-#[must_use]
-pub fn steel_of_bar(steel: &Steel, analysis: Option<&Analysis>, condition: Condition) -> Steel {
-    let mut own = analysis.map_or_else(|| steel.clone(), |a| steel.with_analysis(a));
-    own.comes_as = condition.structure();
-    own
-}
-
-/// What a blade is made of.
-#[derive(Debug, Clone)]
-pub struct Metal {
-    /// Its steel, or that of its edge as the other layers let it be treated.
-    pub steel: Steel,
-    /// The edge by itself.
-    pub edge: Steel,
-    /// Layers beside the edge.
-    pub layers: Vec<Layer>,
-    /// The bar.
-    pub bar: Option<Uuid>,
-}
-
-impl Metal {
-    /// Of one steel, from no known bar.
-    #[must_use]
-    pub fn of(steel: Steel) -> Self {
-        Self {
-            edge: steel.clone(),
-            steel,
-            layers: Vec::new(),
-            bar: None,
-        }
+/// All that makes a steel known, by its key or by the id of one of the shop's own.
+///
+/// # Errors
+/// A fault at `steel` when there is none.
+async fn steel_made(pool: &PgPool, id: WorkshopId, text: &str) -> Result<SteelMade, Problem> {
+    let steel = find_steel(pool, id, text).await?;
+    match Uuid::parse_str(&steel.key) {
+        Ok(house) => Ok(steel::get(pool, id, house).await?.made()),
+        Err(_) => Ok(SteelMade::BuiltIn { key: steel.key }),
     }
+}
 
-    /// From a bar of the shop.
-    ///
-    /// # Errors
-    /// The shop has no such bar, or one of its steels is gone.
-    pub async fn of_bar(pool: &PgPool, id: WorkshopId, bar_id: Uuid) -> Result<Self, Problem> {
-        let bar = bar::get(pool, id, bar_id).await?;
-        let named = find_steel(pool, id, &bar.steel).await?;
-        let edge = steel_of_bar(&named, bar.analysis.as_ref(), bar.condition);
-        let mut layers = Vec::new();
-        for layer in bar.layers.iter().filter(|l| l.role != Role::Edge) {
-            layers.push(Layer {
-                role: layer.role,
-                steel: find_steel(pool, id, &layer.steel).await?,
-            });
-        }
-        Ok(Self {
-            steel: laminate::narrowed(&edge, &layers),
-            edge,
+/// What is made from a bar of the shop.
+///
+/// # Errors
+/// The shop has no such bar, or one of its steels is gone.
+pub async fn made_of_bar(pool: &PgPool, id: WorkshopId, bar_id: Uuid) -> Result<MadeOf, Problem> {
+    let bar = bar::get(pool, id, bar_id).await?;
+    let mut layers = Vec::new();
+    for layer in bar.layers.iter().filter(|l| l.role != Role::Edge) {
+        layers.push(LayerMade {
+            role: layer.role,
+            steel: steel_made(pool, id, &layer.steel).await?,
+        });
+    }
+    Ok(MadeOf {
+        steel: steel_made(pool, id, &bar.steel).await?,
+        bar: Some(BarMade {
+            id: bar.id,
+            name: bar.name,
+            analysis: bar.analysis,
+            condition: bar.condition,
             layers,
-            bar: Some(bar_id),
-        })
-    }
+        }),
+    })
+}
 
-    /// What a stored blade is made of.
-    ///
-    /// # Errors
-    /// As [`Metal::of_bar`] and [`find_steel`].
-    pub async fn of_blade(pool: &PgPool, id: WorkshopId, blade: &Stored) -> Result<Self, Problem> {
-        match blade.bar_id {
-            Some(bar) => Self::of_bar(pool, id, bar).await,
-            None => Ok(Self::of(find_steel(pool, id, &blade.steel).await?)),
-        }
+/// What a stored blade is made of.
+///
+/// # Errors
+/// As [`made_of_bar`] and [`find_steel`].
+pub async fn made_of(pool: &PgPool, id: WorkshopId, blade: &Stored) -> Result<MadeOf, Problem> {
+    match blade.bar_id {
+        Some(bar) => made_of_bar(pool, id, bar).await,
+        None => Ok(MadeOf {
+            steel: steel_made(pool, id, &blade.steel).await?,
+            bar: None,
+        }),
     }
+}
+
+/// As the engine takes it.
+///
+/// # Errors
+/// A fault at `steel`: the table no longer has one of its steels.
+pub fn metal(of: &MadeOf) -> Result<Metal, Problem> {
+    of.metal().ok_or_else(|| {
+        Faults::one("steel", "The table no longer has the steel of this blade.").into()
+    })
 }
 
 /// A steel as a caller wrote it: a designation, the id of a house steel, or `{"analysis": {…}}`.

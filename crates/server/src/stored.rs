@@ -1,14 +1,16 @@
 //! A blade of the shop with all that a prediction of it needs.
 
-use crate::predictor::{Asked, Metal, fire, usual_tester};
+use crate::predictor::{Asked, fire, made_of, metal, usual_tester};
 use crate::problem::Problem;
 use crate::routes::blade::usual_stations;
 use std::sync::Arc;
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::calibration::Corrections;
+use vatten_core::clay::{Clay, ClayDraft};
+use vatten_core::made::{Made, Metal};
 use vatten_core::plan::{Plan, Stations};
-use vatten_core::ready::Made;
+use vatten_core::purpose::Purpose;
 use vatten_core::work::Work;
 use vatten_store::blade::Blade;
 use vatten_store::station::Station;
@@ -17,16 +19,18 @@ use vatten_store::{PgPool, WorkshopId, blade, calibration, clay, station};
 /// The blade, its steel, its work and the shop's stations.
 #[derive(Debug, Clone)]
 pub struct Stored {
-    /// The blade.
-    pub blade: Blade,
+    /// The blade as it would go, or went, into the fire.
+    pub made: Made,
     /// What it is made of.
     pub metal: Metal,
-    /// Its form and what is around it.
+    /// Its form and what is around it, with the clay that is painted.
     pub work: Work,
     /// The shop's stations.
     pub stations: Vec<Station>,
-    /// Their checks in force now.
+    /// Their checks in force.
     pub corrections: Arc<Corrections>,
+    /// It went into the fire: its clay was laid on.
+    fired: bool,
 }
 
 /// The checks of a shop's stations in force now.
@@ -41,66 +45,99 @@ pub async fn corrections_now(
     Ok(Arc::new(calibration::checks(pool, workshop).await?.at(now)))
 }
 
+/// A blade whole, as it stands in the shop now, with the clay that is painted for it.
+///
+/// # Errors
+/// One of its steels is gone, or the database cannot be read.
+pub async fn made_now(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    blade: &Blade,
+    clay: Option<ClayDraft>,
+) -> Result<Made, Problem> {
+    Ok(Made {
+        mark: blade.mark.clone(),
+        name: blade.name.clone(),
+        blade: blade.geometry()?,
+        of: made_of(pool, workshop, blade).await?,
+        purpose: Purpose::parse("purpose", &blade.purpose)?,
+        target_hrc: (blade.target_low_hrc, blade.target_high_hrc),
+        ready: blade.ready.clone(),
+        clay,
+        stations: usual_stations(&station::list(pool, workshop).await?, None)?,
+        checks: Corrections::clone(&*corrections_now(pool, workshop).await?),
+    })
+}
+
 impl Stored {
-    /// Reads it.
+    /// Reads a blade as it is now.
     ///
     /// # Errors
     /// The shop has no such blade, or the database cannot be read.
     pub async fn read(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Self, Problem> {
         let blade = blade::get(pool, workshop, id).await?;
-        let made = Made {
-            ready: blade.ready.clone(),
-            clay: clay::get(pool, workshop, id).await?.painted().cloned(),
-        };
-        Self::of(pool, workshop, blade, &made).await
+        let painted = clay::get(pool, workshop, id).await?.painted().cloned();
+        let made = made_now(pool, workshop, &blade, painted).await?;
+        Self::of(made, station::list(pool, workshop).await?, false)
     }
 
-    /// A blade as it goes, or went, into the fire.
+    /// A blade as it went into the fire, with the checks that were in force then.
     ///
     /// # Errors
-    /// As [`Stored::read`].
-    pub async fn of(
-        pool: &PgPool,
-        workshop: WorkshopId,
-        blade: Blade,
-        made: &Made,
-    ) -> Result<Self, Problem> {
-        let metal = Metal::of_blade(pool, workshop, &blade).await?;
-        let work = made.ready.work(&blade.geometry()?, made.clay.as_ref())?;
+    /// One of its steels is gone, or what was kept no longer fits the rules.
+    pub async fn fired(pool: &PgPool, workshop: WorkshopId, made: Made) -> Result<Self, Problem> {
+        Self::of(made, station::list(pool, workshop).await?, true)
+    }
+
+    /// A blade and the stations of its shop.
+    ///
+    /// # Errors
+    /// As [`Stored::fired`].
+    pub fn of(made: Made, stations: Vec<Station>, fired: bool) -> Result<Self, Problem> {
         Ok(Self {
-            metal,
-            work,
-            stations: station::list(pool, workshop).await?,
-            corrections: corrections_now(pool, workshop).await?,
-            blade,
+            metal: metal(&made.of)?,
+            work: made.work()?,
+            corrections: Arc::new(made.checks.clone()),
+            stations,
+            made,
+            fired,
         })
     }
 
     /// Wanted hardness, HRC.
     #[must_use]
     pub fn target(&self) -> (f64, f64) {
-        (self.blade.target_low_hrc, self.blade.target_high_hrc)
+        self.made.target_hrc
     }
 
     /// The stations a plan uses when it names none.
-    ///
-    /// # Errors
-    /// Never here; the rule is shared with a plan that names one.
-    pub fn usual_stations(&self) -> Result<Stations, Problem> {
-        Ok(usual_stations(&self.stations, None)?)
+    #[must_use]
+    pub const fn usual_stations(&self) -> Stations {
+        self.made.stations
     }
 
-    /// The question of a plan on it.
-    ///
-    /// # Errors
-    /// As [`Stored::usual_stations`].
-    pub fn asked(&self, plan: Plan) -> Result<Asked, Problem> {
+    /// The question of a plan on it. Clay that is painted counts where the plan lays it on.
+    #[must_use]
+    pub fn asked(&self, plan: Plan) -> Asked {
+        let with = if self.fired || plan.lays_clay() {
+            self.work.clay.clone()
+        } else {
+            Clay::default()
+        };
+        self.asked_with(plan, with)
+    }
+
+    /// The question of a plan on it under this clay.
+    #[must_use]
+    pub fn asked_with(&self, plan: Plan, clay: Clay) -> Asked {
         let plan = plan
-            .with_stations(self.usual_stations()?)
+            .with_stations(self.usual_stations())
             .knowing(Arc::clone(&self.corrections));
         let mut work = self.work.clone();
         work.furnace = fire(&self.stations, &plan);
-        Ok(Asked {
+        work.unlaid = clay.is_bare() && !self.work.clay.is_bare();
+        work.clay = clay;
+        Asked {
             steel: self.metal.steel.clone(),
             edge: self.metal.edge.clone(),
             layers: self.metal.layers.clone(),
@@ -109,6 +146,6 @@ impl Stored {
             tester: usual_tester(&self.stations),
             target: Some(self.target()),
             plan,
-        })
+        }
     }
 }

@@ -342,16 +342,22 @@ async fn two_servers_tell_the_same_within_a_second(pool: PgPool) {
     assert!(line.contains(made["id"].as_str().unwrap()), "{line}");
 }
 
+/// Point 15: whatever the clock of a device says, its presses are taken, and both times are kept.
 #[sqlx::test(migrations = "../store/migrations")]
-async fn what_lies_in_the_future_did_not_happen(pool: PgPool) {
+async fn a_clock_that_is_wrong_refuses_no_press(pool: PgPool) {
     let client = server(pool).await;
     let me = Asker::shop(&client, "north").await;
     let blade = me.blade("1084").await;
     let firing = me.start(&blade).await;
     let path = format!("/api/v1/firings/{}/events", firing["id"].as_str().unwrap());
     let event = json!({ "kind": "confirm", "beat": 0, "at": "2099-01-01T00:00:00Z" });
-    let answer = me.post(&path, &event).await;
-    assert_eq!((answer.status, answer.fields()), (422, vec!["at"]));
+    me.post(&path, &event).await.ok();
+    let next = json!({ "kind": "confirm", "beat": 1 });
+    me.post(&path, &next).await.ok();
+    let all = me.get(&path).await.ok();
+    assert_eq!(all[0]["device_at"], "2099-01-01T00:00:00Z");
+    assert!(all[0]["at"].as_str() < Some("2098"), "{all}");
+    assert!(all[1]["device_at"].is_null());
     // A blade that is being fired is not fired once more.
     let plan = me.get(&format!("/api/v1/blades/{blade}/plan")).await.ok();
     let start = json!({ "plan_version": plan["version"] });
@@ -368,6 +374,83 @@ async fn what_lies_in_the_future_did_not_happen(pool: PgPool) {
             .len(),
         1
     );
+}
+
+/// Bad input of point 15: 500 presses over two days, from a device whose clock is 20 minutes fast.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_queue_of_two_days_from_a_fast_clock_is_all_taken(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let firing = me.start(&me.blade("1084").await).await;
+    let path = format!("/api/v1/firings/{}/events", firing["id"].as_str().unwrap());
+    let beats = firing["beats"].as_array().unwrap().len();
+    let (fast, pressed) = (time::Duration::minutes(20), 500_i64);
+    let begun = time::OffsetDateTime::now_utc() - time::Duration::days(2);
+    let text = |at: time::OffsetDateTime| {
+        at.format(&time::format_description::well_known::Rfc3339)
+            .unwrap()
+    };
+    let mut really = Vec::new();
+    for i in 0..pressed {
+        let at = begun + time::Duration::seconds(345) * i as i32;
+        really.push(at);
+        let mut event = match i as usize {
+            beat if beat < beats => json!({ "kind": "confirm", "beat": beat }),
+            n => json!({ "kind": "say", "step": 0, "note": format!("remark {n}") }),
+        };
+        event["id"] = json!(uuid::Uuid::now_v7());
+        event["at"] = json!(text(at + fast));
+        // Whether the clock was ever compared, or only when it is sent.
+        match i % 2 {
+            0 => event["ahead_ms"] = json!(-fast.whole_milliseconds()),
+            _ => event["sent_at"] = json!(text(time::OffsetDateTime::now_utc() + fast)),
+        }
+        assert_eq!(me.post(&path, &event).await.status, 200, "{event}");
+    }
+    let all = me.get(&path).await.ok();
+    let all = all.as_array().unwrap();
+    assert_eq!(all.len(), pressed as usize);
+    for (event, really) in all.iter().zip(&really) {
+        let kept = |key: &str| {
+            let at = event[key].as_str().unwrap();
+            time::OffsetDateTime::parse(at, &time::format_description::well_known::Rfc3339).unwrap()
+        };
+        let off = kept("at") - *really;
+        assert!(off.abs() < time::Duration::seconds(5), "{event}");
+        assert_eq!((kept("device_at") - (*really + fast)).whole_seconds(), 0);
+    }
+}
+
+/// Point 13: an undo names what it takes back, whoever pressed meanwhile.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn an_undo_takes_back_its_own_press_only(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let firing = me.start(&me.blade("1084").await).await;
+    let path = format!("/api/v1/firings/{}/events", firing["id"].as_str().unwrap());
+    let position = |answer: &Value| answer["state"]["position"].as_u64().unwrap();
+    // One device pressed and took back while it was offline; another went on meanwhile.
+    let (queued, theirs) = (uuid::Uuid::now_v7(), uuid::Uuid::now_v7());
+    let press = |id, beat| json!({ "id": id, "kind": "confirm", "beat": beat });
+    let undo = |event| json!({ "kind": "undo", "event": event });
+    me.post(&path, &press(theirs, 0)).await.ok();
+    let refused = me.post(&path, &press(queued, 0)).await;
+    assert_eq!((refused.status, refused.fields()), (409, vec!["beat"]));
+    let answer = me.post(&path, &undo(queued)).await;
+    assert_eq!((answer.status, answer.fields()), (409, vec!["event"]));
+    let id = firing["id"].as_str().unwrap();
+    let now = me.get(&format!("/api/v1/firings/{id}")).await.ok();
+    assert_eq!(position(&now), 1, "theirs stands");
+
+    // Two devices undo the same press at once: it is taken back once, and neither is refused.
+    let second = uuid::Uuid::now_v7();
+    me.post(&path, &press(second, 1)).await.ok();
+    let (one, other) = (undo(second), undo(second));
+    let (a, b) = rocket::tokio::join!(me.post(&path, &one), me.post(&path, &other));
+    assert_eq!((position(&a.ok()), position(&b.ok())), (1, 1));
+    // What came before another press is not pulled from under it.
+    me.post(&path, &press(uuid::Uuid::now_v7(), 1)).await.ok();
+    assert_eq!(me.post(&path, &undo(theirs)).await.fields(), ["event"]);
 }
 
 /// Whatever was answered is there after the process died in the middle of the next one.

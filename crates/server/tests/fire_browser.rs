@@ -10,11 +10,13 @@
 
 mod support;
 
+use rstest::rstest;
 use serde_json::{Value, json};
 use sqlx::{ConnectOptions, PgPool};
 use std::time::Duration;
 use support::browser::Stage;
 use support::process::Server;
+use support::proxy::{Does, Proxy};
 use vatten_standins::furnace::Furnace;
 use vatten_standins::kiln::Kiln;
 use vatten_standins::tester::Tester;
@@ -126,6 +128,9 @@ async fn a_whole_day_with_six_blades(pool: PgPool) {
     for reading in [60.9, 61.3, 61.1] {
         tester.press(reading);
         let text = format!("{reading:.1}");
+        // It is shown, and taken by hand.
+        stage.see_text("li", &text).await;
+        stage.click("button", "Take it").await;
         let field = stage.see("#readings").await;
         for _ in 0..100 {
             if field
@@ -169,14 +174,7 @@ async fn without_a_server_and_with_a_dead_battery_nothing_is_lost(pool: PgPool) 
     let mut stage = Stage::browser(server, profile, 390, 844).await;
     stage.demo().await;
     // The page is kept on the device before the server goes.
-    for _ in 0..200 {
-        let ready = "return !!navigator.serviceWorker.controller && \
-                     (window.kept ??= false, caches.match('/').then((p) => { window.kept = !!p }), window.kept)";
-        if stage.client.execute(ready, vec![]).await.unwrap() == json!(true) {
-            break;
-        }
-        tokio::time::sleep(Duration::from_millis(100)).await;
-    }
+    kept_on_the_device(&stage).await;
     stage.go(&format!("/firings/{id}")).await;
     stage.click("button", "In the fire").await;
     stage.see_text("button", "Back at heat").await;
@@ -226,6 +224,77 @@ async fn without_a_server_and_with_a_dead_battery_nothing_is_lost(pool: PgPool) 
         "once each, in order"
     );
     stage.go(&format!("/firings/{id}")).await;
+    stage.see_text("div", "Hard and untempered").await;
+    stage.end().await;
+}
+
+/// Waits until the page itself is kept on the device.
+async fn kept_on_the_device(stage: &Stage) {
+    for _ in 0..200 {
+        let ready = "return !!navigator.serviceWorker.controller && \
+                     (window.kept ??= false, caches.match('/').then((p) => { window.kept = !!p }), window.kept)";
+        if stage.client.execute(ready, vec![]).await.unwrap() == json!(true) {
+            return;
+        }
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
+    panic!("the page is not kept");
+}
+
+/// Waits until the server has these beats of a firing, once each and in order.
+async fn has(stage: &Stage, cookie: &str, firing: &str, beats: &[u64]) {
+    for _ in 0..300 {
+        if confirmed(&stage.server, cookie, firing) == beats {
+            return;
+        }
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
+    let all = confirmed(&stage.server, cookie, firing);
+    panic!("{all:?} instead of {beats:?}");
+}
+
+/// Point 14: a proxy that answers for a server it does not reach, or that never answers, is a server that is
+/// not there now: the firing goes on from the device, also after a reload, and all of it is written up once.
+#[rstest]
+#[case(Does::BadGateway)]
+#[case(Does::Silence)]
+#[sqlx::test(migrations = "../store/migrations")]
+async fn behind_a_proxy_without_a_server_nothing_is_lost(
+    #[ignore] pool: PgPool,
+    #[case] does: Does,
+) {
+    let url = pool.connect_options().to_url_lossy().to_string();
+    let server = Server::start(&url, None);
+    let cookie = server.demo();
+    let of = |kind: &str| server.station(&cookie, kind)["id"].clone();
+    let firing = fire(&server, &cookie, (&of("kiln"), &of("oven")), 1);
+    let id = firing["id"].as_str().unwrap();
+    let proxy = Proxy::before(server.port);
+    let profile = std::env::temp_dir().join(format!("vatten-chrome-{}", server.port));
+    let mut stage = Stage::browser(server, profile, 390, 844).await;
+    stage.address = format!("http://127.0.0.1:{}", proxy.port);
+    stage.demo().await;
+    kept_on_the_device(&stage).await;
+    stage.go(&format!("/firings/{id}")).await;
+    stage.click("button", "In the fire").await;
+    stage.see_text("button", "Back at heat").await;
+    has(&stage, &cookie, id, &[0]).await;
+    proxy.set(does);
+    stage.click("button", "Back at heat").await;
+    stage.see_text("button", "In the oil").await;
+    stage.see_text("div", "kept on this device").await;
+    stage.click("button", "In the oil").await;
+    stage.see_text("button", "Out of the bath, cold").await;
+    stage.see_text("div", "2 kept on this device").await;
+    // A reload shows the firing as it stands, no page of the proxy.
+    stage.client.refresh().await.unwrap();
+    stage.see_text("button", "Out of the bath, cold").await;
+    stage.see_text("div", "2 kept on this device").await;
+    stage.click("button", "Out of the bath, cold").await;
+    stage.see_text("div", "3 kept on this device").await;
+    assert_eq!(confirmed(&stage.server, &cookie, id), [0]);
+    proxy.set(Does::Pass);
+    has(&stage, &cookie, id, &[0, 1, 2, 3]).await;
     stage.see_text("div", "Hard and untempered").await;
     stage.end().await;
 }

@@ -13,24 +13,6 @@ use serde_json::{Value, json};
 use sqlx::PgPool;
 use support::{Asker, blade, predict_body, question, server};
 
-/// The blade as it is stored, as a body that changes it.
-fn body_of(stored: &Value) -> Value {
-    let mut body = blade(stored["steel"].as_str().unwrap());
-    for field in [
-        "mark",
-        "name",
-        "shape",
-        "length_mm",
-        "width_mm",
-        "spine_mm",
-        "edge_mm",
-        "version",
-    ] {
-        body[field] = stored[field].clone();
-    }
-    body
-}
-
 #[sqlx::test(migrations = "../store/migrations")]
 async fn a_blade_is_made_ready_and_every_prediction_knows(pool: PgPool) {
     let client = server(pool).await;
@@ -42,11 +24,11 @@ async fn a_blade_is_made_ready_and_every_prediction_knows(pool: PgPool) {
     let plain = me.post("/api/v1/predict", &predict_body(&id)).await.ok();
     assert_eq!(plain["checks"].as_array().unwrap().len(), 8);
 
-    let mut body = body_of(&stored);
+    let mut body = json!({ "version": stored["version"] });
     body["ready"] = json!({ "outline": [[-50, 8], [-50, 20], [0, 24], [140, 24], [150, 10], [130, 0], [0, 0]],
         "bevels": [{ "x_mm": 0, "left_mm": 18, "right_mm": 12 }], "protection": "foil", "beside": 3,
         "checks": { "scratches_out": false, "degreased": true } });
-    let changed = me.put(&path, &body).await.ok();
+    let changed = me.patch(&path, &body).await.ok();
     assert_eq!(changed["length_mm"], 150.0);
     assert_eq!(changed["width_mm"], 24.0);
     assert_eq!(changed["outline"].as_array().unwrap().len(), 7);
@@ -64,9 +46,8 @@ async fn a_blade_is_made_ready_and_every_prediction_knows(pool: PgPool) {
     assert_eq!(standing("mark_stamped"), "open");
 
     // Left out, it stays as it was; a body of its own overrides it.
-    let mut other = body_of(&changed);
-    other["name"] = json!("Renamed");
-    let renamed = me.put(&path, &other).await.ok();
+    let other = json!({ "version": changed["version"], "name": "Renamed" });
+    let renamed = me.patch(&path, &other).await.ok();
     assert_eq!(renamed["ready"], changed["ready"]);
     let mut bare = predict_body(&id);
     bare["ready"] = json!({});
@@ -106,7 +87,18 @@ async fn clay_is_kept_with_the_blade_and_with_its_firing(pool: PgPool) {
     let saved = me.put(&path, &first).await.ok();
     assert_eq!(saved["version"], 1);
     assert_eq!(saved["wanted"][1][1], 9.0);
-    let covered = me.post("/api/v1/predict", &predict_body(&id)).await.ok();
+    // Clay that no step lays is not there when it is quenched, and the answer says so.
+    let unlaid = me.post("/api/v1/predict", &predict_body(&id)).await.ok();
+    assert_eq!(unlaid["hamon"], bare["hamon"]);
+    let warned = unlaid["warnings"].as_array().unwrap();
+    assert!(
+        warned.iter().any(|w| w["code"] == "clay_not_planned"),
+        "{warned:?}"
+    );
+    let mut laying = predict_body(&id);
+    let lay = json!({ "kind": "clay", "temperature_c": 200, "hold_s": 3600 });
+    laying["steps"].as_array_mut().unwrap().insert(0, lay);
+    let covered = me.post("/api/v1/predict", &laying).await.ok();
     assert_ne!(covered["hamon"], bare["hamon"]);
 
     // Somebody else's clay is never painted over.
@@ -119,6 +111,11 @@ async fn clay_is_kept_with_the_blade_and_with_its_firing(pool: PgPool) {
     assert_eq!(answer.fields(), ["clay.left.band.thickness_mm", "wanted"]);
 
     // The firing keeps the clay it had, whatever is painted after.
+    let plan = me.get(&format!("/api/v1/blades/{id}/plan")).await.ok();
+    let body = json!({ "steps": laying["steps"], "version": plan["version"] });
+    me.put(&format!("/api/v1/blades/{id}/plan"), &body)
+        .await
+        .ok();
     let firing = me.start(&id).await;
     me.finish(&firing).await;
     let next = json!({ "clay": {}, "version": 1 });
@@ -148,7 +145,11 @@ async fn methods_stand_side_by_side_and_are_kept_with_their_versions(pool: PgPoo
     let id = me.blade("1084").await;
     let of_blade = format!("/api/v1/blades/{id}/methods");
     let all = me.get(&of_blade).await.ok();
-    let all = all.as_array().unwrap();
+    assert_eq!(
+        all["told_apart_by"].as_str().map(str::is_empty),
+        Some(false)
+    );
+    let all = all["methods"].as_array().unwrap();
     assert!(all.len() >= 12, "{}", all.len());
     for m in all {
         assert_eq!(m["source"], "school");
@@ -192,7 +193,7 @@ async fn methods_stand_side_by_side_and_are_kept_with_their_versions(pool: PgPoo
         .await
         .unwrap();
     let all = me.get(&of_blade).await.ok();
-    let odd = all
+    let odd = all["methods"]
         .as_array()
         .unwrap()
         .iter()
@@ -209,7 +210,7 @@ async fn methods_stand_side_by_side_and_are_kept_with_their_versions(pool: PgPoo
         .await
         .unwrap();
     let all = me.get(&of_blade).await.ok();
-    let old = all
+    let old = all["methods"]
         .as_array()
         .unwrap()
         .iter()
@@ -263,7 +264,7 @@ async fn a_blade_that_came_out_well_lends_its_plan(pool: PgPool) {
     let other = me.blade("O1").await;
     let lent = async |id: &str| {
         let all = me.get(&format!("/api/v1/blades/{id}/methods")).await.ok();
-        let all = all.as_array().unwrap().clone();
+        let all = all["methods"].as_array().unwrap().clone();
         all.into_iter()
             .filter(|m| m["source"] == "blade")
             .collect::<Vec<_>>()

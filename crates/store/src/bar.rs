@@ -4,8 +4,8 @@ use crate::Error;
 use crate::blade::SteelRef;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
-use sqlx::PgPool;
 use sqlx::types::Json;
+use sqlx::{PgExecutor, PgPool};
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::bar::{BarSize, Condition};
@@ -73,7 +73,7 @@ struct Row {
 }
 
 /// The condition of an identifier; unknown for one of another version.
-pub(crate) fn condition(text: &str) -> Condition {
+fn condition(text: &str) -> Condition {
     serde_json::from_value(serde_json::Value::String(text.to_owned())).unwrap_or_default()
 }
 
@@ -127,12 +127,12 @@ macro_rules! bars {
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Bar>, Error> {
+pub async fn list(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<Bar>, Error> {
     let rows = bars!(
-        "where b.workshop_id = $1 order by (b.left_mm = 0), lower(b.name) limit 1000",
+        "where b.workshop_id = $1 order by (b.left_mm = 0), lower(b.name)",
         workshop.uuid()
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows.into_iter().map(Bar::from).collect())
 }
@@ -162,6 +162,17 @@ pub async fn create(
     id: Uuid,
     new: &NewBar,
 ) -> Result<Bar, Error> {
+    insert(pool, workshop, id, new).await?;
+    get(pool, workshop, id).await
+}
+
+/// Puts a bar in.
+pub(crate) async fn insert(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    id: Uuid,
+    new: &NewBar,
+) -> Result<(), Error> {
     let (key, house) = new.steel.parts();
     sqlx::query!(
         "insert into bar (id, workshop_id, name, steel_key, house_steel_id, layers, width_mm, thickness_mm,
@@ -181,9 +192,9 @@ pub async fn create(
         new.analysis.map(Json) as _,
         new.note
     )
-    .execute(pool)
+    .execute(db)
     .await?;
-    get(pool, workshop, id).await
+    Ok(())
 }
 
 /// Changes a bar.

@@ -3,8 +3,8 @@
 use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
-use sqlx::PgPool;
 use sqlx::types::Json;
+use sqlx::{PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::firing::State;
@@ -327,12 +327,16 @@ pub async fn marked(pool: &PgPool, workshop: WorkshopId, text: &str) -> Result<V
 /// # Errors
 /// [`Error::NotFound`].
 pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Blade, Error> {
+    one(pool, workshop, id).await
+}
+
+async fn one(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Result<Blade, Error> {
     let row = blades!(
         "where b.workshop_id = $1 and b.id = $2",
         workshop.uuid(),
         id
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?;
     Ok(row.into())
 }
@@ -356,13 +360,26 @@ pub async fn create(
     id: Uuid,
     new: &NewBlade,
 ) -> Result<Blade, Error> {
+    insert(pool, workshop, id, new, None).await?;
+    get(pool, workshop, id).await
+}
+
+/// Puts a blade in; `dates` are when it was entered and when it came off the rack, where that is long past.
+pub(crate) async fn insert(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    id: Uuid,
+    new: &NewBlade,
+    dates: Option<(OffsetDateTime, Option<OffsetDateTime>)>,
+) -> Result<(), Error> {
     let (key, house) = new.steel.parts();
     let g = &new.geometry;
     sqlx::query!(
         "insert into blade (id, workshop_id, mark, name, steel_key, house_steel_id, shape, length_mm,
             width_mm, spine_mm, edge_mm, grind, purpose, target_low_hrc, target_high_hrc, note,
-            ready, bar_id)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18)
+            ready, bar_id, created_at, finished_at)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18,
+            coalesce($19::timestamptz, now()), $20)
          on conflict (id) do nothing",
         id,
         workshop.uuid(),
@@ -381,11 +398,13 @@ pub async fn create(
         new.target_hrc.1,
         new.note,
         Json(&new.ready) as _,
-        new.bar_id
+        new.bar_id,
+        dates.map(|d| d.0),
+        dates.and_then(|d| d.1)
     )
-    .execute(pool)
+    .execute(db)
     .await?;
-    get(pool, workshop, id).await
+    Ok(())
 }
 
 /// Changes a blade; `finished` puts it off the rack or back on it.
@@ -399,10 +418,12 @@ pub async fn update(
     new: &NewBlade,
     finished: bool,
     version: i64,
+    person_id: Option<Uuid>,
 ) -> Result<Blade, Error> {
     let (key, house) = new.steel.parts();
     let g = &new.geometry;
     let mut tx = pool.begin().await?;
+    let before = one(&mut *tx, workshop, id).await?;
     let changed = sqlx::query!(
         "update blade set mark = $3, name = $4, steel_key = $5, house_steel_id = $6, shape = $7,
             length_mm = $8, width_mm = $9, spine_mm = $10, edge_mm = $11, grind = $12, purpose = $13,
@@ -433,37 +454,18 @@ pub async fn update(
     )
     .execute(&mut *tx)
     .await?;
-    if changed.rows_affected() == 1 {
-        records_changed(&mut tx, workshop).await?;
-        tx.commit().await?;
-        get(pool, workshop, id).await
-    } else {
-        get(pool, workshop, id).await?;
-        Err(Error::Stale)
+    // Somebody else was quicker, even if only by the time between the two.
+    if changed.rows_affected() == 0 || before.version != version {
+        return Err(Error::Stale);
     }
-}
-
-/// Sets when a blade came off the rack; for imports, which know the day.
-///
-/// # Errors
-/// The database cannot be written.
-pub async fn set_dates(
-    pool: &PgPool,
-    workshop: WorkshopId,
-    id: Uuid,
-    created_at: OffsetDateTime,
-    finished_at: Option<OffsetDateTime>,
-) -> Result<(), Error> {
-    sqlx::query!(
-        "update blade set created_at = $3, finished_at = $4 where workshop_id = $1 and id = $2",
-        workshop.uuid(),
-        id,
-        created_at,
-        finished_at
-    )
-    .execute(pool)
-    .await?;
-    Ok(())
+    let after = one(&mut *tx, workshop, id).await?;
+    crate::edit::keep(&mut tx, workshop, &before, &after, person_id).await?;
+    if before.mark != after.mark {
+        // Marks stand in what the records say; what was fired is kept with its firing.
+        records_changed(&mut tx, workshop).await?;
+    }
+    tx.commit().await?;
+    Ok(after)
 }
 
 /// The next free mark of the usual pattern, `K-1`, `K-2` and so on after the highest in use.
@@ -485,22 +487,32 @@ pub async fn next_mark(pool: &PgPool, workshop: WorkshopId) -> Result<String, Er
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn marks(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<String>, Error> {
+pub async fn marks(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<String>, Error> {
     Ok(sqlx::query_scalar!(
         "select mark from blade where workshop_id = $1",
         workshop.uuid()
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?)
 }
 
-/// Every blade, oldest first; for exports.
+/// Blades oldest first, those after `after`, at most `limit`; for exports.
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn all(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Blade>, Error> {
-    let rows = blades!("where b.workshop_id = $1 order by b.id", workshop.uuid())
-        .fetch_all(pool)
-        .await?;
+pub async fn after(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    after: Option<Uuid>,
+    limit: i64,
+) -> Result<Vec<Blade>, Error> {
+    let rows = blades!(
+        "where b.workshop_id = $1 and b.id > $2 order by b.id limit $3",
+        workshop.uuid(),
+        after.unwrap_or(Uuid::nil()),
+        limit
+    )
+    .fetch_all(db)
+    .await?;
     Ok(rows.into_iter().map(Blade::from).collect())
 }

@@ -3,11 +3,11 @@
 use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
-use sqlx::PgPool;
 use sqlx::types::Json;
+use sqlx::{PgConnection, PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::calibration::{Against, Calibration, Checks};
+use vatten_core::calibration::{Against, Calibration, Check, Checks};
 
 /// A check as it was read.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
@@ -51,13 +51,16 @@ pub struct NewCalibration {
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<CalibrationRow>, Error> {
+pub async fn list(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+) -> Result<Vec<CalibrationRow>, Error> {
     let rows = sqlx::query!(
         r#"select id, station_id, against, points as "points: Json<Calibration>", note, done_at, withdrawn_at
            from calibration where workshop_id = $1 order by done_at, id"#,
         workshop.uuid()
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     let mut all: Vec<CalibrationRow> = Vec::with_capacity(rows.len());
     for r in rows {
@@ -84,18 +87,24 @@ pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Calibration
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn checks(pool: &PgPool, workshop: WorkshopId) -> Result<Checks, Error> {
+pub async fn checks(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Checks, Error> {
     let rows = sqlx::query!(
-        r#"select station_id, points as "points: Json<Calibration>", done_at from calibration
+        r#"select station_id, points as "points: Json<Calibration>", against, done_at from calibration
            where workshop_id = $1 and withdrawn_at is null order by done_at, id"#,
         workshop.uuid()
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
-    Ok(rows
-        .into_iter()
-        .map(|r| (r.station_id, r.done_at.unix_timestamp(), r.points.0))
-        .collect())
+    rows.into_iter()
+        .map(|r| {
+            let check = Check {
+                at_s: r.done_at.unix_timestamp(),
+                against: serde_json::from_value(r.against.into())?,
+                points: r.points.0,
+            };
+            Ok((r.station_id, check))
+        })
+        .collect()
 }
 
 /// Keeps a check; the same id again changes nothing.
@@ -109,27 +118,39 @@ pub async fn create(
     new: &NewCalibration,
 ) -> Result<CalibrationRow, Error> {
     crate::station::get(pool, workshop, station).await?;
-    let against = serde_json::to_value(new.against)?;
     let mut tx = pool.begin().await?;
+    insert(&mut tx, workshop, station, new, None).await?;
+    tx.commit().await?;
+    let all = list(pool, workshop).await?;
+    all.into_iter()
+        .find(|c| c.id == new.id)
+        .ok_or(Error::NotFound)
+}
+
+/// Puts a check in.
+pub(crate) async fn insert(
+    connection: &mut PgConnection,
+    workshop: WorkshopId,
+    station: Uuid,
+    new: &NewCalibration,
+    withdrawn_at: Option<OffsetDateTime>,
+) -> Result<(), Error> {
+    let against = serde_json::to_value(new.against)?;
     sqlx::query!(
-        "insert into calibration (id, workshop_id, station_id, against, points, note, done_at)
-         values ($1, $2, $3, $4, $5, $6, $7) on conflict (id) do nothing",
+        "insert into calibration (id, workshop_id, station_id, against, points, note, done_at, withdrawn_at)
+         values ($1, $2, $3, $4, $5, $6, $7, $8) on conflict (id) do nothing",
         new.id,
         workshop.uuid(),
         station,
         against.as_str(),
         serde_json::to_value(&new.points)?,
         new.note,
-        new.done_at
+        new.done_at,
+        withdrawn_at
     )
-    .execute(&mut *tx)
+    .execute(&mut *connection)
     .await?;
-    records_changed(&mut tx, workshop).await?;
-    tx.commit().await?;
-    let all = list(pool, workshop).await?;
-    all.into_iter()
-        .find(|c| c.id == new.id)
-        .ok_or(Error::NotFound)
+    records_changed(connection, workshop).await
 }
 
 /// Withdraws a check: kept and shown, no longer used.

@@ -3,8 +3,8 @@
 use crate::Error;
 use crate::workshop::WorkshopId;
 use serde::Serialize;
-use sqlx::PgPool;
 use sqlx::types::Json;
+use sqlx::{PgExecutor, PgPool};
 use uuid::Uuid;
 use vatten_core::clay::ClayDraft;
 
@@ -60,8 +60,10 @@ pub async fn save(
     clay: &ClayDraft,
     wanted: &[[f64; 2]],
     version: i64,
+    person_id: Option<Uuid>,
 ) -> Result<BladeClay, Error> {
     get(pool, workshop, blade_id).await?;
+    let mut tx = pool.begin().await?;
     let done = sqlx::query!(
         "insert into clay (workshop_id, blade_id, clay, wanted)
          select $1, $2, $3, $4 where $5::bigint = 0
@@ -72,7 +74,7 @@ pub async fn save(
         Json(wanted) as _,
         version
     )
-    .execute(pool)
+    .execute(&mut *tx)
     .await?;
     if done.rows_affected() == 0 {
         let changed = sqlx::query!(
@@ -84,11 +86,33 @@ pub async fn save(
             Json(wanted) as _,
             version
         )
-        .execute(pool)
+        .execute(&mut *tx)
         .await?;
         if changed.rows_affected() == 0 {
             return Err(Error::Stale);
         }
     }
+    crate::edit::clay_painted(&mut tx, workshop, blade_id, person_id).await?;
+    tx.commit().await?;
     get(pool, workshop, blade_id).await
+}
+
+/// Puts clay in as it was.
+pub(crate) async fn insert(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+    clay: &ClayDraft,
+    wanted: &[[f64; 2]],
+) -> Result<(), Error> {
+    sqlx::query!(
+        "insert into clay (workshop_id, blade_id, clay, wanted) values ($1, $2, $3, $4)",
+        workshop.uuid(),
+        blade_id,
+        Json(clay) as _,
+        Json(wanted) as _
+    )
+    .execute(db)
+    .await?;
+    Ok(())
 }

@@ -3,8 +3,8 @@
 use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
-use sqlx::PgPool;
 use sqlx::types::Json;
+use sqlx::{PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::finding::Finding;
@@ -41,19 +41,35 @@ pub struct NewFinding {
     pub found_at: OffsetDateTime,
 }
 
-/// The findings of some blades, or of the whole shop, in time order.
-async fn rows(
+/// The findings of a blade in time order, withdrawn ones too.
+///
+/// # Errors
+/// [`Error::NotFound`] when the shop has no such blade.
+pub async fn of_blade(
     pool: &PgPool,
     workshop: WorkshopId,
-    blades: Option<&[Uuid]>,
+    blade_id: Uuid,
+) -> Result<Vec<FindingRow>, Error> {
+    crate::blade::get(pool, workshop, blade_id).await?;
+    of_blades(pool, workshop, &[blade_id]).await
+}
+
+/// The findings of several blades in time order, withdrawn ones too.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn of_blades(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    blades: &[Uuid],
 ) -> Result<Vec<FindingRow>, Error> {
     let rows = sqlx::query!(
         r#"select id, firing_id, found as "found: Json<Finding>", note, found_at, withdrawn_at from finding
-           where workshop_id = $1 and ($2::uuid[] is null or blade_id = any($2)) order by found_at, id"#,
+           where workshop_id = $1 and blade_id = any($2) order by found_at, id"#,
         workshop.uuid(),
         blades
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows
         .into_iter()
@@ -66,39 +82,6 @@ async fn rows(
             withdrawn_at: r.withdrawn_at,
         })
         .collect())
-}
-
-/// The findings of a blade in time order, withdrawn ones too.
-///
-/// # Errors
-/// [`Error::NotFound`] when the shop has no such blade.
-pub async fn of_blade(
-    pool: &PgPool,
-    workshop: WorkshopId,
-    blade_id: Uuid,
-) -> Result<Vec<FindingRow>, Error> {
-    crate::blade::get(pool, workshop, blade_id).await?;
-    rows(pool, workshop, Some(&[blade_id])).await
-}
-
-/// The findings of several blades in time order, withdrawn ones too.
-///
-/// # Errors
-/// The database cannot be read.
-pub async fn of_blades(
-    pool: &PgPool,
-    workshop: WorkshopId,
-    blades: &[Uuid],
-) -> Result<Vec<FindingRow>, Error> {
-    rows(pool, workshop, Some(blades)).await
-}
-
-/// Every finding of the shop in time order, for the export.
-///
-/// # Errors
-/// The database cannot be read.
-pub async fn all(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<FindingRow>, Error> {
-    rows(pool, workshop, None).await
 }
 
 /// Stores a finding with the latest firing of the blade; the same id again changes nothing.
@@ -122,19 +105,7 @@ pub async fn create(
         ));
     };
     let mut tx = pool.begin().await?;
-    sqlx::query!(
-        "insert into finding (id, workshop_id, blade_id, firing_id, found, note, found_at)
-         values ($1, $2, $3, $4, $5, $6, $7) on conflict (id) do nothing",
-        new.id,
-        workshop.uuid(),
-        blade_id,
-        firing_id,
-        Json(&new.found) as _,
-        new.note,
-        new.found_at
-    )
-    .execute(&mut *tx)
-    .await?;
+    insert(&mut *tx, workshop, blade_id, firing_id, new, None).await?;
     if scrapped {
         sqlx::query!(
             "update blade set finished_at = coalesce(finished_at, $3), version = version + 1
@@ -153,6 +124,32 @@ pub async fn create(
         .into_iter()
         .find(|r| r.id == new.id)
         .ok_or(Error::NotFound)
+}
+
+/// Puts a finding in.
+pub(crate) async fn insert(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+    firing_id: Uuid,
+    new: &NewFinding,
+    withdrawn_at: Option<OffsetDateTime>,
+) -> Result<(), Error> {
+    sqlx::query!(
+        "insert into finding (id, workshop_id, blade_id, firing_id, found, note, found_at, withdrawn_at)
+         values ($1, $2, $3, $4, $5, $6, $7, $8) on conflict (id) do nothing",
+        new.id,
+        workshop.uuid(),
+        blade_id,
+        firing_id,
+        Json(&new.found) as _,
+        new.note,
+        new.found_at,
+        withdrawn_at
+    )
+    .execute(db)
+    .await?;
+    Ok(())
 }
 
 /// Withdraws a finding: kept and shown, but no longer learned from.

@@ -3,15 +3,16 @@
 use crate::Error;
 use crate::workshop::WorkshopId;
 use serde::Serialize;
-use sqlx::PgPool;
 use sqlx::types::Json;
+use sqlx::{PgConnection, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
+use vatten_core::done::{Done, as_done};
 use vatten_core::firing::{self, Beat, Event as CoreEvent, Happening, Refusal, State};
 use vatten_core::hand::Hand;
+use vatten_core::made::Made;
 use vatten_core::plan::Step;
 use vatten_core::prediction::Prediction;
-use vatten_core::ready::Made;
 
 /// A firing with where it stands.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
@@ -24,20 +25,22 @@ pub struct Firing {
     pub mark: String,
     /// Name of the blade.
     pub name: String,
-    /// Name of its steel.
+    /// Name of the steel it was fired as.
     pub steel_name: String,
     /// The frozen plan.
     pub plan_id: Uuid,
     /// The steps of that plan.
     pub steps: Vec<Step>,
-    /// The steps as really done.
-    pub done: Vec<Step>,
+    /// What was really done of them.
+    pub done: Done,
     /// What there is to do, in order.
     pub beats: Vec<Beat>,
     /// Where it stands.
     pub state: State,
     /// What was predicted when it started.
     pub prediction: Prediction,
+    /// The blade as it went into the fire.
+    pub made: Made,
     /// When it started.
     #[serde(with = "time::serde::rfc3339")]
     pub started_at: OffsetDateTime,
@@ -62,13 +65,11 @@ struct Row {
     blade_id: Uuid,
     mark: String,
     name: String,
-    steel_key: Option<String>,
-    house_name: Option<String>,
     plan_id: Uuid,
     steps: Json<Vec<Step>>,
-    done: Json<Vec<Step>>,
     state: Json<State>,
     prediction: Json<Prediction>,
+    made: Json<Made>,
     started_at: OffsetDateTime,
     closed_at: Option<OffsetDateTime>,
     version: i64,
@@ -76,18 +77,20 @@ struct Row {
 
 impl From<Row> for Firing {
     fn from(row: Row) -> Self {
+        let done = as_done(&row.steps.0, &row.state.0);
         Self {
             id: row.id,
             blade_id: row.blade_id,
             mark: row.mark,
             name: row.name,
-            steel_name: crate::steel::shown_name(row.steel_key.as_deref(), row.house_name),
+            steel_name: row.made.0.of.steel.name(),
             plan_id: row.plan_id,
             beats: firing::beats(&row.steps.0),
             steps: row.steps.0,
-            done: row.done.0,
+            done,
             state: row.state.0,
             prediction: row.prediction.0,
+            made: row.made.0,
             started_at: row.started_at,
             closed_at: row.closed_at,
             version: row.version,
@@ -104,9 +107,19 @@ pub struct Event {
     pub position: i32,
     /// What happened.
     pub happening: Happening,
-    /// When.
+    /// When, by the server's clock.
     #[serde(with = "time::serde::rfc3339")]
     pub at: OffsetDateTime,
+    /// When by the clock of the device it was pressed on, where that was told.
+    #[serde(
+        default,
+        skip_serializing_if = "Option::is_none",
+        with = "time::serde::rfc3339::option"
+    )]
+    pub device_at: Option<OffsetDateTime>,
+    /// When the server took it down.
+    #[serde(with = "time::serde::rfc3339")]
+    pub recorded_at: OffsetDateTime,
 }
 
 /// One firing.
@@ -116,13 +129,12 @@ pub struct Event {
 pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Firing, Error> {
     let row = sqlx::query_as!(
         Row,
-        r#"select f.id, f.blade_id, b.mark, b.name, b.steel_key, s.name as "house_name?", f.plan_id,
+        r#"select f.id, f.blade_id, b.mark, b.name, f.plan_id,
                p.steps as "steps: Json<Vec<Step>>",
-               f.done as "done: Json<Vec<Step>>", f.state as "state: Json<State>",
+               f.state as "state: Json<State>", f.made as "made: Json<Made>",
                f.prediction as "prediction: Json<Prediction>", f.started_at, f.closed_at, f.version
            from firing f join plan p on p.workshop_id = f.workshop_id and p.id = f.plan_id
            join blade b on b.workshop_id = f.workshop_id and b.id = f.blade_id
-           left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
            where f.workshop_id = $1 and f.id = $2"#,
         workshop.uuid(),
         id
@@ -144,13 +156,12 @@ pub async fn of_blade(
     crate::blade::get(pool, workshop, blade_id).await?;
     let rows = sqlx::query_as!(
         Row,
-        r#"select f.id, f.blade_id, b.mark, b.name, b.steel_key, s.name as "house_name?", f.plan_id,
+        r#"select f.id, f.blade_id, b.mark, b.name, f.plan_id,
                p.steps as "steps: Json<Vec<Step>>",
-               f.done as "done: Json<Vec<Step>>", f.state as "state: Json<State>",
+               f.state as "state: Json<State>", f.made as "made: Json<Made>",
                f.prediction as "prediction: Json<Prediction>", f.started_at, f.closed_at, f.version
            from firing f join plan p on p.workshop_id = f.workshop_id and p.id = f.plan_id
            join blade b on b.workshop_id = f.workshop_id and b.id = f.blade_id
-           left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
            where f.workshop_id = $1 and f.blade_id = $2 order by f.id desc limit 50"#,
         workshop.uuid(),
         blade_id
@@ -170,13 +181,12 @@ const MOST_OPEN: i64 = 60;
 pub async fn open(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Firing>, Error> {
     let rows = sqlx::query_as!(
         Row,
-        r#"select f.id, f.blade_id, b.mark, b.name, b.steel_key, s.name as "house_name?", f.plan_id,
+        r#"select f.id, f.blade_id, b.mark, b.name, f.plan_id,
                p.steps as "steps: Json<Vec<Step>>",
-               f.done as "done: Json<Vec<Step>>", f.state as "state: Json<State>",
+               f.state as "state: Json<State>", f.made as "made: Json<Made>",
                f.prediction as "prediction: Json<Prediction>", f.started_at, f.closed_at, f.version
            from firing f join plan p on p.workshop_id = f.workshop_id and p.id = f.plan_id
            join blade b on b.workshop_id = f.workshop_id and b.id = f.blade_id
-           left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
            where f.workshop_id = $1 and f.closed_at is null order by f.id limit $2"#,
         workshop.uuid(),
         MOST_OPEN
@@ -193,8 +203,8 @@ pub async fn open(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Firing>, Er
 pub async fn events(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Vec<Event>, Error> {
     get(pool, workshop, id).await?;
     let rows = sqlx::query!(
-        r#"select id, position, happening as "happening: Json<Happening>", at from event
-           where workshop_id = $1 and firing_id = $2 order by position"#,
+        r#"select id, position, happening as "happening: Json<Happening>", at, device_at, recorded_at
+           from event where workshop_id = $1 and firing_id = $2 order by position"#,
         workshop.uuid(),
         id
     )
@@ -207,6 +217,8 @@ pub async fn events(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Vec
             position: r.position,
             happening: r.happening.0,
             at: r.at,
+            device_at: r.device_at,
+            recorded_at: r.recorded_at,
         })
         .collect())
 }
@@ -228,6 +240,20 @@ pub async fn start(
         return Ok(known);
     }
     let mut tx = pool.begin().await?;
+    insert(&mut tx, workshop, id, plan, frozen, at).await?;
+    tx.commit().await?;
+    get(pool, workshop, id).await
+}
+
+/// Freezes a plan and puts its firing in.
+pub(crate) async fn insert(
+    connection: &mut PgConnection,
+    workshop: WorkshopId,
+    id: Uuid,
+    plan: &crate::plan::Plan,
+    frozen: Frozen<'_>,
+    at: OffsetDateTime,
+) -> Result<(), Error> {
     let froze = sqlx::query!(
         "update plan set frozen_at = $4, version = version + 1
          where workshop_id = $1 and id = $2 and version = $3 and frozen_at is null",
@@ -236,86 +262,92 @@ pub async fn start(
         plan.version,
         at
     )
-    .execute(&mut *tx)
+    .execute(&mut *connection)
     .await?;
     if froze.rows_affected() == 0 {
         return Err(Error::Stale);
     }
     sqlx::query!(
-        "insert into firing (id, workshop_id, blade_id, plan_id, prediction, state, done, started_at,
-            made)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9)",
+        "insert into firing (id, workshop_id, blade_id, plan_id, prediction, state, started_at, made)
+         values ($1, $2, $3, $4, $5, $6, $7, $8)",
         id,
         workshop.uuid(),
         plan.blade_id,
         plan.id,
         serde_json::to_value(frozen.prediction)?,
         serde_json::to_value(State::default())?,
-        serde_json::to_value(&plan.steps)?,
         at,
         Json(frozen.made) as _
     )
-    .execute(&mut *tx)
+    .execute(connection)
     .await?;
-    tx.commit().await?;
-    get(pool, workshop, id).await
+    Ok(())
 }
 
-/// Puts back a firing with all that happened in it, from an export: one insert for the firing, one for
-/// its events.
+/// Something that happened, as it is kept.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Past {
+    /// Id.
+    pub id: Uuid,
+    /// What.
+    pub what: Happening,
+    /// When, by the server's clock.
+    pub at: OffsetDateTime,
+    /// When by the device's clock, where that was told.
+    pub device_at: Option<OffsetDateTime>,
+}
+
+/// Puts back all that happened in a firing, from an export: one insert.
 ///
 /// # Errors
-/// As [`start`] and [`happen`].
-pub async fn restore(
-    pool: &PgPool,
+/// [`Error::NotNow`] when the rules of a firing refuse one of them.
+pub(crate) async fn restore(
+    connection: &mut PgConnection,
     workshop: WorkshopId,
     id: Uuid,
-    plan: &crate::plan::Plan,
-    frozen: Frozen<'_>,
+    steps: &[Step],
     started_at: OffsetDateTime,
-    past: &[(Uuid, Happening, OffsetDateTime)],
-) -> Result<Firing, Error> {
-    start(pool, workshop, id, plan, frozen, started_at).await?;
+    past: &[Past],
+) -> Result<(), Error> {
     let events: Vec<CoreEvent> = past
         .iter()
-        .map(|(_, what, at)| CoreEvent {
-            what: what.clone(),
-            at_ms: millis(*at),
+        .map(|e| CoreEvent {
+            id: e.id,
+            what: e.what.clone(),
+            at_ms: millis(e.at),
         })
         .collect();
-    let state = firing::state(&plan.steps, &events).map_err(|e| refusal(&e))?;
-    let ids: Vec<Uuid> = past.iter().map(|e| e.0).collect();
+    let state = firing::state(steps, &events).map_err(|e| refusal(&e))?;
+    let ids: Vec<Uuid> = past.iter().map(|e| e.id).collect();
     let whats = past
         .iter()
-        .map(|e| serde_json::to_value(&e.1))
+        .map(|e| serde_json::to_value(&e.what))
         .collect::<Result<Vec<_>, _>>()?;
-    let times: Vec<OffsetDateTime> = past.iter().map(|e| e.2).collect();
-    let mut tx = pool.begin().await?;
+    let times: Vec<OffsetDateTime> = past.iter().map(|e| e.at).collect();
+    let device_times: Vec<Option<OffsetDateTime>> = past.iter().map(|e| e.device_at).collect();
     sqlx::query!(
-        "insert into event (id, workshop_id, firing_id, position, happening, at)
-         select e.id, $1, $2, (e.n - 1)::integer, e.happening, e.at
-         from unnest($3::uuid[], $4::jsonb[], $5::timestamptz[]) with ordinality
-             as e (id, happening, at, n)",
+        "insert into event (id, workshop_id, firing_id, position, happening, at, device_at)
+         select e.id, $1, $2, (e.n - 1)::integer, e.happening, e.at, e.device_at
+         from unnest($3::uuid[], $4::jsonb[], $5::timestamptz[], $6::timestamptz[]) with ordinality
+             as e (id, happening, at, device_at, n)",
         workshop.uuid(),
         id,
         &ids,
         &whats,
-        &times
+        &times,
+        &device_times as _
     )
-    .execute(&mut *tx)
+    .execute(&mut *connection)
     .await?;
     let last = times.last().copied().unwrap_or(started_at);
-    settle(&mut tx, workshop, id, &plan.steps, &state, last).await?;
-    tx.commit().await?;
-    get(pool, workshop, id).await
+    settle(connection, workshop, id, &state, last).await
 }
 
 /// Keeps what the events amount to beside the firing.
 async fn settle(
-    connection: &mut sqlx::PgConnection,
+    connection: &mut PgConnection,
     workshop: WorkshopId,
     id: Uuid,
-    steps: &[Step],
     state: &State,
     at: OffsetDateTime,
 ) -> Result<(), Error> {
@@ -323,13 +355,12 @@ async fn settle(
         .untempered_since_ms
         .and_then(|ms| OffsetDateTime::from_unix_timestamp_nanos(i128::from(ms) * 1_000_000).ok());
     sqlx::query!(
-        "update firing set state = $3, done = $4, untempered_since = $5,
-            closed_at = case when $6 then coalesce(closed_at, $7::timestamptz) end, version = version + 1
+        "update firing set state = $3, untempered_since = $4,
+            closed_at = case when $5 then coalesce(closed_at, $6::timestamptz) end, version = version + 1
          where workshop_id = $1 and id = $2",
         workshop.uuid(),
         id,
         serde_json::to_value(state)?,
-        serde_json::to_value(firing::as_done(steps, state))?,
         untempered,
         state.closed,
         at
@@ -379,9 +410,7 @@ pub async fn happen(
     pool: &PgPool,
     workshop: WorkshopId,
     firing_id: Uuid,
-    event_id: Uuid,
-    happening: &Happening,
-    at: OffsetDateTime,
+    new: &Past,
     person_id: Option<Uuid>,
 ) -> Result<Firing, Error> {
     let mut tx = pool.begin().await?;
@@ -403,7 +432,7 @@ pub async fn happen(
     )
     .fetch_all(&mut *tx)
     .await?;
-    if past.iter().any(|e| e.id == event_id) {
+    if past.iter().any(|e| e.id == new.id) {
         tx.commit().await?;
         return get(pool, workshop, firing_id).await;
     }
@@ -411,29 +440,32 @@ pub async fn happen(
     let mut events: Vec<CoreEvent> = past
         .into_iter()
         .map(|e| CoreEvent {
+            id: e.id,
             what: e.happening.0,
             at_ms: millis(e.at),
         })
         .collect();
     events.push(CoreEvent {
-        what: happening.clone(),
-        at_ms: millis(at),
+        id: new.id,
+        what: new.what.clone(),
+        at_ms: millis(new.at),
     });
     let state = firing::state(&plan.steps.0, &events).map_err(|e| refusal(&e))?;
     sqlx::query!(
-        "insert into event (id, workshop_id, firing_id, position, happening, at, person_id)
-         values ($1, $2, $3, $4, $5, $6, $7)",
-        event_id,
+        "insert into event (id, workshop_id, firing_id, position, happening, at, person_id, device_at)
+         values ($1, $2, $3, $4, $5, $6, $7, $8)",
+        new.id,
         workshop.uuid(),
         firing_id,
         position,
-        serde_json::to_value(happening)?,
-        at,
-        person_id
+        serde_json::to_value(&new.what)?,
+        new.at,
+        person_id,
+        new.device_at
     )
     .execute(&mut *tx)
     .await?;
-    settle(&mut tx, workshop, firing_id, &plan.steps.0, &state, at).await?;
+    settle(&mut tx, workshop, firing_id, &state, new.at).await?;
     tx.commit().await?;
     get(pool, workshop, firing_id).await
 }
@@ -442,6 +474,8 @@ fn refusal(refusal: &Refusal) -> Error {
     let field = match refusal {
         Refusal::Closed => "kind",
         Refusal::NoSuchStep => "step",
+        Refusal::NoSuchRound => "round",
+        Refusal::NoSuchEvent | Refusal::NotTheLast => "event",
         _ => "beat",
     };
     Error::not_now(field, refusal.to_string())

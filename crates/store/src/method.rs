@@ -3,8 +3,8 @@
 use crate::Error;
 use crate::workshop::WorkshopId;
 use serde::Serialize;
-use sqlx::PgPool;
 use sqlx::types::Json;
+use sqlx::{PgConnection, PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::plan::{FORMAT, Plan as CorePlan, Step, read_steps};
@@ -41,13 +41,16 @@ fn steps_of(format: i32, stored: Vec<serde_json::Value>) -> (Vec<Step>, Option<S
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<HouseMethod>, Error> {
+pub async fn list(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+) -> Result<Vec<HouseMethod>, Error> {
     let rows = sqlx::query!(
         r#"select id, name, note, format, steps as "steps: Json<Vec<serde_json::Value>>", version, updated_at
            from method where workshop_id = $1 and retired_at is null order by lower(name)"#,
         workshop.uuid()
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows
         .into_iter()
@@ -143,7 +146,7 @@ pub async fn save(
 ) -> Result<HouseMethod, Error> {
     let steps = serde_json::to_value(plan.steps())?;
     let mut tx = pool.begin().await?;
-    let done = if version == 0 {
+    let written = if version == 0 {
         sqlx::query!(
             "insert into method (id, workshop_id, name, note, format, steps)
              values ($1, $2, $3, $4, $5, $6) on conflict (id) do nothing",
@@ -172,7 +175,7 @@ pub async fn save(
         .execute(&mut *tx)
         .await?
     };
-    if done.rows_affected() == 0 {
+    if written.rows_affected() == 0 {
         tx.rollback().await?;
         let known = get(pool, workshop, id).await?;
         // Sent twice, it is the same method; changed meanwhile, it is not.
@@ -182,6 +185,17 @@ pub async fn save(
             Err(Error::Stale)
         };
     }
+    keep_version(&mut *tx, workshop, id).await?;
+    tx.commit().await?;
+    get(pool, workshop, id).await
+}
+
+/// Keeps a method as it is now among its versions.
+async fn keep_version(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    id: Uuid,
+) -> Result<(), Error> {
     sqlx::query!(
         "insert into method_version (workshop_id, method_id, version, name, note, format, steps)
          select workshop_id, id, version, name, note, format, steps from method
@@ -189,10 +203,33 @@ pub async fn save(
         workshop.uuid(),
         id
     )
-    .execute(&mut *tx)
+    .execute(db)
     .await?;
-    tx.commit().await?;
-    get(pool, workshop, id).await
+    Ok(())
+}
+
+/// Puts a new method in.
+pub(crate) async fn insert(
+    connection: &mut PgConnection,
+    workshop: WorkshopId,
+    id: Uuid,
+    name: &str,
+    note: &str,
+    plan: &CorePlan,
+) -> Result<(), Error> {
+    sqlx::query!(
+        "insert into method (id, workshop_id, name, note, format, steps)
+         values ($1, $2, $3, $4, $5, $6) on conflict (id) do nothing",
+        id,
+        workshop.uuid(),
+        name,
+        note,
+        FORMAT,
+        serde_json::to_value(plan.steps())?
+    )
+    .execute(&mut *connection)
+    .await?;
+    keep_version(connection, workshop, id).await
 }
 
 /// Takes a method out of use; it and its versions are kept.
@@ -211,70 +248,46 @@ pub async fn retire(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<(),
     Ok(())
 }
 
-/// A blade that came out as hard as was wanted, and did not crack.
+/// A blade of a steel that was fired and read, those of nearest spine first.
 #[derive(Debug, Clone, PartialEq)]
-pub struct CameOutWell {
+pub struct Like {
     /// The blade.
     pub blade_id: Uuid,
-    /// Its mark.
-    pub mark: String,
-    /// Its name.
+    /// Its name now.
     pub name: String,
-    /// Spine, mm.
-    pub spine_mm: f64,
-    /// Mean of its readings after the last temper, HRC.
-    pub measured_hrc: f64,
-    /// The steps as really done.
-    pub done: Vec<Step>,
 }
 
-/// Blades of a steel (built-in key or house id) that came out well, those of nearest spine first.
+/// Blades whose latest firing was of the same steel as a blade is now, and that were read after the temper:
+/// those of nearest spine first, at most `limit`.
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn came_out_well(
+pub async fn like(
     pool: &PgPool,
     workshop: WorkshopId,
     blade_id: Uuid,
     limit: i64,
-) -> Result<Vec<CameOutWell>, Error> {
-    let rows = sqlx::query!(
-        r#"select b.id, b.mark, b.name, b.spine_mm, f.done as "done: Json<Vec<Step>>", m.hrc as "hrc!"
+) -> Result<Vec<Like>, Error> {
+    Ok(sqlx::query_as!(
+        Like,
+        r#"select b.id as blade_id, b.name
            from blade me
            join blade b on b.workshop_id = me.workshop_id and b.id <> me.id
                and b.steel_key is not distinct from me.steel_key
                and b.house_steel_id is not distinct from me.house_steel_id
            join lateral (
-               select id, done from firing
+               select id, made from firing
                where workshop_id = b.workshop_id and blade_id = b.id order by id desc limit 1
            ) f on true
-           join lateral (
-               select avg(v)::double precision as hrc from reading r, unnest(r.values_hrc) v
-               where r.workshop_id = b.workshop_id and r.firing_id = f.id and r.stage = 'tempered'
-                   and r.withdrawn_at is null
-           ) m on m.hrc between b.target_low_hrc and b.target_high_hrc
            where me.workshop_id = $1 and me.id = $2
-               and not exists (
-                   select 1 from finding x
-                   where x.workshop_id = b.workshop_id and x.firing_id = f.id and x.withdrawn_at is null
-                       and x.found ->> 'kind' = 'crack' and (x.found ->> 'cracked')::boolean
-               )
-           order by abs(b.spine_mm - me.spine_mm), b.id desc limit $3"#,
+               and exists (select from reading r where r.workshop_id = b.workshop_id and r.blade_id = b.id
+                   and r.firing_id = f.id and r.stage = 'tempered' and r.withdrawn_at is null)
+           order by abs((f.made -> 'blade' ->> 'spine_mm')::double precision - me.spine_mm), b.id desc
+           limit $3"#,
         workshop.uuid(),
         blade_id,
         limit
     )
     .fetch_all(pool)
-    .await?;
-    Ok(rows
-        .into_iter()
-        .map(|r| CameOutWell {
-            blade_id: r.id,
-            mark: r.mark,
-            name: r.name,
-            spine_mm: r.spine_mm,
-            measured_hrc: r.hrc,
-            done: r.done.0,
-        })
-        .collect())
+    .await?)
 }

@@ -3,8 +3,8 @@
 use crate::Error;
 use crate::workshop::WorkshopId;
 use serde::Serialize;
-use sqlx::PgPool;
 use sqlx::types::Json;
+use sqlx::{PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::plan::{FORMAT, Plan as CorePlan, Step};
@@ -96,8 +96,8 @@ pub async fn save(
     version: i64,
 ) -> Result<Plan, Error> {
     crate::blade::get(pool, workshop, blade_id).await?;
-    let steps = serde_json::to_value(plan.steps())?;
     if version > 0 {
+        let steps = serde_json::to_value(plan.steps())?;
         let row = sqlx::query_as!(
             Row,
             r#"update plan set steps = $3, format = $4, version = version + 1, updated_at = now()
@@ -113,6 +113,17 @@ pub async fn save(
         .await?;
         return row.map(Plan::from).ok_or(Error::Stale);
     }
+    insert(pool, workshop, blade_id, plan).await
+}
+
+/// Puts a new draft plan in.
+pub(crate) async fn insert(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+    plan: &CorePlan,
+) -> Result<Plan, Error> {
+    let steps = serde_json::to_value(plan.steps())?;
     let row = sqlx::query_as!(
         Row,
         r#"insert into plan (id, workshop_id, blade_id, number, format, steps)
@@ -125,7 +136,7 @@ pub async fn save(
         FORMAT,
         steps
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?;
     Ok(row.into())
 }

@@ -3,8 +3,8 @@
 use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
-use sqlx::PgPool;
 use sqlx::types::Json;
+use sqlx::{PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::reading::{Taken, Values, When};
@@ -124,12 +124,31 @@ pub async fn create(
             "This blade was not quenched yet, so there is nothing to read. Fire it first.",
         ));
     };
-    let values: Vec<f64> = new.values.all().iter().map(|v| v.value()).collect();
     let mut tx = pool.begin().await?;
+    insert(&mut *tx, workshop, blade_id, firing_id, new, None).await?;
+    records_changed(&mut tx, workshop).await?;
+    tx.commit().await?;
+    of_blade(pool, workshop, blade_id)
+        .await?
+        .into_iter()
+        .find(|r| r.id == new.id)
+        .ok_or(Error::NotFound)
+}
+
+/// Puts readings in.
+pub(crate) async fn insert(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+    firing_id: Uuid,
+    new: &NewReading,
+    withdrawn_at: Option<OffsetDateTime>,
+) -> Result<(), Error> {
+    let values: Vec<f64> = new.values.all().iter().map(|v| v.value()).collect();
     sqlx::query!(
         "insert into reading (id, workshop_id, blade_id, firing_id, stage, values_hrc, tester_id, note, taken_at,
-             taken)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) on conflict (id) do nothing",
+             taken, withdrawn_at)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) on conflict (id) do nothing",
         new.id,
         workshop.uuid(),
         blade_id,
@@ -139,17 +158,12 @@ pub async fn create(
         new.tester_id,
         new.note,
         new.taken_at,
-        serde_json::to_value(&new.taken)?
+        serde_json::to_value(&new.taken)?,
+        withdrawn_at
     )
-    .execute(&mut *tx)
+    .execute(db)
     .await?;
-    records_changed(&mut tx, workshop).await?;
-    tx.commit().await?;
-    of_blade(pool, workshop, blade_id)
-        .await?
-        .into_iter()
-        .find(|r| r.id == new.id)
-        .ok_or(Error::NotFound)
+    Ok(())
 }
 
 /// Sets values aside, or takes them back among the others.

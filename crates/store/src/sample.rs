@@ -25,6 +25,14 @@ pub struct StationNow {
     pub trouble: Option<String>,
     /// A set point on its way to it, °C.
     pub wanted_c: Option<f64>,
+    /// Until when it is tried to send that; after that it is dropped.
+    #[serde(with = "time::serde::rfc3339::option")]
+    pub wanted_until: Option<OffsetDateTime>,
+    /// A set point that could not be sent in time and was dropped, °C.
+    pub dropped_c: Option<f64>,
+    /// When.
+    #[serde(with = "time::serde::rfc3339::option")]
+    pub dropped_at: Option<OffsetDateTime>,
 }
 
 /// One sample of a station.
@@ -56,9 +64,15 @@ pub struct Held {
 pub async fn now(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<StationNow>, Error> {
     Ok(sqlx::query_as!(
         StationNow,
-        "select n.station_id, n.at, n.value, n.set_value, n.trouble, n.wanted_c from station_now n
+        // One that ran out while nobody listened is as good as dropped.
+        r#"select n.station_id, n.at, n.value, n.set_value, n.trouble,
+             case when n.wanted_until > now() then n.wanted_c end as wanted_c,
+             case when n.wanted_until > now() then n.wanted_until end as wanted_until,
+             case when n.wanted_until <= now() then n.wanted_c else n.dropped_c end as dropped_c,
+             case when n.wanted_until <= now() then n.wanted_until else n.dropped_at end as dropped_at
+         from station_now n
          join station s on s.workshop_id = n.workshop_id and s.id = n.station_id
-         where n.workshop_id = $1 and s.device is not null and s.retired_at is null",
+         where n.workshop_id = $1 and s.device is not null and s.retired_at is null"#,
         workshop.uuid()
     )
     .fetch_all(pool)
@@ -128,7 +142,11 @@ pub async fn add(
              insert into sample (workshop_id, station_id, at, value, set_value)
              select $1, $2, $3, $4, $5 where $6::bool on conflict do nothing
          )
-         update station_now set at = $3, value = $4, set_value = $5, trouble = null
+         update station_now set at = $3, value = $4, set_value = $5, trouble = null,
+             wanted_c = case when wanted_until > now() then wanted_c end,
+             wanted_until = case when wanted_until > now() then wanted_until end,
+             dropped_c = case when wanted_until <= now() then wanted_c else dropped_c end,
+             dropped_at = case when wanted_until <= now() then now() else dropped_at end
          where workshop_id = $1 and station_id = $2 returning wanted_c",
         workshop.uuid(),
         station,
@@ -178,7 +196,28 @@ pub async fn trouble(
     Ok(())
 }
 
-/// Asks for a set point; whoever listens to the device sends it.
+/// Says that a set point could not be sent and was dropped.
+///
+/// # Errors
+/// The database cannot be reached.
+pub async fn dropped(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    station: Uuid,
+    celsius: f64,
+) -> Result<(), Error> {
+    sqlx::query!(
+        "update station_now set dropped_c = $3, dropped_at = now() where workshop_id = $1 and station_id = $2",
+        workshop.uuid(),
+        station,
+        celsius
+    )
+    .execute(pool)
+    .await?;
+    Ok(())
+}
+
+/// Asks for a set point; whoever listens to the device sends it once, or drops it after `within`.
 ///
 /// # Errors
 /// [`Error::NotNow`] when no server listens to it yet.
@@ -186,13 +225,16 @@ pub async fn want(
     pool: &PgPool,
     workshop: WorkshopId,
     station: Uuid,
-    celsius: Option<f64>,
+    celsius: f64,
+    within: Duration,
 ) -> Result<(), Error> {
     let done = sqlx::query!(
-        "update station_now set wanted_c = $3 where workshop_id = $1 and station_id = $2",
+        "update station_now set wanted_c = $3, wanted_until = $4, dropped_c = null, dropped_at = null
+         where workshop_id = $1 and station_id = $2",
         workshop.uuid(),
         station,
-        celsius
+        celsius,
+        OffsetDateTime::now_utc() + within
     )
     .execute(pool)
     .await?;
@@ -201,6 +243,29 @@ pub async fn want(
         return Err(Error::not_now("temperature_c", sentence));
     }
     Ok(())
+}
+
+/// Takes a set point off its way, when it is still that one: it was sent, or called back. Answers whether it
+/// was.
+///
+/// # Errors
+/// The database cannot be reached.
+pub async fn unwant(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    station: Uuid,
+    celsius: f64,
+) -> Result<bool, Error> {
+    let done = sqlx::query!(
+        "update station_now set wanted_c = null, wanted_until = null
+         where workshop_id = $1 and station_id = $2 and wanted_c = $3",
+        workshop.uuid(),
+        station,
+        celsius
+    )
+    .execute(pool)
+    .await?;
+    Ok(done.rows_affected() > 0)
 }
 
 /// The samples of a station between two times, oldest first, at most `limit`.

@@ -3,8 +3,8 @@
 use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
-use sqlx::PgPool;
 use sqlx::types::Json;
+use sqlx::{PgConnection, PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::device::Device;
@@ -120,14 +120,14 @@ impl From<Row> for Station {
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Station>, Error> {
+pub async fn list(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<Station>, Error> {
     let rows = sqlx::query_as!(
         Row,
         r#"select id, kind, name, medium, litres, note, device as "device: Json<Device>", retired_at, version
            from station where workshop_id = $1 order by kind, lower(name)"#,
         workshop.uuid()
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows.into_iter().map(Station::from).collect())
 }
@@ -144,9 +144,22 @@ pub async fn create(
     new: &NewStation,
 ) -> Result<Station, Error> {
     let mut tx = pool.begin().await?;
+    insert(&mut tx, workshop, id, new, None).await?;
+    tx.commit().await?;
+    get(pool, workshop, id).await
+}
+
+/// Puts a station in.
+pub(crate) async fn insert(
+    connection: &mut PgConnection,
+    workshop: WorkshopId,
+    id: Uuid,
+    new: &NewStation,
+    retired_at: Option<OffsetDateTime>,
+) -> Result<(), Error> {
     sqlx::query!(
-        "insert into station (id, workshop_id, kind, name, medium, litres, note, device)
-         values ($1, $2, $3, $4, $5, $6, $7, $8) on conflict (id) do nothing",
+        "insert into station (id, workshop_id, kind, name, medium, litres, note, device, retired_at)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9) on conflict (id) do nothing",
         id,
         workshop.uuid(),
         new.kind.id(),
@@ -154,14 +167,13 @@ pub async fn create(
         new.medium,
         new.litres,
         new.note,
-        new.device.as_ref().map(Json) as _
+        new.device.as_ref().map(Json) as _,
+        retired_at
     )
-    .execute(&mut *tx)
+    .execute(&mut *connection)
     .await?;
     // A tank's name stands in what the records say.
-    records_changed(&mut tx, workshop).await?;
-    tx.commit().await?;
-    get(pool, workshop, id).await
+    records_changed(connection, workshop).await
 }
 
 /// One station.

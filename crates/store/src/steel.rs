@@ -3,10 +3,11 @@
 use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
-use sqlx::PgPool;
 use sqlx::types::Json;
+use sqlx::{PgExecutor, PgPool};
 use uuid::Uuid;
 use vatten_core::analysis::Analysis;
+use vatten_core::made::{SteelMade, house_steel};
 use vatten_core::steel::Steel;
 use vatten_core::trial::Estimate;
 
@@ -25,21 +26,22 @@ pub struct HouseSteel {
     pub version: i64,
 }
 
-/// The steel of a house steel's columns.
-#[must_use]
-pub fn steel_of(id: Uuid, name: &str, analysis: &Analysis, estimate: Option<&Estimate>) -> Steel {
-    let key = id.to_string();
-    match estimate {
-        Some(estimate) => estimate.steel(&key, name),
-        None => Steel::from_analysis(&key, name, analysis),
-    }
-}
-
 impl HouseSteel {
     /// Everything the computation needs of it.
     #[must_use]
     pub fn steel(&self) -> Steel {
-        steel_of(self.id, &self.name, &self.analysis, self.estimate.as_ref())
+        house_steel(self.id, &self.name, &self.analysis, self.estimate.as_ref())
+    }
+
+    /// All that makes it known.
+    #[must_use]
+    pub fn made(&self) -> SteelMade {
+        SteelMade::House {
+            id: self.id,
+            name: self.name.clone(),
+            analysis: self.analysis,
+            estimate: self.estimate,
+        }
     }
 }
 
@@ -47,13 +49,13 @@ impl HouseSteel {
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<HouseSteel>, Error> {
+pub async fn list(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<HouseSteel>, Error> {
     let rows = sqlx::query!(
         r#"select id, name, analysis as "analysis: Json<Analysis>", estimate as "estimate: Json<Estimate>", version from steel
            where workshop_id = $1 order by lower(name)"#,
         workshop.uuid()
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows
         .into_iter()
@@ -102,6 +104,19 @@ pub async fn create(
     analysis: &Analysis,
     estimate: Option<&Estimate>,
 ) -> Result<HouseSteel, Error> {
+    insert(pool, workshop, id, name, analysis, estimate).await?;
+    get(pool, workshop, id).await
+}
+
+/// Puts a house steel in.
+pub(crate) async fn insert(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    id: Uuid,
+    name: &str,
+    analysis: &Analysis,
+    estimate: Option<&Estimate>,
+) -> Result<(), Error> {
     sqlx::query!(
         "insert into steel (id, workshop_id, name, analysis, estimate) values ($1, $2, $3, $4, $5)
          on conflict (id) do nothing",
@@ -111,9 +126,9 @@ pub async fn create(
         serde_json::to_value(analysis)?,
         estimate.map(Json) as _
     )
-    .execute(pool)
+    .execute(db)
     .await?;
-    get(pool, workshop, id).await
+    Ok(())
 }
 
 /// Changes name and analysis; a real analysis replaces what a trial estimated.

@@ -3,8 +3,8 @@
 use crate::Error;
 use crate::workshop::WorkshopId;
 use serde::Serialize;
-use sqlx::PgPool;
 use sqlx::types::Json;
+use sqlx::{PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::trial::Entry;
@@ -53,14 +53,14 @@ impl From<Row> for Trial {
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Trial>, Error> {
+pub async fn list(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<Trial>, Error> {
     let rows = sqlx::query_as!(
         Row,
         r#"select id, name, entries as "entries: Json<Vec<Entry>>", steel_id, version, created_at
-           from trial where workshop_id = $1 order by id desc limit 200"#,
+           from trial where workshop_id = $1 order by id desc"#,
         workshop.uuid()
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows.into_iter().map(Trial::from).collect())
 }
@@ -101,6 +101,38 @@ pub async fn create(
     .execute(pool)
     .await?;
     get(pool, workshop, id).await
+}
+
+/// A trial as it was, from an export.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PastTrial {
+    /// Name.
+    pub name: String,
+    /// What was done and seen.
+    pub entries: Vec<Entry>,
+    /// The house steel it became.
+    pub steel_id: Option<Uuid>,
+}
+
+/// Puts a trial in as it was.
+pub(crate) async fn insert(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    id: Uuid,
+    past: &PastTrial,
+) -> Result<(), Error> {
+    sqlx::query!(
+        "insert into trial (id, workshop_id, name, entries, steel_id) values ($1, $2, $3, $4, $5)
+         on conflict (id) do nothing",
+        id,
+        workshop.uuid(),
+        past.name,
+        Json(&past.entries) as _,
+        past.steel_id
+    )
+    .execute(db)
+    .await?;
+    Ok(())
 }
 
 /// Keeps what was done and seen so far.

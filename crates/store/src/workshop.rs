@@ -2,7 +2,8 @@
 
 use crate::Error;
 use serde::{Deserialize, Serialize};
-use sqlx::PgPool;
+use sqlx::{PgExecutor, PgPool};
+use time::OffsetDateTime;
 use uuid::Uuid;
 
 /// The shop a request acts for. Only a session or a token gives one.
@@ -42,13 +43,13 @@ pub struct Workshop {
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn get(pool: &PgPool, workshop: WorkshopId) -> Result<Workshop, Error> {
+pub async fn get(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Workshop, Error> {
     Ok(sqlx::query_as!(
         Workshop,
         "select id, name, temperature_unit, length_unit, time_zone, version from workshop where id = $1",
         workshop.0
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?)
 }
 
@@ -79,6 +80,38 @@ pub async fn update(
     .ok_or(Error::Stale)
 }
 
+/// The moment that a clock on the shop's wall shows so, ms since 1970 as if it were UTC.
+///
+/// # Errors
+/// The database cannot be read, or does not know the shop's zone.
+pub async fn wall_clock(
+    pool: &PgPool,
+    workshop: WorkshopId,
+    shown_ms: i64,
+) -> Result<OffsetDateTime, Error> {
+    Ok(sqlx::query_scalar!(
+        r#"select (to_timestamp($2::double precision / 1000.0) at time zone 'UTC') at time zone time_zone as "at!"
+           from workshop where id = $1"#,
+        workshop.0,
+        shown_ms as f64
+    )
+    .fetch_one(pool)
+    .await?)
+}
+
+/// Whether there is a time zone of this name.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn knows_zone(pool: &PgPool, name: &str) -> Result<bool, Error> {
+    Ok(sqlx::query_scalar!(
+        r#"select exists (select 1 from pg_timezone_names where lower(name) = lower($1)) as "is!""#,
+        name
+    )
+    .fetch_one(pool)
+    .await?)
+}
+
 /// The number that goes up with everything learning reads.
 ///
 /// # Errors
@@ -92,7 +125,26 @@ pub async fn records_version(pool: &PgPool, workshop: WorkshopId) -> Result<i64,
     .await?)
 }
 
-pub(crate) async fn records_changed(
+/// Holds a shop for the rest of a transaction: others who ask for it wait.
+///
+/// # Errors
+/// The database cannot be reached.
+pub async fn lock(connection: &mut sqlx::PgConnection, workshop: WorkshopId) -> Result<(), Error> {
+    sqlx::query!(
+        "select id from workshop where id = $1 for update",
+        workshop.0
+    )
+    .fetch_one(connection)
+    .await?;
+    Ok(())
+}
+
+/// Says that something was changed that learning reads. Once for all that is changed together: each time writes
+/// the row of the shop anew, which every later row looks up.
+///
+/// # Errors
+/// The database cannot be written.
+pub async fn records_changed(
     connection: &mut sqlx::PgConnection,
     workshop: WorkshopId,
 ) -> Result<(), Error> {

@@ -9,16 +9,17 @@ use vatten_core::analysis::Analysis;
 use vatten_core::blade::{Blade, BladeDraft};
 use vatten_core::firing::{Happening, beats};
 use vatten_core::learn::Model;
+use vatten_core::made::{Made, MadeOf, SteelMade};
 use vatten_core::method;
 use vatten_core::plan::{Plan, Stations};
 use vatten_core::prediction::{Prediction, StationNames, Subject, predict};
 use vatten_core::purpose::Purpose;
 use vatten_core::reading::{Values, When};
-use vatten_core::ready::{Made, Ready};
+use vatten_core::ready::Ready;
 use vatten_core::steel::Steel;
 use vatten_core::work::Work;
 use vatten_store::blade::{NewBlade, SteelRef};
-use vatten_store::firing::Frozen;
+use vatten_store::firing::{Frozen, Past};
 use vatten_store::reading::NewReading;
 use vatten_store::{
     Error, WorkshopId, archive, blade, firing, person, plan, reading, record, session, station,
@@ -81,6 +82,36 @@ fn prediction() -> Prediction {
     predict(subject, &Model::default(), &StationNames::new(), None)
 }
 
+fn made(mark: &str) -> Made {
+    let new = new_blade(mark);
+    Made {
+        mark: new.mark,
+        name: new.name,
+        blade: new.geometry,
+        of: MadeOf {
+            steel: SteelMade::BuiltIn {
+                key: "1084".to_owned(),
+            },
+            bar: None,
+        },
+        purpose: new.purpose,
+        target_hrc: new.target_hrc,
+        ready: new.ready,
+        clay: None,
+        stations: Stations::default(),
+        checks: vatten_core::calibration::Corrections::default(),
+    }
+}
+
+fn past(what: Happening, at: OffsetDateTime) -> Past {
+    Past {
+        id: Uuid::now_v7(),
+        what,
+        at,
+        device_at: None,
+    }
+}
+
 /// A blade that was fired to the end; gives blade and firing.
 async fn fired(pool: &PgPool, shop: WorkshopId, mark: &str) -> (Uuid, Uuid) {
     let id = blade::create(pool, shop, Uuid::now_v7(), &new_blade(mark))
@@ -96,7 +127,7 @@ async fn fired(pool: &PgPool, shop: WorkshopId, mark: &str) -> (Uuid, Uuid) {
         &draft,
         Frozen {
             prediction: &prediction(),
-            made: &Made::default(),
+            made: &made("K-1"),
         },
         now,
     )
@@ -104,7 +135,7 @@ async fn fired(pool: &PgPool, shop: WorkshopId, mark: &str) -> (Uuid, Uuid) {
     .unwrap();
     for beat in 0..beats(usual_plan().steps()).len() {
         let what = Happening::Confirm { beat };
-        firing::happen(pool, shop, started.id, Uuid::now_v7(), &what, now, None)
+        firing::happen(pool, shop, started.id, &past(what, now), None)
             .await
             .unwrap();
     }
@@ -254,9 +285,20 @@ async fn no_row_points_into_another_shop(pool: PgPool) {
         person::get(&pool, north, south_owner).await,
         Err(Error::NotFound)
     ));
-    assert!(archive::plans(&pool, north).await.unwrap().is_empty());
+    assert!(
+        archive::plans(&pool, north, &[id])
+            .await
+            .unwrap()
+            .is_empty()
+    );
+    assert!(
+        archive::events(&pool, north, &[id])
+            .await
+            .unwrap()
+            .is_empty()
+    );
     assert_eq!(
-        archive::events(&pool, south).await.unwrap().len(),
+        archive::events(&pool, south, &[id]).await.unwrap().len(),
         beats(usual_plan().steps()).len()
     );
 }
@@ -321,11 +363,11 @@ async fn of_two_who_save_at_once_one_is_told(pool: PgPool) {
         name: "Other".to_owned(),
         ..new_blade("K-1")
     };
-    blade::update(&pool, north, id, &changed, false, 1)
+    blade::update(&pool, north, id, &changed, false, 1, None)
         .await
         .unwrap();
     assert!(matches!(
-        blade::update(&pool, north, id, &changed, false, 1).await,
+        blade::update(&pool, north, id, &changed, false, 1, None).await,
         Err(Error::Stale)
     ));
     let mut settings = workshop::get(&pool, north).await.unwrap();
@@ -362,7 +404,7 @@ async fn the_same_beat_from_two_hands_happens_once(pool: PgPool) {
         &draft,
         Frozen {
             prediction: &prediction(),
-            made: &Made::default(),
+            made: &made("K-1"),
         },
         now,
     )
@@ -375,18 +417,18 @@ async fn the_same_beat_from_two_hands_happens_once(pool: PgPool) {
         &draft,
         Frozen {
             prediction: &prediction(),
-            made: &Made::default(),
+            made: &made("K-1"),
         },
         now,
     )
     .await
     .unwrap();
     assert_eq!(started.id, again.id, "the same firing sent twice is one");
-    let what = Happening::Confirm { beat: 0 };
-    let (a, b) = (Uuid::now_v7(), Uuid::now_v7());
+    let press = || past(Happening::Confirm { beat: 0 }, now);
+    let (a, b) = (press(), press());
     let (a, b) = tokio::join!(
-        firing::happen(&pool, north, firing_id, a, &what, now, None),
-        firing::happen(&pool, north, firing_id, b, &what, now, None),
+        firing::happen(&pool, north, firing_id, &a, None),
+        firing::happen(&pool, north, firing_id, &b, None),
     );
     assert!(a.is_ok() ^ b.is_ok(), "exactly one");
     assert_eq!(
@@ -412,7 +454,7 @@ async fn the_same_beat_from_two_hands_happens_once(pool: PgPool) {
         &next,
         Frozen {
             prediction: &prediction(),
-            made: &Made::default(),
+            made: &made("K-1"),
         },
         now,
     )
@@ -429,10 +471,17 @@ async fn finished_blades_come_in_pages_without_gaps(pool: PgPool) {
         blade::create(&pool, north, id, &new_blade(&format!("M-{i}")))
             .await
             .unwrap();
-        let day = OffsetDateTime::now_utc() - Duration::days(i);
-        blade::set_dates(&pool, north, id, day, Some(day))
-            .await
-            .unwrap();
+        blade::update(
+            &pool,
+            north,
+            id,
+            &new_blade(&format!("M-{i}")),
+            true,
+            1,
+            None,
+        )
+        .await
+        .unwrap();
     }
     let (mut seen, mut before) = (Vec::new(), None);
     loop {
@@ -446,7 +495,10 @@ async fn finished_blades_come_in_pages_without_gaps(pool: PgPool) {
     let wanted: Vec<String> = (0..23).rev().map(|i| format!("M-{i}")).collect();
     assert_eq!(seen, wanted);
     assert!(blade::rack(&pool, north).await.unwrap().is_empty());
-    assert_eq!(blade::all(&pool, north).await.unwrap().len(), 23);
+    let all = blade::after(&pool, north, None, 100).await.unwrap();
+    assert_eq!(all.len(), 23);
+    let rest = blade::after(&pool, north, Some(all[9].id), 100).await;
+    assert_eq!(rest.unwrap(), all[10..]);
     assert_eq!(blade::marks(&pool, north).await.unwrap().len(), 23);
 }
 
@@ -493,11 +545,11 @@ async fn records_are_the_newest_in_time_order_and_their_number_goes_up(pool: PgP
         Err(Error::NotFound)
     ));
     assert_eq!(
-        archive::readings(&pool, north)
+        archive::readings(&pool, north, &[id])
             .await
             .unwrap()
             .iter()
-            .filter(|r| r.withdrawn)
+            .filter(|r| r.withdrawn_at.is_some())
             .count(),
         1
     );
@@ -546,4 +598,174 @@ async fn sessions_and_tokens_end(pool: PgPool) {
     }
     assert!(session::must_wait(&pool, b"mail").await.unwrap());
     assert!(!session::must_wait(&pool, b"other").await.unwrap());
+}
+
+/// Every migration up to one, in order.
+async fn migrate_to(pool: &PgPool, last: &str) {
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/migrations");
+    let mut files: Vec<_> = std::fs::read_dir(folder)
+        .unwrap()
+        .map(|f| f.unwrap().path())
+        .collect();
+    files.sort();
+    for file in files {
+        let name = file.file_name().unwrap().to_string_lossy().into_owned();
+        if name.as_str() <= last {
+            let text = std::fs::read_to_string(&file).unwrap();
+            let run = sqlx::raw_sql(sqlx::AssertSqlSafe(text)).execute(pool).await;
+            run.unwrap_or_else(|e| panic!("{name}: {e}"));
+        }
+    }
+}
+
+/// A database as the version before it left one: a blade of a house steel from a bar of two, fired with an undo
+/// by position, and an oven that was checked before and after.
+const BEFORE_AS_DONE: &str = r#"
+insert into workshop (id, name) values ('00000000-0000-7000-8000-000000000001', 'north');
+insert into person (id, workshop_id, email, name, password_hash) values (gen_random_uuid(),
+    '00000000-0000-7000-8000-000000000001', 'owner@north.example', 'Owner', 'hash');
+insert into steel (id, workshop_id, name, analysis) values ('00000000-0000-7000-8000-000000000002',
+    '00000000-0000-7000-8000-000000000001', 'spring', '{"C":0.6,"Si":0.2,"Mn":0.9,"Cr":0,"Mo":0,"W":0,"V":0,"Ni":0,"N":0}');
+insert into bar (id, workshop_id, name, house_steel_id, layers, width_mm, thickness_mm, length_mm, left_mm, condition)
+values ('00000000-0000-7000-8000-000000000003', '00000000-0000-7000-8000-000000000001', 'clad',
+    '00000000-0000-7000-8000-000000000002',
+    '[{"role":"edge","steel":"00000000-0000-7000-8000-000000000002"},{"role":"cladding","steel":"1018"}]',
+    30, 4, 900, 500, 'forged');
+insert into station (id, workshop_id, kind, name) values ('00000000-0000-7000-8000-000000000004',
+    '00000000-0000-7000-8000-000000000001', 'oven', 'Oven');
+insert into calibration (id, workshop_id, station_id, against, points, done_at) values
+    (gen_random_uuid(), '00000000-0000-7000-8000-000000000001', '00000000-0000-7000-8000-000000000004', 'thermometer', '[[200,204]]', '2026-01-01Z'),
+    (gen_random_uuid(), '00000000-0000-7000-8000-000000000001', '00000000-0000-7000-8000-000000000004', 'thermometer', '[[200,209]]', '2026-09-01Z');
+insert into blade (id, workshop_id, mark, name, house_steel_id, shape, length_mm, width_mm, spine_mm, edge_mm, grind,
+    purpose, target_low_hrc, target_high_hrc, bar_id)
+values ('00000000-0000-7000-8000-000000000005', '00000000-0000-7000-8000-000000000001', 'K-1', 'Hook',
+    '00000000-0000-7000-8000-000000000002', 'plain', 150, 26, 3.5, 0.8, 'flat', 'all_round', 58, 60,
+    '00000000-0000-7000-8000-000000000003');
+insert into plan (id, workshop_id, blade_id, number, format, steps, frozen_at)
+values ('00000000-0000-7000-8000-000000000006', '00000000-0000-7000-8000-000000000001',
+    '00000000-0000-7000-8000-000000000005', 1, 2, '[{"kind":"austenitize","temperature_c":815.0,"soak_s":300.0},
+    {"kind":"quench","stages":[{"medium":"water","bath_c":25.0,"for_s":2.0},{"medium":"fast_oil","bath_c":50.0}]},
+    {"kind":"temper","temperature_c":205.0,"hold_s":7200.0,"times":2}]', '2026-06-01Z');
+insert into firing (id, workshop_id, blade_id, plan_id, prediction, state, done, started_at, made)
+values ('00000000-0000-7000-8000-000000000007', '00000000-0000-7000-8000-000000000001',
+    '00000000-0000-7000-8000-000000000005', '00000000-0000-7000-8000-000000000006', '{prediction}',
+    '{"position":4,"confirmed_ms":[0,60000,360000,366000],"untempered_since_ms":null,"quenched":false,"tempered":false,
+      "closed":false,"said":[]}', '[]', '2026-06-01T10:00:00Z', '{"ready":{"beside":2}}');
+insert into event (id, workshop_id, firing_id, position, happening, at)
+select ('00000000-0000-7000-8000-0000000001' || lpad(e.n::text, 2, '0'))::uuid, '00000000-0000-7000-8000-000000000001',
+    '00000000-0000-7000-8000-000000000007', e.n - 1, e.what, timestamptz '2026-06-01T10:00:00Z' + e.n * interval '1 minute'
+from jsonb_array_elements('[{"kind":"confirm","beat":0},{"kind":"confirm","beat":1},{"kind":"undo","beat":1},
+    {"kind":"confirm","beat":1},{"kind":"confirm","beat":2},{"kind":"confirm","beat":3}]') with ordinality as e (what, n);
+"#;
+
+#[sqlx::test(migrations = false)]
+async fn what_an_older_version_kept_is_whole_after_the_migration(pool: PgPool) {
+    migrate_to(&pool, "0011_lessons.sql").await;
+    let predicted = serde_json::to_string(&prediction())
+        .unwrap()
+        .replace('\'', "''");
+    let before = BEFORE_AS_DONE.replace("{prediction}", &predicted);
+    let put_in = sqlx::raw_sql(sqlx::AssertSqlSafe(before))
+        .execute(&pool)
+        .await;
+    put_in.unwrap();
+    let newest = concat!(env!("CARGO_MANIFEST_DIR"), "/migrations/0012_as_done.sql");
+    let text = std::fs::read_to_string(newest).unwrap();
+    sqlx::raw_sql(sqlx::AssertSqlSafe(text))
+        .execute(&pool)
+        .await
+        .unwrap();
+    let id = |n: u128| Uuid::from_u128(0x7000_8000_0000_0000_0000 | n);
+    let owner = person::credentials(&pool, "owner@north.example").await;
+    let north = owner.unwrap().unwrap().workshop;
+    let firing = firing::get(&pool, north, id(7)).await.unwrap();
+    // The blade whole, with its bar, both of its steels and the check of the time.
+    let made = &firing.made;
+    assert_eq!((made.blade.length_mm, made.ready.beside), (150.0, 2));
+    let bar = made.of.bar.as_ref().unwrap();
+    assert_eq!((bar.name.as_str(), bar.layers.len()), ("clad", 1));
+    let metal = made.of.metal().unwrap();
+    assert_eq!(metal.edge.name, "spring");
+    assert_eq!(metal.layers[0].steel.key, "1018");
+    let really = made.checks.really(Some(id(4)), 200.0);
+    assert!((3.0..4.0).contains(&(really - 200.0)), "{really}");
+    // What was pressed counts now: six seconds in the water, not two.
+    let text = serde_json::to_string(&firing.done.steps[1]).unwrap();
+    assert!(text.contains("\"for_s\":6.0"), "{text}");
+    // The undo names its event, and the events are the state.
+    let events = firing::events(&pool, north, id(7)).await.unwrap();
+    let undone = events[1].id;
+    assert_eq!(events[2].happening, Happening::Undo { event: undone });
+    let told: Vec<_> = events
+        .iter()
+        .map(|e| vatten_core::firing::Event {
+            id: e.id,
+            what: e.happening.clone(),
+            at_ms: 0,
+        })
+        .collect();
+    let state = vatten_core::firing::state(&firing.steps, &told).unwrap();
+    assert_eq!(state.confirmed_by, firing.state.confirmed_by);
+    assert_eq!(state.position, 4);
+    let undo = Happening::Undo {
+        event: firing.state.confirmed_by[3],
+    };
+    let now = OffsetDateTime::now_utc();
+    let back = firing::happen(&pool, north, id(7), &past(undo, now), None).await;
+    assert_eq!(back.unwrap().state.position, 3);
+}
+
+#[sqlx::test(migrations = "./migrations")]
+async fn a_change_after_the_fire_is_kept_beside_it_and_changes_nothing_of_it(pool: PgPool) {
+    let (north, owner) = shop(&pool, "north").await;
+    let new = |spine_mm: f64| NewBlade {
+        geometry: Blade {
+            spine_mm,
+            ..geometry()
+        },
+        ..new_blade("K-1")
+    };
+    let (id, fire) = fired(&pool, north, "K-1").await;
+    let before = firing::get(&pool, north, fire).await.unwrap();
+    let version = blade::get(&pool, north, id).await.unwrap().version;
+    blade::update(&pool, north, id, &new(6.0), false, version, Some(owner))
+        .await
+        .unwrap();
+    let after = firing::get(&pool, north, fire).await.unwrap();
+    assert_eq!(after.made, before.made);
+    let edits = vatten_store::edit::of_blade(&pool, north, id)
+        .await
+        .unwrap();
+    assert_eq!(edits.len(), 1);
+    assert_eq!(edits[0].by.as_deref(), Some("Owner"));
+    let changed: Vec<_> = edits[0].changed.iter().collect();
+    assert_eq!(changed.len(), 1, "{changed:?}");
+    assert_eq!(*changed[0].0, "spine_mm");
+    assert_eq!(
+        changed[0].1,
+        &[serde_json::json!(3.5), serde_json::json!(6.0)]
+    );
+    // A change that changes nothing is none, and one before any fire is no part of its story.
+    blade::update(&pool, north, id, &new(6.0), false, version + 1, None)
+        .await
+        .unwrap();
+    assert_eq!(
+        vatten_store::edit::of_blade(&pool, north, id)
+            .await
+            .unwrap()
+            .len(),
+        1
+    );
+    let unfired = blade::create(&pool, north, Uuid::now_v7(), &new_blade("K-2"))
+        .await
+        .unwrap();
+    let other = NewBlade {
+        name: "Other".to_owned(),
+        ..new_blade("K-2")
+    };
+    blade::update(&pool, north, unfired.id, &other, false, 1, None)
+        .await
+        .unwrap();
+    let none = vatten_store::edit::of_blade(&pool, north, unfired.id).await;
+    assert!(none.unwrap().is_empty());
 }

@@ -8,8 +8,11 @@ type Loose<T> = T extends readonly (infer U)[]
   : T extends object
     ? { [K in keyof T]: Loose<T[K]> }
     : T;
+export type ImportReport = Schemas["ImportReport"];
 export type Blade = Schemas["Blade"];
 export type BladeBody = Schemas["BladeBody"];
+export type BladeChange = Schemas["BladeChange"];
+export type BladeEdit = Schemas["BladeEdit"];
 export type Step = Schemas["Step"];
 export type StepDraft = Schemas["StepDraft"];
 export type Stage = Schemas["Stage"];
@@ -25,6 +28,7 @@ export type ClayFace = Schemas["Face"];
 export type Stroke = Schemas["Stroke"];
 export type BladeClay = Schemas["BladeClay"];
 export type MethodView = Schemas["MethodView"];
+export type MethodsView = Schemas["MethodsView"];
 export type HouseMethod = Schemas["HouseMethod"];
 export type Help = Schemas["Help"];
 export type OutlineRead = Schemas["OutlineRead"];
@@ -38,13 +42,17 @@ export type Warning = Schemas["Warning"];
 export type Change = Schemas["Change"];
 export type Interval = Schemas["Interval"];
 export type Reason = Schemas["Reason"];
-export type Firing = Omit<Schemas["Firing"], "prediction"> & { prediction: Prediction };
+export type Firing = Loose<Omit<Schemas["Firing"], "prediction">> & { prediction: Prediction };
+export type Made = Firing["made"];
+export type Done = Firing["done"];
+export type Doubt = NonNullable<Done["doubts"]>[number];
 export type Reading = Schemas["ReadingView"];
 export type Taken = Schemas["Taken"];
 export type NotCounted = Schemas["NotCounted"];
 export type Finding = Schemas["Finding"];
 export type FindingRow = Schemas["FindingView"];
 export type Cause = Schemas["Cause"];
+export type Contradiction = Schemas["Contradiction"];
 export type Symptom = Schemas["Symptom"];
 export type EventRow = Schemas["Event"];
 export type Photo = Schemas["Photo"];
@@ -54,6 +62,7 @@ export type LogColumns = Schemas["Columns"];
 export type Station = Schemas["Station"];
 export type StationKind = Schemas["StationKind"];
 export type StationSays = Schemas["StationSays"];
+export type TesterValue = Schemas["TesterValue"];
 export type StationBody = Schemas["StationBody"];
 export type Device = Schemas["Device"];
 export type CalibrationRow = Schemas["CalibrationRow"];
@@ -74,11 +83,27 @@ export type ComparedPair = Schemas["PairView"];
 export type Aspect = Schemas["Aspect"];
 export type Proposal = Schemas["ProposalView"];
 
-export const api = createClient<paths>({
-  baseUrl: window.location.origin,
+/** A server that says nothing for this long is not there, ms. */
+export const ANSWERS_WITHIN = 10_000;
+/** What takes its time by nature: a large file on its way, a computation. */
+const PATIENT =
+  /\/(import|export|photos|traces|methods|help|advise|predict|simulate|compare|lessons|diagnosis|blades\/[^/]+\/firings)\b/;
+const PATIENT_MS = 600_000;
+
+/** One way to ask the server: what does not come in time never comes. */
+function ask(request: Request): Promise<Response> {
+  const wait = PATIENT.test(new URL(request.url).pathname) ? PATIENT_MS : ANSWERS_WITHIN;
+  const stop = new AbortController();
+  // It also ends an answer that began and goes on no more; one that is complete takes no harm.
+  setTimeout(() => stop.abort(new DOMException("No answer in time.", "TimeoutError")), wait);
+  const given = request.signal;
+  if (given.aborted) stop.abort(given.reason);
+  given.addEventListener("abort", () => stop.abort(given.reason));
   // Looked up at each call, so that a test can answer instead.
-  fetch: (request) => globalThis.fetch(request),
-});
+  return globalThis.fetch(new Request(request, { signal: stop.signal }));
+}
+
+export const api = createClient<paths>({ baseUrl: window.location.origin, fetch: ask });
 
 /** What the server said was wrong. */
 export class ApiError extends Error {
@@ -104,6 +129,14 @@ const OFFLINE: Problem = {
   fields: [],
 };
 
+/**
+ * The server cannot be reached now: no answer, one from a proxy before it, or one that is in trouble itself.
+ * What is to be sent is sent again later; what was kept on this device is shown meanwhile.
+ */
+export function unreachable(error: unknown): boolean {
+  return error instanceof ApiError && (error.problem.status === 0 || error.problem.status >= 500);
+}
+
 /** The data of an answer, or an ApiError. */
 export async function take<T>(
   asked: Promise<{ data?: T; error?: unknown; response: Response }>,
@@ -114,7 +147,8 @@ export async function take<T>(
     throw new ApiError(OFFLINE);
   });
   if (error !== undefined || !response.ok) {
-    const problem = error as Partial<Problem> | undefined;
+    // A proxy says what it has to say as a page.
+    const problem = typeof error === "object" ? (error as Partial<Problem> | null) : null;
     throw new ApiError({ ...OFFLINE, status: response.status, ...problem });
   }
   return data as T;

@@ -24,7 +24,9 @@ export function touched(noun: string, id: string, blade: string | null | undefin
     case "trace":
       return ofBlade(`${noun}s`, "story");
     case "blade":
-      return [["blades"], ["blade", id]];
+      return [["blades"], ["blade", id], ["edits", id]];
+    case "tester_value":
+      return [["tester-values"]];
     case "station":
       return [["stations"], ["now"]];
     case "calibration":

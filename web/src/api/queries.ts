@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { ApiError, api, type Session, take } from "./client";
+import { ApiError, api, type Session, take, unreachable } from "./client";
 
 const KEPT_SESSION = "vatten.session";
 
@@ -10,19 +10,29 @@ async function session(): Promise<Session> {
     localStorage.setItem(KEPT_SESSION, JSON.stringify(found));
     return found;
   } catch (error) {
-    const status = error instanceof ApiError ? error.problem.status : undefined;
-    if (status === 401) localStorage.removeItem(KEPT_SESSION);
-    const kept = status === 0 || (status ?? 0) >= 500 ? localStorage.getItem(KEPT_SESSION) : null;
-    if (kept) return JSON.parse(kept) as Session;
+    if (error instanceof ApiError && error.problem.status === 401) {
+      localStorage.removeItem(KEPT_SESSION);
+    }
+    const kept = unreachable(error) ? keptSession() : undefined;
+    if (kept) return kept;
     throw error;
   }
+}
+
+/** Who was signed in last on this device. */
+function keptSession(): Session | undefined {
+  const kept = localStorage.getItem(KEPT_SESSION);
+  return kept ? (JSON.parse(kept) as Session) : undefined;
 }
 
 export const useSession = () =>
   useQuery({
     queryKey: ["session"],
     queryFn: session,
+    // A server that does not answer yet keeps nobody from the fire.
+    placeholderData: keptSession,
     retry: false,
+    networkMode: "always",
     staleTime: 60_000,
   });
 
@@ -60,6 +70,20 @@ export const useFirings = (id: string) =>
 /** Who quenched lately, the latest first. */
 export const useHands = () =>
   useQuery({ queryKey: ["hands"], queryFn: () => take(api.GET("/api/v1/hands")) });
+
+/** What was changed of a blade after its first firing. */
+export const useEdits = (id: string) =>
+  useQuery({
+    queryKey: ["edits", id],
+    queryFn: () => take(api.GET("/api/v1/blades/{id}/edits", { params: { path: { id } } })),
+  });
+
+/** Values of connected testers that wait to be taken or put aside. */
+export const useTesterValues = () =>
+  useQuery({
+    queryKey: ["tester-values"],
+    queryFn: () => take(api.GET("/api/v1/testers/waiting")),
+  });
 
 export const useReadings = (id: string) =>
   useQuery({

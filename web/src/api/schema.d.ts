@@ -137,13 +137,13 @@ export interface paths {
         };
         /** One blade. */
         get: operations["get_blades_id"];
-        /** Changes a blade, or takes it off the rack. */
-        put: operations["put_blades_id"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /** Changes a blade, or takes it off the rack: what is not named stays as it is. */
+        patch: operations["patch_blades_id"];
         trace?: never;
     };
     "/api/v1/blades/{id}/clay": {
@@ -188,8 +188,28 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Ranked causes of a symptom, with what speaks for each and the cheapest check. */
+        /**
+         * Ranked causes of a symptom, with what speaks for each and the cheapest check, and what the prediction of the
+         *     same firing said otherwise.
+         */
         get: operations["get_blades_id_diagnosis"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/blades/{id}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was changed of a blade after its first firing, oldest first. */
+        get: operations["get_blades_id_edits"];
         put?: never;
         post?: never;
         delete?: never;
@@ -259,8 +279,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Every method for a blade, with what it would make of it, those most likely to come out right first
-         *     within each source. Nothing is stored.
+         * Every method for a blade, with what it would make of it, in the order of what tells them apart best, those
+         *     advised against last, within each source. Nothing is stored.
          */
         get: operations["get_blades_id_methods"];
         put?: never;
@@ -662,7 +682,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Brings a file in the open exchange format into the shop, at most 16 MiB. */
+        /** Brings a file in the open exchange format into the shop, at most 8 GiB: all of it or nothing. */
         post: operations["post_import"];
         delete?: never;
         options?: never;
@@ -995,7 +1015,8 @@ export interface paths {
         /** Sends a set point to a connected station. */
         put: operations["put_stations_id_set_point"];
         post?: never;
-        delete?: never;
+        /** Calls back a set point that was not sent yet. */
+        delete: operations["delete_stations_id_set_point"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1063,6 +1084,40 @@ export interface paths {
         };
         /** The shop's own tempered results on a steel, oldest first. */
         get: operations["get_steels_key_points"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/testers/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts values of connected testers aside: they are kept and no longer wait. */
+        post: operations["post_testers_aside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/testers/waiting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Values of connected testers that wait to be taken or put aside, oldest first. */
+        get: operations["get_testers_waiting"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1377,6 +1432,21 @@ export interface components {
             /** @description Designation of a built-in steel or id of a house steel; that of the edge. */
             steel: string;
         };
+        /** @description The bar a blade was made from. */
+        BarMade: {
+            analysis?: components["schemas"]["Analysis"] | null;
+            /** @description How it came. */
+            condition?: components["schemas"]["Condition"];
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            id: string;
+            /** @description Layers beside the edge, for a bar of several steels. */
+            layers?: components["schemas"]["LayerMade"][];
+            /** @description What it was called. */
+            name: string;
+        };
         /** @description Size of a bar, mm. */
         BarSize: {
             /**
@@ -1420,6 +1490,8 @@ export interface components {
             lasts_s?: number | null;
             /** @description What confirming it does to the blade. */
             mark: components["schemas"]["Mark"];
+            /** @description Which round of a temper or which bath of a quench, from 0. */
+            round?: number;
             /** @description Position of its step in the plan. */
             step: number;
             /**
@@ -1627,11 +1699,9 @@ export interface components {
              * @description Edge thickness, 0.05 mm to the spine's.
              */
             edge_mm?: number | null;
-            /** @description Off the rack. */
-            finished?: boolean;
             /**
              * Format: uuid
-             * @description Forge or kiln of the first plan, when entering a blade.
+             * @description Forge or kiln of the first plan.
              */
             fire_id?: string | null;
             /** @description Grind. */
@@ -1648,7 +1718,7 @@ export interface components {
             length_mm?: number | null;
             /** @description The mark it is known by; the next free one when left out. */
             mark?: string | null;
-            /** @description Medium of the first plan, when entering a blade; the steel's best when left out. */
+            /** @description Medium of the first plan; the steel's best when left out. */
             medium?: string | null;
             /** @description Name; that of the shape when left out. */
             name?: string | null;
@@ -1677,10 +1747,65 @@ export interface components {
              */
             target_low_hrc?: number | null;
             /**
-             * Format: int64
-             * @description Version it was read at, when changing one.
+             * Format: double
+             * @description Spine to edge, 3 to 300 mm.
              */
-            version?: number;
+            width_mm?: number | null;
+        };
+        /** @description What is to be changed of a blade: what is not named stays as it is. */
+        BladeChange: {
+            /**
+             * Format: uuid
+             * @description The bar it is made from; null takes it off the bar.
+             */
+            bar_id?: string | null;
+            /**
+             * Format: double
+             * @description Edge thickness, 0.05 mm to the spine's.
+             */
+            edge_mm?: number | null;
+            /** @description Off the rack, or back on it. */
+            finished?: boolean | null;
+            /** @description Grind. */
+            grind?: string | null;
+            /**
+             * Format: double
+             * @description Heel to tip, 10 to 1000 mm.
+             */
+            length_mm?: number | null;
+            /** @description The mark it is known by. */
+            mark?: string | null;
+            /** @description Name. */
+            name?: string | null;
+            /** @description Remark. */
+            note?: string | null;
+            /** @description Purpose: `fine_edge`, `all_round`, `heavy` or `springy`. */
+            purpose?: string | null;
+            ready?: components["schemas"]["Ready"] | null;
+            /** @description Shape preset. */
+            shape?: string | null;
+            /**
+             * Format: double
+             * @description Spine thickness, 0.5 to 25 mm.
+             */
+            spine_mm?: number | null;
+            /** @description Designation of a built-in steel, or id of one of the shop's own. With a bar it is the bar's. */
+            steel?: string | null;
+            /**
+             * Format: double
+             * @description Wanted hardness, highest.
+             */
+            target_high_hrc?: number | null;
+            /**
+             * Format: double
+             * @description Wanted hardness, lowest.
+             */
+            target_low_hrc?: number | null;
+            /**
+             * Format: int64
+             * @description Version it was read at.
+             */
+            version: number;
             /**
              * Format: double
              * @description Spine to edge, 3 to 300 mm.
@@ -1726,6 +1851,28 @@ export interface components {
              */
             width_mm?: number | null;
         };
+        /** @description One change. */
+        BladeEdit: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description Who, by name. */
+            by?: string | null;
+            /**
+             * @description Each field that was changed, with what stood there before and after; those of what is known beyond
+             *     its sizes as `ready.order`.
+             */
+            changed: {
+                [key: string]: unknown[];
+            };
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+        };
         /** @description A blade in an exchange file. */
         BladeFile: {
             /**
@@ -1734,6 +1881,8 @@ export interface components {
              */
             bar_id?: string | null;
             clay?: components["schemas"]["ClayFile"] | null;
+            /** @description What was changed of it after its first firing, oldest first. */
+            edits?: components["schemas"]["EditFile"][];
             /**
              * Format: date-time
              * @description When it was entered.
@@ -1770,6 +1919,33 @@ export interface components {
              * @description Wanted hardness, HRC.
              */
             target_low_hrc: number;
+        };
+        /** @description A blade whose geometry was checked. */
+        BladeSizes: {
+            /**
+             * Format: double
+             * @description Thickness left at the edge, mm.
+             */
+            edge_mm: number;
+            /** @description Grind. */
+            grind: components["schemas"]["Grind"];
+            /**
+             * Format: double
+             * @description Heel to tip, mm.
+             */
+            length_mm: number;
+            /** @description Shape preset. */
+            shape: components["schemas"]["Shape"];
+            /**
+             * Format: double
+             * @description Thickness of the spine, mm.
+             */
+            spine_mm: number;
+            /**
+             * Format: double
+             * @description Spine to edge at the widest, mm.
+             */
+            width_mm: number;
         };
         /** @description What a colour that the belt left at the edge means. */
         Burn: {
@@ -2015,6 +2191,43 @@ export interface components {
             note?: string;
             /** @description What it showed and what really was, °C or HRC. */
             points: number[][];
+            /** @description Withdrawn: kept, but not used. */
+            withdrawn?: boolean;
+        };
+        /** @description A station's check that went into a prediction. */
+        CheckUsed: {
+            /**
+             * Format: double
+             * @description Age of the check, days.
+             */
+            age_days: number;
+            /**
+             * Format: double
+             * @description Nearest point of the check, °C as shown.
+             */
+            nearest_c: number;
+            /**
+             * Format: double
+             * @description What that really is by the check, °C.
+             */
+            really_c: number;
+            /**
+             * Format: double
+             * @description What the station is set to, °C.
+             */
+            shown_c: number;
+            /**
+             * Format: uuid
+             * @description The station.
+             */
+            station_id: string;
+            /** @description Position of the step that it is used in. */
+            step: number;
+            /**
+             * Format: double
+             * @description How much the check tells here, 0 (nothing) to 1: it fades with distance and age.
+             */
+            tells: number;
         };
         /** @description A check with how it stands and what it costs as it is, or would cost left undone. */
         Checked: {
@@ -2235,6 +2448,46 @@ export interface components {
          * @enum {string}
          */
         Condition: "unknown" | "hot_rolled" | "normalized" | "annealed" | "spheroidized" | "forged";
+        /** @description What the prediction of the same firing said that a diagnosis contradicts: one of the two is wrong. */
+        Contradiction: {
+            /** @description Hardness that was predicted at the stage that was read last, HRC. */
+            predicted: components["schemas"]["Interval"];
+            /** @enum {string} */
+            said: "hard_enough";
+            /** @description The section hardens through. */
+            through: boolean;
+        } | {
+            /**
+             * Format: double
+             * @description Chance of a bend beyond what can be left, 0 to 1.
+             */
+            probability: number;
+            /** @enum {string} */
+            said: "straight";
+        } | {
+            /**
+             * Format: double
+             * @description Chance of a crack, 0 to 1.
+             */
+            probability: number;
+            /** @enum {string} */
+            said: "sound";
+        } | {
+            /** @enum {string} */
+            said: "no_line";
+        };
+        /** @description The checks in force at a time, by station. */
+        Corrections: {
+            /**
+             * Format: int64
+             * @description When, s since 1970.
+             */
+            at_s: number;
+            /** @description The check in force of each station that was checked. */
+            by_station: {
+                [key: string]: components["schemas"]["StationCheck"];
+            };
+        };
         /** @description Cracks counted against what was said of those blades. */
         Count: {
             /** @description Cracked. */
@@ -2287,6 +2540,52 @@ export interface components {
             /** @enum {string} */
             speaks: "lines";
         };
+        /** @description What could be the cause, and what the prediction had to say of it. */
+        Diagnosis: {
+            /**
+             * @description The causes, most likely first. Their chances add up to less than one when some were not worth
+             *     telling.
+             */
+            causes: components["schemas"]["Cause"][];
+            contradicts?: components["schemas"]["Contradiction"] | null;
+        };
+        /** @description A plan as it was really done. */
+        Done: {
+            /** @description What was pressed, or not pressed, and does not count. */
+            doubts?: components["schemas"]["Doubt"][];
+            /** @description For each of them the position of the step that was planned. */
+            planned: number[];
+            /**
+             * @description The steps. A temper whose rounds differed is one step for each round; everything else is as many
+             *     steps as planned.
+             */
+            steps: components["schemas"]["Step"][];
+            untempered_s?: components["schemas"]["Seconds"] | null;
+        };
+        /** @description Something of a firing that does not count, and why. */
+        Doubt: {
+            /**
+             * Format: double
+             * @description Time that counts, s.
+             */
+            counted_s: number;
+            /** @enum {string} */
+            doubt: "clock";
+            /**
+             * Format: double
+             * @description Time between the presses, s.
+             */
+            pressed_s: number;
+            /** @description Round of a temper or bath of a quench, from 0. */
+            round: number;
+            /** @description Position of the planned step. */
+            step: number;
+        } | {
+            /** @enum {string} */
+            doubt: "not_pressed";
+            /** @description Position of the planned step. */
+            step: number;
+        };
         /**
          * @description What the edge did.
          * @enum {string}
@@ -2297,6 +2596,20 @@ export interface components {
          * @enum {string}
          */
         EdgeWork: "carve" | "chop" | "cross_cut" | "flex";
+        /** @description A change of a blade in an exchange file. */
+        EditFile: {
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            at: string;
+            /** @description Who, by name. */
+            by?: string | null;
+            /** @description Each field that was changed, with what stood there before and after. */
+            changed: {
+                [key: string]: unknown[];
+            };
+        };
         /** @description What one difference did. */
         Effect: {
             /** @description The difference. */
@@ -2385,9 +2698,14 @@ export interface components {
         Event: {
             /**
              * Format: date-time
-             * @description When.
+             * @description When, by the server's clock.
              */
             at: string;
+            /**
+             * Format: date-time
+             * @description When by the clock of the device it was pressed on, where that was told.
+             */
+            device_at?: string | null;
             /** @description What happened. */
             happening: components["schemas"]["Happening"];
             /**
@@ -2400,16 +2718,32 @@ export interface components {
              * @description Order within the firing.
              */
             position: number;
+            /**
+             * Format: date-time
+             * @description When the server took it down.
+             */
+            recorded_at: string;
         };
         /** @description Something that happened. */
         EventBody: {
             /**
+             * Format: int64
+             * @description How far the server's clock was ahead of the device's when that was last measured, ms: with it `at` is
+             *     turned into the server's time.
+             */
+            ahead_ms?: number | null;
+            /**
              * Format: date-time
-             * @description When; now when left out.
+             * @description When, by the clock of the device; now when left out.
              */
             at?: string | null;
-            /** @description Position of the beat, for `confirm` and `undo`. */
+            /** @description Position of the beat, for `confirm`. */
             beat?: number | null;
+            /**
+             * Format: uuid
+             * @description The event that is taken back, for `undo`.
+             */
+            event?: string | null;
             /**
              * Format: uuid
              * @description Id made by the client (UUID version 7): the same event sent twice happens once.
@@ -2426,6 +2760,13 @@ export interface components {
             name?: string | null;
             /** @description A remark, for `say`. */
             note?: string;
+            /** @description Round of a temper or bath of a quench, from 0, for `say`; all rounds and the first bath when left out. */
+            round?: number | null;
+            /**
+             * Format: date-time
+             * @description When it is sent, by the clock of the device: tells the same where nothing was measured.
+             */
+            sent_at?: string | null;
             /** @description Position of the step, for `say`. */
             step?: number | null;
             /**
@@ -2441,8 +2782,18 @@ export interface components {
              * @description When.
              */
             at: string;
+            /**
+             * Format: date-time
+             * @description When by the clock of the device, where that was told.
+             */
+            device_at?: string | null;
             /** @description What. */
             happening: components["schemas"]["Happening"];
+            /**
+             * Format: uuid
+             * @description Id that an undo of it uses.
+             */
+            id?: string | null;
         };
         /** @description A shop's stations, steels and blades. Ids only tie the parts together; an import makes new ones. */
         ExchangeFile: {
@@ -2457,6 +2808,8 @@ export interface components {
             exported_at: string;
             /** @description `vatten-exchange`. */
             format: string;
+            /** @description What the shop has that stands in no such file. */
+            left_out?: components["schemas"]["LeftOut"];
             /** @description House methods. */
             methods?: components["schemas"]["MethodFile"][];
             /** @description Stations. */
@@ -2549,18 +2902,22 @@ export interface components {
         } | {
             /**
              * Format: double
-             * @description Hardness of the file that bites, 0 to 70 HRC.
+             * @description Hardness of the softest file that bites, 0 to 70 HRC.
              */
-            high_hrc: number;
+            high_hrc?: number | null;
             /** @enum {string} */
             kind: "file";
             /**
              * Format: double
-             * @description Hardness of the file that skates, 0 to 70 HRC.
+             * @description Hardness of the hardest file that skates, 0 to 70 HRC.
              */
-            low_hrc: number;
+            low_hrc?: number | null;
+            /** @description The decarburized skin was still on. */
+            skin_on?: boolean;
             /** @description When. */
             stage: components["schemas"]["When"];
+            /** @description The blade was still warm. */
+            warm?: boolean;
         } | {
             /** @enum {string} */
             kind: "punch";
@@ -2571,8 +2928,12 @@ export interface components {
              * @description Hardness of the punch, 20 to 70 HRC.
              */
             punch_hrc: number;
+            /** @description The decarburized skin was still on. */
+            skin_on?: boolean;
             /** @description When. */
             stage: components["schemas"]["When"];
+            /** @description The blade was still warm. */
+            warm?: boolean;
         } | {
             /**
              * Format: double
@@ -2707,13 +3068,15 @@ export interface components {
              * @description When it was closed.
              */
             closed_at?: string | null;
-            /** @description The steps as really done. */
-            done: components["schemas"]["Step"][];
+            /** @description What was really done of them. */
+            done: components["schemas"]["Done"];
             /**
              * Format: uuid
              * @description Id.
              */
             id: string;
+            /** @description The blade as it went into the fire. */
+            made: components["schemas"]["Made"];
             /** @description Mark of the blade. */
             mark: string;
             /** @description Name of the blade. */
@@ -2732,7 +3095,7 @@ export interface components {
             started_at: string;
             /** @description Where it stands. */
             state: components["schemas"]["State"];
-            /** @description Name of its steel. */
+            /** @description Name of the steel it was fired as. */
             steel_name: string;
             /** @description The steps of that plan. */
             steps: components["schemas"]["Step"][];
@@ -2748,8 +3111,8 @@ export interface components {
             events?: components["schemas"]["EventFile"][];
             /** @description What else came of it. */
             findings?: components["schemas"]["FindingFile"][];
-            /** @description The blade as it went into the fire; plain when missing. */
-            made?: components["schemas"]["Made"];
+            /** @description The blade as it went into the fire; what is missing of it is as the blade has it. */
+            made?: components["schemas"]["MadeFile"];
             prediction?: components["schemas"]["Prediction"] | null;
             /** @description Hardness readings. */
             readings?: components["schemas"]["ReadingFile"][];
@@ -2771,6 +3134,11 @@ export interface components {
              * @description Holds, soaks and drying by the plan, h.
              */
             hours: number;
+            /**
+             * Format: double
+             * @description The line comes out where it is wanted; none where none is wanted.
+             */
+            line?: number | null;
             /**
              * Format: double
              * @description All of it goes right.
@@ -2854,8 +3222,11 @@ export interface components {
             /** @enum {string} */
             kind: "confirm";
         } | {
-            /** @description Its position. */
-            beat: number;
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            event: string;
             /** @enum {string} */
             kind: "undo";
         } | {
@@ -2864,6 +3235,11 @@ export interface components {
             lasted_s?: components["schemas"]["Seconds"] | null;
             /** @description A remark. */
             note?: string;
+            /**
+             * @description Which round of a temper or which bath of a quench, from 0; all rounds and the first bath when
+             *     left out.
+             */
+            round?: number | null;
             /** @description Position of the step. */
             step: number;
             temperature_c?: components["schemas"]["Celsius"] | null;
@@ -2985,6 +3361,13 @@ export interface components {
         ImportReport: {
             /** @description Blades brought in. */
             blades: number;
+            /**
+             * @description Names of stations, steels, bars, methods and trials that the shop had already: its own were left as
+             *     they are.
+             */
+            known: string[];
+            /** @description What the shop it came from had that stands in no such file. */
+            left_out: components["schemas"]["LeftOut"];
             /** @description Marks that the shop had already; those blades were left alone. */
             skipped: string[];
         };
@@ -3051,6 +3434,13 @@ export interface components {
             /** @description Its steel. */
             steel: string;
         };
+        /** @description A layer beside the edge. */
+        LayerMade: {
+            /** @description What it is there for. */
+            role: components["schemas"]["Role"];
+            /** @description Its steel. */
+            steel: components["schemas"]["SteelMade"];
+        };
         /** @description What comes of one layer. */
         LayerOutcome: {
             /**
@@ -3069,6 +3459,29 @@ export interface components {
             tempered_hrc: number;
             /** @description In a sentence. */
             text: string;
+        };
+        /**
+         * @description The clay that goes with a method.
+         * @enum {string}
+         */
+        LaysClay: "nothing" | "painted" | "band";
+        /** @description What a shop has that no exchange file holds. */
+        LeftOut: {
+            /**
+             * Format: int64
+             * @description Temperature logs brought in from files.
+             */
+            logs: number;
+            /**
+             * Format: int64
+             * @description House methods that were written anew or taken off the list since, or that this version cannot read.
+             */
+            methods?: number;
+            /**
+             * Format: int64
+             * @description Photographs.
+             */
+            photographs: number;
         };
         /** @description What the records say of one outcome. */
         Lesson: {
@@ -3172,6 +3585,8 @@ export interface components {
             liveliness: number;
             /** @description From heel to tip. */
             points: components["schemas"]["LinePoint"][];
+            /** @description The simulation shows none here: it is where the shop found one on blades like this. */
+            unseen?: boolean;
         };
         /** @description One place of the line. */
         LinePoint: {
@@ -3239,6 +3654,11 @@ export interface components {
         };
         /** @description What a log file holds, before it is kept. */
         LogRead: {
+            /**
+             * Format: date-time
+             * @description When it began, where it has dates.
+             */
+            began_at?: string | null;
             /** @description What was taken for what. */
             columns: components["schemas"]["Columns"];
             /** @description It has dates of its own. */
@@ -3261,10 +3681,7 @@ export interface components {
                 number,
                 number
             ];
-            /**
-             * @description Its times say how they lie to UTC; those of others are a clock on the wall, read as UTC: say when it
-             *     began.
-             */
+            /** @description Its times say how they lie to UTC; those of others are a clock on the wall of the shop, in its zone. */
             zoned: boolean;
         };
         /**
@@ -3272,12 +3689,53 @@ export interface components {
          * @enum {string}
          */
         Look: "straight" | "cracked" | "hard" | "magnet" | "colour";
-        /** @description A blade as it went into the fire, kept with the firing so that its results are learned from as it was. */
-        Made: {
+        /** @description A blade as it went into the fire. */
+        Made: components["schemas"]["MadeOf"] & {
+            /** @description Shape, sizes and grind. */
+            blade: components["schemas"]["BladeSizes"];
+            /** @description The checks of the shop's stations that were in force. */
+            checks?: components["schemas"]["Corrections"];
+            clay?: components["schemas"]["ClayDraft"] | null;
+            /** @description The mark it was known by. */
+            mark: string;
+            /** @description Its name. */
+            name: string;
+            /** @description What it was for. */
+            purpose: components["schemas"]["Purpose"];
+            /** @description What was known of it beyond its sizes. */
+            ready?: components["schemas"]["Ready"];
+            /** @description The stations it went to where its plan names none. */
+            stations?: components["schemas"]["Stations"];
+            /** @description Wanted hardness, lowest and highest, HRC. */
+            target_hrc: [
+                number,
+                number
+            ];
+        };
+        /** @description A blade as it went into the fire, in an exchange file. */
+        MadeFile: {
+            /** @default null */
+            bar: components["schemas"]["BarMade"] | null;
+            /** @default null */
+            blade: components["schemas"]["BladeSizes"] | null;
+            /** @default null */
+            checks: components["schemas"]["Corrections"] | null;
             /** @default null */
             clay: components["schemas"]["ClayDraft"] | null;
             /**
-             * @description What was known of it.
+             * @description The mark it was known by.
+             * @default null
+             */
+            mark: string | null;
+            /**
+             * @description Its name.
+             * @default null
+             */
+            name: string | null;
+            /** @default null */
+            purpose: components["schemas"]["Purpose"] | null;
+            /**
+             * @description What was known of it beyond its sizes.
              * @default {
              *       "beside": 0,
              *       "bevels": [],
@@ -3289,6 +3747,24 @@ export interface components {
              *     }
              */
             ready: components["schemas"]["Ready"];
+            /** @default null */
+            stations: components["schemas"]["Stations"] | null;
+            /** @default null */
+            steel: components["schemas"]["SteelMade"] | null;
+            /**
+             * @description Wanted hardness, HRC.
+             * @default null
+             */
+            target_hrc: [
+                number,
+                number
+            ] | null;
+        };
+        /** @description What a blade is made of. */
+        MadeOf: {
+            bar?: components["schemas"]["BarMade"] | null;
+            /** @description Its steel, or that of the edge. */
+            steel: components["schemas"]["SteelMade"];
         };
         /** @description A new token with its secret, shown this once. */
         MadeToken: {
@@ -3453,12 +3929,15 @@ export interface components {
         MethodView: {
             /** @description Why it is advised against here. */
             against?: string | null;
+            clay?: components["schemas"]["ClayDraft"] | null;
             compared?: components["schemas"]["Compared"] | null;
             /** @description What it costs; empty for the shop's own. */
             costs: string;
             fit?: components["schemas"]["Fit"] | null;
             /** @description Identifier of a school, id of a house method or of a blade. */
             id: string;
+            /** @description The clay that goes with it. */
+            lays: components["schemas"]["LaysClay"];
             /** @description Name. */
             name: string;
             /** @description Why smiths do it, or the smith's own note. */
@@ -3474,6 +3953,13 @@ export interface components {
              * @description Version of a house method; 0 otherwise.
              */
             version: number;
+        };
+        /** @description Every method for a blade. */
+        MethodsView: {
+            /** @description The methods. */
+            methods: components["schemas"]["MethodView"][];
+            /** @description What tells them apart best: they are in this order within each source. */
+            told_apart_by: components["schemas"]["ToldApartBy"];
         };
         /**
          * Format: double
@@ -3863,11 +4349,16 @@ export interface components {
              * @description Blades heated together, 1 to 50.
              */
             together?: number | null;
-            /** @description Correct physics by the shop's records; yes when left out. */
+            /**
+             * @description Correct physics by the shop's records and the checks of its stations; yes when left out. Otherwise it
+             *     is physics alone, and nothing of the shop.
+             */
             use_records?: boolean | null;
         };
         /** @description Everything predicted of a plan. */
         Prediction: (components["schemas"]["Outcomes"] | null) & {
+            /** @description The checks of the shop's stations that went in; none of them with physics alone. */
+            checks_used?: components["schemas"]["CheckUsed"][];
             /** @description Carbon in solution at the quench, percent. */
             dissolved_carbon_percent: components["schemas"]["Interval"];
             /** @description Hardness, HRC. */
@@ -3954,6 +4445,11 @@ export interface components {
          * @enum {string}
          */
         Purpose: "fine_edge" | "all_round" | "heavy" | "springy";
+        /** @description Values of connected testers to be put aside. */
+        PutAside: {
+            /** @description Their ids, 1 to 200. */
+            ids: string[];
+        };
         /** @description 90 % intervals of the outcomes that are plain numbers. */
         Ranges: {
             /** @description Skin that loses carbon, mm. */
@@ -4014,6 +4510,8 @@ export interface components {
         };
         /** @description Readings to be kept. */
         ReadingBody: {
+            /** @description Values of a connected tester that are taken into these readings: they no longer wait. */
+            from_tester?: string[];
             /**
              * Format: uuid
              * @description Id made by the client (UUID version 7): the same readings sent twice are kept once.
@@ -4441,6 +4939,8 @@ export interface components {
         State: {
             /** @description The firing is over. */
             closed: boolean;
+            /** @description The event that confirmed each of them. */
+            confirmed_by?: string[];
             /** @description When each confirmed beat was confirmed, ms. */
             confirmed_ms: number[];
             /** @description What goes on since the last confirmed beat. */
@@ -4525,6 +5025,18 @@ export interface components {
              */
             version?: number;
         };
+        /** @description A check as it was made. */
+        StationCheck: {
+            /** @description Against what. */
+            against: components["schemas"]["Against"];
+            /**
+             * Format: int64
+             * @description When, s since 1970.
+             */
+            at_s: number;
+            /** @description What it found. */
+            points: components["schemas"]["Calibration"];
+        };
         /** @description A station in an exchange file. */
         StationFile: {
             /** @description How it was checked, oldest first. */
@@ -4563,6 +5075,16 @@ export interface components {
              */
             at?: string | null;
             /**
+             * Format: date-time
+             * @description When.
+             */
+            dropped_at?: string | null;
+            /**
+             * Format: double
+             * @description A set point that could not be sent in time and was dropped, °C.
+             */
+            dropped_c?: number | null;
+            /**
              * Format: double
              * @description Its set point, °C.
              */
@@ -4584,6 +5106,11 @@ export interface components {
              * @description A set point on its way to it, °C.
              */
             wanted_c?: number | null;
+            /**
+             * Format: date-time
+             * @description Until when it is tried to send that; after that it is dropped.
+             */
+            wanted_until?: string | null;
         };
         /** @description What a connected station says now. */
         StationSays: components["schemas"]["StationNow"] & {
@@ -4592,6 +5119,19 @@ export interface components {
              * @description What it really is, by its last check, °C or HRC.
              */
             really?: number | null;
+        };
+        /** @description The stations a plan will use, when the shop has said so. */
+        Stations: {
+            /**
+             * Format: uuid
+             * @description Forge or kiln for the hardening heat.
+             */
+            kiln?: string | null;
+            /**
+             * Format: uuid
+             * @description Tempering oven.
+             */
+            oven?: string | null;
         };
         /** @description A steel of the shop's own. */
         SteelBody: {
@@ -4626,6 +5166,26 @@ export interface components {
             id: string;
             /** @description Name. */
             name: string;
+        };
+        /** @description A steel with all that makes it known. */
+        SteelMade: {
+            /** @description Its key. */
+            key: string;
+            /** @enum {string} */
+            of: "built_in";
+        } | {
+            /** @description Its analysis, weight percent. */
+            analysis: components["schemas"]["Analysis"];
+            estimate?: components["schemas"]["Estimate"] | null;
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            id: string;
+            /** @description Its name. */
+            name: string;
+            /** @enum {string} */
+            of: "house";
         };
         /** @description A result of the shop on a steel. */
         SteelPoint: {
@@ -4912,7 +5472,7 @@ export interface components {
         StepTrace: {
             /**
              * Format: int64
-             * @description When the step began, ms since 1970.
+             * @description When the step, or its round, began, ms since 1970.
              */
             from_ms: number;
             /** @description What really was. */
@@ -4924,17 +5484,19 @@ export interface components {
             planned_c: number;
             /**
              * Format: double
-             * @description Planned at heat, all rounds together, s.
+             * @description Planned at heat in this round, s.
              */
             planned_s: number;
             /**
-             * @description What the record should say, as temperature, °C, and time, s: for a hardening heat its mean and real
-             *     soak, for a temper the steady temperature that does the same.
+             * @description What the record should say of this round, as temperature, °C, and time, s: for a hardening heat its
+             *     mean and real soak, for a temper its time at heat and the steady temperature that does the same in it.
              */
             really?: [
                 number,
                 number
             ] | null;
+            /** @description Round of a temper, from 0; 0 of every other step. */
+            round: number;
             /** @description Position of the step. */
             step: number;
             temper?: components["schemas"]["RealTemper"] | null;
@@ -5096,6 +5658,29 @@ export interface components {
              */
             wanted_hrc: number;
         };
+        /** @description A value that waits. */
+        TesterValue: {
+            /**
+             * Format: date-time
+             * @description When it was read.
+             */
+            at: string;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /**
+             * Format: uuid
+             * @description The tester.
+             */
+            station_id: string;
+            /**
+             * Format: double
+             * @description As it was shown, HRC.
+             */
+            value_hrc: number;
+        };
         /** @description Thickness at one place along the blade, mm. */
         Thickness: {
             /**
@@ -5141,6 +5726,11 @@ export interface components {
             /** @description What it is for. */
             name: string;
         };
+        /**
+         * @description What methods are told apart by.
+         * @enum {string}
+         */
+        ToldApartBy: "right" | "hours" | "grain" | "crack" | "bend";
         /** @description A hamon traced on a photograph. */
         TraceBody: {
             /**
@@ -6129,7 +6719,7 @@ export interface operations {
             };
         };
     };
-    put_blades_id: {
+    patch_blades_id: {
         parameters: {
             query?: never;
             header?: never;
@@ -6140,7 +6730,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["BladeBody"];
+                "application/json": components["schemas"]["BladeChange"];
             };
         };
         responses: {
@@ -6457,7 +7047,82 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Cause"][];
+                    "application/json": components["schemas"]["Diagnosis"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_blades_id_edits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BladeEdit"][];
                 };
             };
             /** @description Nobody is signed in. */
@@ -6914,7 +7579,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MethodView"][];
+                    "application/json": components["schemas"]["MethodsView"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -10874,6 +11539,83 @@ export interface operations {
             };
         };
     };
+    delete_stations_id_set_point: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetPoint"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_steels: {
         parameters: {
             query?: never;
@@ -11272,6 +12014,154 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SteelPoint"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_testers_aside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutAside"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_testers_waiting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TesterValue"][];
                 };
             };
             /** @description Nobody is signed in. */

@@ -86,6 +86,26 @@ describe("clay", () => {
     expect(saves(asked).at(-1)?.clay.left.band).toBeFalsy();
   });
 
+  it("that no step lays says so, and goes into the plan before the last heat", async () => {
+    const asked = shop();
+    show(<ClayTab blade={blade} plan={plan} />);
+    await userEvent.click(await screen.findByRole("button", { name: "Lay it on" }));
+    await screen.findByText(/everywhere else it is predicted bare/);
+    await userEvent.click(
+      screen.getByRole("button", { name: "Put clay and drying into the plan" }),
+    );
+    await waitFor(() => expect(asked.some((a) => a.path.endsWith("/plan"))).toBe(true));
+    const put = asked.find((a) => a.method === "PUT" && a.path.endsWith("/plan"));
+    const stored = put?.body as typeof plan | undefined;
+    expect(stored?.steps.map((s) => s.kind)).toEqual([
+      "normalize",
+      "clay",
+      "austenitize",
+      "quench",
+      "temper",
+    ]);
+  });
+
   it("is never painted over somebody else's", async () => {
     const asked = shop(true);
     show(<ClayTab blade={blade} plan={plan} />);

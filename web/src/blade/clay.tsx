@@ -1,4 +1,4 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import {
@@ -19,6 +19,7 @@ import { RadioRow } from "../drawing/radio-row";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
 import { laid, TEMPLATES, type Template } from "./clay-templates";
+import { withClay } from "./edit-plan";
 import { Outcomes } from "./outcomes";
 import { described, mapsKey, useMaps, usePrediction } from "./prediction";
 import { type Painted, useClayDraft } from "./use-clay";
@@ -163,6 +164,22 @@ function Board({ blade, plan, stored }: BoardProps) {
     const sum = near.reduce((s, [x, h]) => s + (h - (heightAt(wanted, x) ?? h)) ** 2, 0);
     return Math.sqrt(sum / near.length);
   })();
+
+  const laidOut = plan.steps.some((s) => s.kind === "clay");
+  const painted = [clay.left, clay.right].some(
+    (f) => f && (f.band || (f.strokes ?? []).some((s) => s.thickness_mm > 0)),
+  );
+  const client = useQueryClient();
+  const step = useMutation({
+    mutationFn: () =>
+      take(
+        api.PUT("/api/v1/blades/{id}/plan", {
+          params: { path: { id: blade.id } },
+          body: { steps: withClay(plan.steps), version: plan.version },
+        }),
+      ),
+    onSuccess: (stored) => client.setQueryData(["plan", blade.id], stored),
+  });
 
   const advise = useMutation({
     mutationFn: () =>
@@ -399,6 +416,21 @@ function Board({ blade, plan, stored }: BoardProps) {
         <p className="advice" aria-live="polite">
           {words()}
         </p>
+        {painted && !laidOut && (
+          <div className="notice">
+            <span>
+              {plan.frozen_at
+                ? "No step of this plan laid the clay: it was fired bare, and everything else shows it bare. The next plan can lay it."
+                : "No step of this plan lays the clay: everywhere else it is predicted bare."}
+            </span>
+            {!plan.frozen_at && (
+              <Button disabled={step.isPending} onClick={() => step.mutate()}>
+                Put clay and drying into the plan
+              </Button>
+            )}
+            {step.error && <span className="wrong">{problemOf(step.error)}</span>}
+          </div>
+        )}
         {draft.theirs && (
           <div className="notice" role="alert">
             <span>Someone else laid out this clay meanwhile. Yours is still here.</span>

@@ -22,12 +22,18 @@ describe("the diagnosis", () => {
   it("ranks causes and makes the next plan", async () => {
     const asked = serve(({ method, path }) => {
       if (path.endsWith("/diagnosis"))
-        return { body: [cause, { ...cause, cause: "b", fix: null }] };
+        return {
+          body: {
+            causes: [cause, { ...cause, cause: "b", fix: null }],
+            contradicts: { said: "straight", probability: 0.002 },
+          },
+        };
       return method === "PUT" ? { body: plan } : undefined;
     });
     show(<Diagnosis blade={blade} plan={{ ...plan, frozen_at: "2026-11-25T09:00:00Z" }} />);
     await userEvent.selectOptions(screen.getByLabelText("What went wrong"), "soft");
     expect(await screen.findAllByText("about 4 in 10")).toHaveLength(2);
+    screen.getByText(/gave a bend like that less than 1 %/);
     await userEvent.click(screen.getByRole("button", { name: "Plan it so: Temper at 190 °C" }));
     await waitFor(() => expect(asked.some((a) => a.method === "PUT")).toBe(true));
     const put = asked.find((a) => a.method === "PUT")?.body as {

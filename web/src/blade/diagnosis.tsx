@@ -2,7 +2,16 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { useNavigate } from "react-router";
-import { api, type Blade, type Cause, type Plan, type Symptom, take } from "../api/client";
+import {
+  api,
+  type Blade,
+  type Cause,
+  type Contradiction,
+  type Plan,
+  type Symptom,
+  take,
+} from "../api/client";
+import { hrc } from "../words/names";
 import { apply } from "./edit-plan";
 import { Choice } from "./ready";
 
@@ -22,6 +31,25 @@ export function chanceInWords(chance: number): string {
   if (tenths >= 9) return "nearly sure";
   if (tenths >= 1) return `about ${tenths} in 10`;
   return "unlikely";
+}
+
+/** What the prediction of the same firing said that the diagnosis contradicts. */
+export function contradictionSentence(said: Contradiction): string {
+  const end = "One of the two is wrong: make the first check before you change the plan.";
+  switch (said.said) {
+    case "hard_enough":
+      return `The prediction of this firing said ${hrc(said.predicted.low)} to ${hrc(said.predicted.high)} HRC${said.through ? ", hardened through" : ""}. ${end}`;
+    case "straight":
+      return `The prediction of this firing gave a bend like that ${percent(said.probability)}. ${end}`;
+    case "sound":
+      return `The prediction of this firing gave a crack ${percent(said.probability)}. ${end}`;
+    case "no_line":
+      return `The prediction of this firing saw no line at all on this blade. ${end}`;
+  }
+}
+
+function percent(share: number): string {
+  return share < 0.005 ? "less than 1 %" : `${Math.round(100 * share)} %`;
 }
 
 function CauseRow({ cause, onFix }: { cause: Cause; onFix?: () => void }) {
@@ -109,8 +137,11 @@ export function Diagnosis({ blade, plan }: { blade: Blade; plan: Plan }) {
             Most likely first, by what is written down of this blade and by physics. Begin with the
             first check: it is cheap.
           </p>
+          {causes.data.contradicts && (
+            <p className="warn-line">{contradictionSentence(causes.data.contradicts)}</p>
+          )}
           <ol className="causes">
-            {causes.data.map((c) => (
+            {causes.data.causes.map((c) => (
               <CauseRow key={c.cause} cause={c} onFix={() => next.mutate(c)} />
             ))}
           </ol>

@@ -83,6 +83,15 @@ export function insert(steps: Step[], at: number, step: Step): Step[] {
   return [...steps.slice(0, at), step, ...steps.slice(at)];
 }
 
+/** The steps with clay laid before the last hardening heat, where none is laid in them. */
+export function withClay(steps: Step[]): Step[] {
+  if (steps.some((s) => s.kind === "clay")) return steps;
+  let at = steps.findLastIndex((s) => s.kind === "austenitize");
+  if (at < 0) return steps;
+  while (steps[at - 1]?.kind === "preheat") at -= 1;
+  return insert(steps, at, fresh("clay", 0, null));
+}
+
 /** A step of a kind to start from. */
 export function fresh(kind: Step["kind"], austenitize: number, normalize: number | null): Step {
   switch (kind) {

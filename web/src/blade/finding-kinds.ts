@@ -81,6 +81,10 @@ export const CHOICES: Partial<Record<Kind, { label: string; options: Record<stri
 
 /** A second choice, for those that need one. */
 export const SECOND: Partial<Record<Kind, { label: string; options: Record<string, string> }>> = {
+  file: {
+    label: "Of the files",
+    options: { both: "one skates, one bites", skates: "one skates", bites: "one bites" },
+  },
   punch: { label: "It left", options: { no: "no mark", yes: "a mark" } },
   trial: { label: "The edge", options: EDGE },
 };
@@ -103,8 +107,8 @@ export const TYPED: Partial<Record<Kind, { label: string; help: string; lengths?
     lengths: true,
   },
   file: {
-    label: "Skates at, bites at, HRC",
-    help: "The file that skates and the one that bites, HRC: 60 65.",
+    label: "Hardness of the files, HRC",
+    help: "The one that skates, then the one that bites, HRC: 60 65; one number for one alone.",
   },
   punch: { label: "Hardness of the punch, HRC", help: "As its maker says, HRC: 58." },
   grain: { label: "ASTM number", help: "By comparison; higher is finer: 9.5." },
@@ -118,11 +122,18 @@ export const TYPED: Partial<Record<Kind, { label: string; help: string; lengths?
   },
 };
 
+/** Kinds that count less, or not, on a warm blade or through its skin. */
+export const OF_THE_STEEL: Kind[] = ["file", "punch"];
+
 /** What is asked of a finding besides its kind. */
 export interface Said {
   text: string;
   choice: string;
   second: string;
+  /** The blade was still warm. */
+  warm?: boolean;
+  /** The decarburized skin was still on. */
+  skin_on?: boolean;
 }
 
 /** Numbers as typed: with spaces between, decimal point or comma, in mm or inch. */
@@ -140,7 +151,7 @@ const stageOf = (choice: string) => (choice === "tempered" ? "tempered" : "as_qu
 /** The finding that was typed, or what to write instead. */
 export function read(kind: Kind, said: Said, length: number, units: Units): Finding | string {
   const help = TYPED[kind]?.help ?? "";
-  const { text, choice, second } = said;
+  const { text, choice, second, warm = false, skin_on = false } = said;
   const per = units.length === "in" ? 25.4 : 1;
   switch (kind) {
     case "crack":
@@ -172,13 +183,23 @@ export function read(kind: Kind, said: Said, length: number, units: Units): Find
     }
     case "file": {
       const all = numbers(text, 1);
-      const [low_hrc = 0, high_hrc = 0] = all ?? [];
-      return all?.length === 2 ? { kind, stage: stageOf(choice), low_hrc, high_hrc } : help;
+      const of = { kind, stage: stageOf(choice), warm, skin_on } as const;
+      const one = second === "skates" || second === "bites";
+      if (all?.length !== (one ? 1 : 2)) return help;
+      if (second === "bites") return { ...of, high_hrc: all[0] };
+      return { ...of, low_hrc: all[0], high_hrc: all[1] };
     }
     case "punch": {
       const all = numbers(text, 1);
       return all?.length === 1
-        ? { kind, stage: stageOf(choice), punch_hrc: all[0] ?? 0, marked: second === "yes" }
+        ? {
+            kind,
+            stage: stageOf(choice),
+            punch_hrc: all[0] ?? 0,
+            marked: second === "yes",
+            warm,
+            skin_on,
+          }
         : help;
     }
     case "grain": {
@@ -217,9 +238,18 @@ export function read(kind: Kind, said: Said, length: number, units: Units): Find
   }
 }
 
+/** What files said: one that skates, one that bites, or both. */
+function filed(skates?: number | null, bites?: number | null): string {
+  if (bites === null || bites === undefined) return `A file of ${skates} HRC skates`;
+  if (skates === null || skates === undefined) return `A file of ${bites} HRC bites`;
+  return `Between ${skates} and ${bites} HRC by file`;
+}
+
 /** A finding in words. */
 export function told(found: Finding, about: (mm: number) => string): string {
   const stage = (s: string) => (s === "tempered" ? "tempered" : "as quenched");
+  const how = (of: { warm?: boolean; skin_on?: boolean }) =>
+    [of.warm ? ", still warm" : "", of.skin_on ? ", through the skin" : ""].join("");
   switch (found.kind) {
     case "line": {
       const heights = found.places.map((p) => p[1] ?? 0);
@@ -249,9 +279,9 @@ export function told(found: Finding, about: (mm: number) => string): string {
     case "crack":
       return found.cracked ? "Cracked" : "Looked for cracks: sound";
     case "file":
-      return `Between ${found.low_hrc} and ${found.high_hrc} HRC by file, ${stage(found.stage)}`;
+      return `${filed(found.low_hrc, found.high_hrc)}, ${stage(found.stage)}${how(found)}`;
     case "punch":
-      return `${found.marked ? "Softer" : "Harder"} than a punch of ${found.punch_hrc} HRC, ${stage(found.stage)}`;
+      return `${found.marked ? "Softer" : "Harder"} than a punch of ${found.punch_hrc} HRC, ${stage(found.stage)}${how(found)}`;
     case "grain":
       return `Grain ASTM ${found.astm}`;
     case "polish":

@@ -56,9 +56,25 @@ describe("a finding as typed", () => {
     expect(read("file", "60 65", 200, mm, "as_quenched")).toEqual({
       kind: "file",
       stage: "as_quenched",
+      warm: false,
+      skin_on: false,
       low_hrc: 60,
       high_hrc: 65,
     });
+  });
+  it("may be one file alone, with no second one made up", () => {
+    const skates = read("file", "62", 200, mm, "as_quenched", "skates");
+    expect(skates).toMatchObject({ kind: "file", low_hrc: 62 });
+    expect((skates as { high_hrc?: number }).high_hrc).toBeUndefined();
+    const bites = read("file", "55", 200, mm, "as_quenched", "bites");
+    expect(bites).toMatchObject({ high_hrc: 55 });
+    expect((bites as { low_hrc?: number }).low_hrc).toBeUndefined();
+    const about = (v: number) => `${v} mm`;
+    expect(told(skates as never, about)).toBe("A file of 62 HRC skates, as quenched");
+    expect(told({ ...(bites as object), warm: true, skin_on: true } as never, about)).toBe(
+      "A file of 55 HRC bites, as quenched, still warm, through the skin",
+    );
+    expect(read("file", "60 65", 200, mm, "as_quenched", "bites")).toContain("one alone");
   });
   it("says what to write when it cannot be read", () => {
     expect(read("line", "")).toContain("Height above the edge");

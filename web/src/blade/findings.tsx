@@ -5,7 +5,16 @@ import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, type Finding, type FindingRow, take } from "../api/client";
 import { useFindings } from "../api/queries";
 import { useUnits } from "../quantity/units";
-import { CHOICES, type Kind, OFFERED, read, SECOND, TYPED, told } from "./finding-kinds";
+import {
+  CHOICES,
+  type Kind,
+  OF_THE_STEEL,
+  OFFERED,
+  read,
+  SECOND,
+  TYPED,
+  told,
+} from "./finding-kinds";
 import { Choice, Text } from "./ready";
 
 /** Mean height of each line that counts, mm. */
@@ -40,6 +49,8 @@ export function Findings(props: {
   const [text, setText] = useState("");
   const [choice, setChoice] = useState("");
   const [second, setSecond] = useState("");
+  const [warm, setWarm] = useState(false);
+  const [skinOn, setSkinOn] = useState(false);
   const [note, setNote] = useState("");
   const [wrong, setWrong] = useState<string | null>(null);
   const keep = useMutation({
@@ -53,6 +64,8 @@ export function Findings(props: {
     onSuccess: () => {
       setText("");
       setNote("");
+      setWarm(false);
+      setSkinOn(false);
       props.onKept();
       client.invalidateQueries();
     },
@@ -89,6 +102,8 @@ export function Findings(props: {
               text: written,
               choice: first ? pick(first.options, choice) : "",
               second: other ? pick(other.options, second) : "",
+              warm,
+              skin_on: skinOn,
             },
             blade.length_mm,
             units,
@@ -141,6 +156,24 @@ export function Findings(props: {
             />
           </Form.Group>
         )}
+        {OF_THE_STEEL.includes(kind) && (
+          <div className="field">
+            <Form.Check
+              id="found-warm"
+              type="checkbox"
+              label="Still warm"
+              checked={warm}
+              onChange={(e) => setWarm(e.target.checked)}
+            />
+            <Form.Check
+              id="found-skin"
+              type="checkbox"
+              label="Skin still on"
+              checked={skinOn}
+              onChange={(e) => setSkinOn(e.target.checked)}
+            />
+          </div>
+        )}
         <Text label="Remark" max={500} value={note} onChange={setNote} />
         {kind === "etch" && (
           <p className="caution wide">
@@ -162,7 +195,12 @@ export function Findings(props: {
             Keep it
           </Button>
           <span className={said ? "wrong" : "soft"} role={said ? "alert" : undefined}>
-            {said ?? (kind === "crack" ? "A sound blade teaches as well." : typed?.help)}
+            {said ??
+              (warm || skinOn
+                ? "Kept, but not counted: warm steel and the skin say little of the steel under it."
+                : kind === "crack"
+                  ? "A sound blade teaches as well."
+                  : typed?.help)}
           </span>
         </div>
       </form>

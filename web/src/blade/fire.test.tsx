@@ -2,6 +2,7 @@ import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { Route, Routes } from "react-router";
 import { afterEach, beforeEach, describe, expect, it, type MockInstance, vi } from "vitest";
+import type { Firing, Step } from "../api/client";
 import { journal } from "../firing/journal";
 import { blade, firing, plan, serve, session, show, steps } from "../testing/shop.test";
 import { FireTab } from "./fire";
@@ -57,7 +58,7 @@ describe("before the fire", () => {
             body: expect.objectContaining({
               kind: "hand",
               name: "Aksel",
-              at: firing.started_at,
+              at: expect.any(String),
             }),
           },
         ],
@@ -85,13 +86,29 @@ describe("before the fire", () => {
   });
 
   it("tells of earlier firings where they differ from the plan", async () => {
-    const done = steps.map((s) => (s.kind === "austenitize" ? { ...s, soak_s: 480 } : s));
+    const soaked = steps.map((s) => (s.kind === "austenitize" ? { ...s, soak_s: 480 } : s));
+    const last = steps.findIndex((s) => s.kind === "temper");
+    const temper = { ...(steps[last] as Step), times: 1 };
+    const done: Firing["done"] = {
+      // The second round went cooler: each is told for itself.
+      steps: [...soaked.slice(0, last), temper, { ...temper, temperature_c: 195 } as Step],
+      planned: [...soaked.keys(), last],
+      doubts: [
+        { doubt: "not_pressed", step: 0 },
+        { doubt: "clock", step: last, round: 1, pressed_s: 90_000, counted_s: 7200 },
+      ],
+      untempered_s: 5400,
+    };
     const past = { ...firing, done, closed_at: "2026-11-25T12:00:00Z" };
     serve(({ method, path }) =>
       method === "GET" && path.endsWith("/firings") ? { body: [past] } : undefined,
     );
     show(place({ ...plan, frozen_at: "2026-11-25T09:00:00Z" }));
     expect(await screen.findByText(/Planned .*5 min.*done .*8 min/)).toBeTruthy();
+    expect(screen.getByText(/done .*205 °C.*, then .*195 °C/)).toBeTruthy();
+    expect(screen.getByText(/was never pressed/)).toBeTruthy();
+    expect(screen.getByText(/round 2, was pressed for 25 h.*2 h counts/)).toBeTruthy();
+    expect(screen.getByText(/untempered for 90 min/)).toBeTruthy();
     expect(screen.getByRole("link", { name: "make a new plan from it" })).toBeTruthy();
   });
 });

@@ -3,25 +3,52 @@ import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { Link, useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
-import { ApiError, api, type Blade, type Firing, type Plan, type Step, take } from "../api/client";
+import {
+  ApiError,
+  api,
+  type Blade,
+  type Doubt,
+  type Firing,
+  type Plan,
+  type Step,
+  take,
+} from "../api/client";
 import { useFirings, useSession } from "../api/queries";
 import { stepSentence } from "../drawing/heat-path";
 import { HandInput, keepHand, usualHand } from "../firing/hand";
 import { journal } from "../firing/journal";
+import { event, moment } from "../firing/press";
 import { useUnits } from "../quantity/units";
-import { hrc } from "../words/names";
+import { hrc, MEDIA, STEPS, span } from "../words/names";
 import { usePrediction } from "./prediction";
 import { Traces } from "./traces";
 
 const when = (iso: string) =>
   new Date(iso).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
 
-/** What was done, where it differs from the plan. */
-export function differences(firing: Firing): { step: Step; done: Step }[] {
+/** What was done, where it differs from the plan: a temper whose rounds differed is told round by round. */
+export function differences(firing: Firing): { step: Step; done: Step[] }[] {
   return firing.steps.flatMap((step, i) => {
-    const done = firing.done[i];
-    return done && JSON.stringify(done) !== JSON.stringify(step) ? [{ step, done }] : [];
+    const done = firing.done.steps.filter((_, k) => firing.done.planned[k] === i);
+    const same = done.length === 1 && JSON.stringify(done[0]) === JSON.stringify(step);
+    return same || done.length === 0 ? [] : [{ step, done }];
   });
+}
+
+/** What was pressed, or not pressed, and does not count. */
+export function doubtSentence(doubt: Doubt, firing: Firing): string {
+  const step = firing.steps[doubt.step];
+  const name = step ? STEPS[step.kind] : `Step ${doubt.step + 1}`;
+  if (doubt.doubt === "not_pressed") {
+    return `${name} was never pressed: it counts as planned, unless you say how it went.`;
+  }
+  const round =
+    step?.kind === "temper" && step.times > 1
+      ? `, round ${doubt.round + 1},`
+      : step?.kind === "quench" && step.stages.length > 1
+        ? `, ${MEDIA[step.stages[doubt.round]?.medium ?? "water"]},`
+        : "";
+  return `${name}${round} was pressed for ${span(doubt.pressed_s)}, too far from the plan to be believed: ${span(doubt.counted_s)} counts, unless you say how long it was.`;
 }
 
 function Past({ firing, number }: { firing: Firing; number: number }) {
@@ -40,10 +67,24 @@ function Past({ firing, number }: { firing: Firing; number: number }) {
           {changed.map(({ step, done }, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: the order of the plan never changes
             <li key={i}>
-              Planned {stepSentence(step, show)}; done {stepSentence(done, show)}.
+              Planned {stepSentence(step, show)}; done{" "}
+              {done.map((d) => stepSentence(d, show)).join(", then ")}.
             </li>
           ))}
         </ul>
+      )}
+      {(firing.done.doubts ?? []).map((doubt) => (
+        <p
+          key={`${doubt.doubt} ${doubt.step} ${"round" in doubt ? doubt.round : ""}`}
+          className="warn-line"
+        >
+          {doubtSentence(doubt, firing)}
+        </p>
+      ))}
+      {firing.done.untempered_s !== null && firing.done.untempered_s !== undefined && (
+        <p className="soft">
+          It lay hard and untempered for {span(firing.done.untempered_s)}; that counts too.
+        </p>
       )}
       {firing.state.said.map((said, i) =>
         said.kind === "say" && said.note ? (
@@ -79,9 +120,8 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
       const name = hand.trim();
       if (name) {
         keepHand(name);
-        const body = { id: uuid(), kind: "hand" as const, at: firing.started_at, name };
-        // A device that cannot keep it says so at the fire, at the first press.
-        await journal.add([{ firing: firing.id, body }]).catch(() => undefined);
+        const body = event({ kind: "hand", name }, moment());
+        await journal.add([{ firing: firing.id, body }]);
       }
       client.invalidateQueries();
       navigate(`/firings/${firing.id}`);

@@ -1,7 +1,7 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
-import type { MethodView, Step } from "../api/client";
+import type { MethodsView, MethodView, Step } from "../api/client";
 import { blade, refused, serve, show, steps } from "../testing/shop.test";
 import { Methods } from "./methods";
 
@@ -25,6 +25,7 @@ const view = (part: Partial<MethodView>): MethodView => ({
   name: "X",
   reasons: "Because.",
   costs: "Time.",
+  lays: "nothing",
   version: 0,
   steps,
   ...numbers(0.5),
@@ -49,8 +50,10 @@ const all: MethodView[] = [
   }),
 ];
 
+const shown: MethodsView = { told_apart_by: "right", methods: all };
+
 const answers = (more: Parameters<typeof serve>[0] = () => undefined) =>
-  serve(more, ({ path }) => (path.endsWith("/methods") ? { body: all } : undefined));
+  serve(more, ({ path }) => (path.endsWith("/methods") ? { body: shown } : undefined));
 
 describe("methods", () => {
   it("stand side by side, the favoured one marked, the dangerous one advised against", async () => {
@@ -67,7 +70,7 @@ describe("methods", () => {
     expect(screen.getByText("It costs: Time.")).toBeTruthy();
     const second = screen.getByText("Straight in").closest("tr") as HTMLElement;
     await userEvent.click(within(second).getByRole("button", { name: "Use it" }));
-    expect(use).toHaveBeenCalledWith(plain);
+    expect(use).toHaveBeenCalledWith(plain, undefined);
   });
 
   it("keep what cannot be read, and offer older versions of what can", async () => {
@@ -94,7 +97,7 @@ describe("methods", () => {
     await userEvent.click(
       await screen.findByRole("button", { name: /Use version 2 of 2026-11-02/ }),
     );
-    expect(use).toHaveBeenCalledWith(plain);
+    expect(use).toHaveBeenLastCalledWith(plain);
   });
 
   it("keep a plan under a name, as a new version where the name is known", async () => {

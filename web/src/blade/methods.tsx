@@ -6,6 +6,8 @@ import {
   ApiError,
   api,
   type Blade,
+  type Clay,
+  type MethodsView,
   type MethodView,
   problemOf,
   type Step,
@@ -20,6 +22,22 @@ const SOURCES: Record<MethodView["source"], string> = {
   school: "Schools",
   house: "Your own methods",
   blade: "Blades that came out well",
+};
+
+/** The clay that goes with a method. */
+const LAYS: Record<MethodView["lays"], string> = {
+  nothing: "",
+  painted: "With the clay that is painted for this blade.",
+  band: "With a plain band of clay along the back: using it paints that, to be changed under Clay.",
+};
+
+/** What tells the methods apart, where all of them come out right. */
+const APART: Record<MethodsView["told_apart_by"], string> = {
+  right: "",
+  hours: "in how long they take: the quickest first",
+  grain: "in grain: the finest first",
+  crack: "in cracks: the safest first",
+  bend: "in how often they bend: the straightest first",
 };
 
 const percent = (share: number) => (share < 0.005 ? "<1 %" : `${Math.round(100 * share)} %`);
@@ -38,7 +56,7 @@ interface RowProps {
   method: MethodView;
   best: boolean;
   locked: boolean;
-  onUse: (steps: Step[]) => void;
+  onUse: (steps: Step[], clay?: Clay) => void;
   onRetire: (id: string) => void;
 }
 
@@ -87,7 +105,11 @@ function Row({ method, best, locked, onUse, onRetire }: RowProps) {
         )}
         <td>
           {!method.unreadable && !locked && (
-            <Button variant="outline-primary" size="sm" onClick={() => onUse(steps)}>
+            <Button
+              variant="outline-primary"
+              size="sm"
+              onClick={() => onUse(steps, method.clay ?? undefined)}
+            >
               Use it
             </Button>
           )}
@@ -100,6 +122,7 @@ function Row({ method, best, locked, onUse, onRetire }: RowProps) {
             {method.reasons && <p>{method.reasons}</p>}
             {method.costs && <p>It costs: {method.costs}</p>}
             {method.fit && <p>{method.fit.text}</p>}
+            {LAYS[method.lays] && <p className="soft">{LAYS[method.lays]}</p>}
             <p className="soft">{steps.map((s) => stepSentence(s, show)).join(" · ")}</p>
             {method.source === "house" && (
               <div className="row-of">
@@ -133,7 +156,7 @@ interface Props {
   /** The plan as it is, to be kept as a method. */
   steps: Step[];
   locked: boolean;
-  onUse: (steps: Step[]) => void;
+  onUse: (steps: Step[], clay?: Clay) => void;
 }
 
 /** Ways of working side by side: what each would make of this blade. */
@@ -144,13 +167,11 @@ export function Methods({ blade, steps, locked, onUse }: Props) {
     queryKey: ["methods", blade.id, blade.version],
     queryFn: async ({ signal }) => {
       const params = { path: { id: blade.id } };
-      const found = await take(api.GET("/api/v1/blades/{id}/methods", { params, signal }));
-      if (!Array.isArray(found)) throw new Error("The computation broke off. Try again.");
-      return found as MethodView[];
+      return take(api.GET("/api/v1/blades/{id}/methods", { params, signal }));
     },
   });
   const again = () => client.invalidateQueries({ queryKey: ["methods"] });
-  const same = (all.data ?? []).find(
+  const same = (all.data?.methods ?? []).find(
     (m) => m.source === "house" && m.name.toLowerCase() === name.trim().toLowerCase(),
   );
   const keep = useMutation({
@@ -177,10 +198,11 @@ export function Methods({ blade, steps, locked, onUse }: Props) {
   if (!all.data) return <p className="soft">Trying every method on this blade…</p>;
   const fields = keep.error instanceof ApiError ? keep.error.fields : {};
   const chance = (m: MethodView) => (m.against ? -1 : (m.fit?.right ?? -1));
-  const most = Math.max(0, ...all.data.map(chance));
-  const near = all.data.filter((m) => chance(m) > most - 0.01);
+  const { methods, told_apart_by } = all.data as { methods: MethodView[] } & MethodsView;
+  const most = Math.max(0, ...methods.map(chance));
+  const near = methods.filter((m) => chance(m) > most - 0.01);
   // Where many are as good as each other, the numbers favour none.
-  const favoured = near.length <= 3 ? near : [];
+  const favoured = near.length <= 3 && told_apart_by === "right" ? near : [];
   return (
     <section className="methods" aria-label="Methods">
       <table>
@@ -198,7 +220,7 @@ export function Methods({ blade, steps, locked, onUse }: Props) {
           </tr>
         </thead>
         {(Object.keys(SOURCES) as MethodView["source"][]).map((source) => {
-          const list = all.data.filter((m) => m.source === source);
+          const list = methods.filter((m) => m.source === source);
           if (list.length === 0) return null;
           return (
             <tbody key={source}>
@@ -221,11 +243,18 @@ export function Methods({ blade, steps, locked, onUse }: Props) {
           );
         })}
       </table>
-      {favoured.length === 0 && (
+      {told_apart_by !== "right" ? (
         <p className="fine soft">
-          The numbers hardly tell the best {near.length} apart on this blade: work the way you
-          trust.
+          All of these come out right about as often on this blade. They differ most{" "}
+          {APART[told_apart_by]}.
         </p>
+      ) : (
+        favoured.length === 0 && (
+          <p className="fine soft">
+            The numbers hardly tell the best {near.length} apart on this blade: work the way you
+            trust.
+          </p>
+        )
       )}
       <form
         className="keep"

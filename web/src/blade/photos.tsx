@@ -38,6 +38,8 @@ function Tracing({ blade, photo, onDone }: { blade: Blade; photo: Photo; onDone:
     const [low, high] = heights(blade.outline, blade.length_mm - 0.1) ?? [0, 0];
     return (low + high) / 2;
   });
+  // Where the edge begins, wherever that is on this outline.
+  const heel = heights(blade.outline, 0.1)?.[0] ?? 0;
   const [clarity, setClarity] = useState("");
   const [liveliness, setLiveliness] = useState("");
   const grade = (text: string) => (text === "" ? undefined : Number(text));
@@ -55,7 +57,7 @@ function Tracing({ blade, photo, onDone }: { blade: Blade; photo: Photo; onDone:
             scale: {
               dots: [a, b],
               mm: [
-                [0, 0],
+                [0, heel],
                 [blade.length_mm, tip],
               ],
               other_face: otherFace,
@@ -146,7 +148,7 @@ function Tracing({ blade, photo, onDone }: { blade: Blade; photo: Photo; onDone:
       </div>
       <div className="grid">
         <Form.Group controlId="tip-height" className="field">
-          <Form.Label>Tip above the edge, {units.length}</Form.Label>
+          <Form.Label>Tip above the level of the heel, {units.length}</Form.Label>
           <Form.Control
             className="num"
             type="number"

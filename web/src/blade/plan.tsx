@@ -6,9 +6,11 @@ import {
   ApiError,
   api,
   type Blade,
+  type Clay,
   type Medium,
   type Plan,
   type Prediction,
+  problemOf,
   type Step,
   take,
 } from "../api/client";
@@ -374,6 +376,25 @@ function useDraft(blade: Blade, plan: Plan) {
   return { steps, change, undo, redo, problem, theirs, resolve, dirty, past, future };
 }
 
+/** Lays the clay that goes with a method; the line that is wanted stays. */
+function useLay(bladeId: string) {
+  const client = useQueryClient();
+  const params = { path: { id: bladeId } };
+  return useMutation({
+    mutationFn: async (clay: Clay) => {
+      const { wanted, version } = await take(api.GET("/api/v1/blades/{id}/clay", { params }));
+      const body = { clay, wanted, version };
+      return take(api.PUT("/api/v1/blades/{id}/clay", { params, body }));
+    },
+    onSuccess: (kept) => {
+      client.setQueryData(["clay", bladeId], kept);
+      for (const key of ["predict", "maps", "help", "methods"]) {
+        client.invalidateQueries({ queryKey: [key] });
+      }
+    },
+  });
+}
+
 /** The heat path, the blade and the outcomes, together. */
 export function PlanTab({ blade, plan }: Props) {
   const client = useQueryClient();
@@ -393,6 +414,7 @@ export function PlanTab({ blade, plan }: Props) {
   const at = Math.min(selected, steps.length - 1);
   const step = steps[at];
   const [comparing, setComparing] = useState(false);
+  const lay = useLay(blade.id);
   const errors = draft.problem?.fields ?? {};
   const frozen = !!plan.frozen_at;
 
@@ -552,13 +574,20 @@ export function PlanTab({ blade, plan }: Props) {
           </span>
         </div>
       )}
+      {lay.error && (
+        <div className="notice" role="alert">
+          The steps are in the plan, but its clay was not laid: {problemOf(lay.error)} Lay it under
+          Clay.
+        </div>
+      )}
       {comparing && !frozen && (
         <Methods
           blade={blade}
           steps={steps}
           locked={frozen}
-          onUse={(to) => {
+          onUse={(to, clay) => {
             change(() => to);
+            if (clay) lay.mutate(clay);
             setComparing(false);
           }}
         />

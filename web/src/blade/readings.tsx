@@ -1,13 +1,21 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { Link } from "react-router";
 import { v7 as uuid } from "uuid";
-import { ApiError, api, type Blade, type Plan, take } from "../api/client";
-import { useFindings, useFirings, useReadings, useSays, useStations } from "../api/queries";
+import { ApiError, api, type Blade, type Plan, type TesterValue, take } from "../api/client";
+import {
+  useFindings,
+  useFirings,
+  useReadings,
+  useSays,
+  useStations,
+  useTesterValues,
+} from "../api/queries";
 import { BladeDrawing, heights, readingHeight } from "../drawing/blade-drawing";
 import { RadioRow } from "../drawing/radio-row";
 import { useUnits } from "../quantity/units";
+import { hrc } from "../words/names";
 import { Diagnosis } from "./diagnosis";
 import type { Kind } from "./finding-kinds";
 import { Findings, lineHeights } from "./findings";
@@ -49,21 +57,55 @@ export function readValues(text: string): { values: number[]; wrong: string | nu
   return { values, wrong: null };
 }
 
-/** A tester that is connected adds what it reads, from when somebody looks on. */
-function useTester(tester: string, add: (value: number) => void) {
-  const says = useSays();
-  const says_now = says.data?.find((s) => s.station_id === tester);
-  const seen = useRef<string | null>(null);
-  const at = says_now?.at ?? null;
-  const value = says_now?.value ?? null;
-  useEffect(() => {
-    if (!tester || says.data === undefined) return;
-    const key = `${tester} ${at}`;
-    // What it read before is not for this blade.
-    if (seen.current?.startsWith(tester) && seen.current !== key && value !== null) add(value);
-    seen.current = key;
-  }, [tester, at, value, says.data, add]);
-  return says_now;
+/** Values of a connected tester that wait: each is taken into these readings by hand, or put aside. */
+function FromTester(props: {
+  tester: string;
+  taken: string[];
+  onTake: (value: TesterValue) => void;
+}) {
+  const client = useQueryClient();
+  const waiting = useTesterValues();
+  const aside = useMutation({
+    mutationFn: (ids: string[]) => take(api.POST("/api/v1/testers/aside", { body: { ids } })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["tester-values"] }),
+  });
+  const mine = (waiting.data ?? []).filter(
+    (v) => v.station_id === props.tester && !props.taken.includes(v.id),
+  );
+  if (mine.length === 0) return null;
+  return (
+    <div className="wide from-tester" role="status">
+      <p className="soft">
+        The tester sent these. Take those that are of this blade, put the others aside.
+      </p>
+      <ul>
+        {mine.map((v) => (
+          <li key={v.id}>
+            <b className="num">{hrc(v.value_hrc)}</b>{" "}
+            <span className="soft">
+              {new Date(v.at).toLocaleString("en-GB", { dateStyle: "short", timeStyle: "medium" })}
+            </span>{" "}
+            <Button size="sm" variant="outline-primary" onClick={() => props.onTake(v)}>
+              Take it
+            </Button>{" "}
+            <Button size="sm" variant="link" onClick={() => aside.mutate([v.id])}>
+              Put it aside
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {mine.length > 3 && (
+        <Button variant="link" onClick={() => aside.mutate(mine.map((v) => v.id))}>
+          Put all {mine.length} aside
+        </Button>
+      )}
+      {aside.error && (
+        <span className="wrong" role="alert">
+          {aside.error.message}
+        </span>
+      )}
+    </div>
+  );
 }
 
 /** What was read, beside what was predicted. */
@@ -86,6 +128,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const [kind, setKind] = useState<Kind>("line");
   const [pointed, setPointed] = useState("");
   const [pointing, setPointing] = useState<Pointing>("reading");
+  const [fromTester, setFromTester] = useState<string[]>([]);
   const { units } = useUnits();
   const only = testers.length === 1 ? testers[0]?.id : undefined;
   const chosen = tester ?? only ?? "";
@@ -100,6 +143,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             values,
             note,
             tester_id: chosen || undefined,
+            from_tester: fromTester,
             taken: {
               places: places.map(([x, y]) => [x, y ?? readingHeight(blade.outline, x)]),
               warm,
@@ -113,6 +157,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
       setText("");
       setWhere("");
       setNote("");
+      setFromTester([]);
       client.invalidateQueries();
     },
   });
@@ -128,33 +173,15 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const finish = useMutation({
     mutationFn: () =>
       take(
-        api.PUT("/api/v1/blades/{id}", {
+        api.PATCH("/api/v1/blades/{id}", {
           params: { path: { id: blade.id } },
-          body: {
-            mark: blade.mark,
-            name: blade.name,
-            steel: blade.steel,
-            shape: blade.shape,
-            length_mm: blade.length_mm,
-            width_mm: blade.width_mm,
-            spine_mm: blade.spine_mm,
-            edge_mm: blade.edge_mm,
-            grind: blade.grind,
-            purpose: blade.purpose,
-            target_low_hrc: blade.target_low_hrc,
-            target_high_hrc: blade.target_high_hrc,
-            note: blade.note,
-            finished: !blade.finished_at,
-            version: blade.version,
-          },
+          body: { finished: !blade.finished_at, version: blade.version },
         }),
       ),
     onSuccess: () => client.invalidateQueries(),
   });
-  const connected = useTester(
-    chosen,
-    useRef((value: number) => setText((t) => `${t} ${value.toFixed(1)}`.trim())).current,
-  );
+  const says = useSays();
+  const connected = says.data?.some((s) => s.station_id === chosen);
   const pending = readPlaces(where, units) ?? [];
   const point = (at: [number, number]) => {
     if (pointing === "reading") setWhere(`${where} ${writePlace(at, units)}`.trim());
@@ -253,6 +280,14 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
                 learned.
               </p>
             )}
+            <FromTester
+              tester={chosen}
+              taken={fromTester}
+              onTake={(v) => {
+                setFromTester([...fromTester, v.id]);
+                setText(`${text} ${v.value_hrc.toFixed(1)}`.trim());
+              }}
+            />
             <Form.Group controlId="readings" className="field wide">
               <Form.Label>Readings, HRC, three or more</Form.Label>
               <Form.Control
@@ -271,7 +306,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
                 {wrong ??
                   fieldError ??
                   (connected
-                    ? "The tester is connected: each test is added here."
+                    ? "The tester is connected: each test waits above, to be taken or put aside."
                     : "Cold, and with the decarburized skin taken off. Write them like 61.5 62 61.")}
               </div>
             </Form.Group>

@@ -5,7 +5,7 @@ import { blade, plan, predicted, refused, serve, show } from "../testing/shop.te
 import { ReadyTab } from "./ready";
 
 const put = (answer: (body: unknown) => ReturnType<typeof refused>) =>
-  serve(({ method, body }) => (method === "PUT" ? answer(body) : undefined));
+  serve(({ method, body }) => (method === "PATCH" ? answer(body) : undefined));
 
 async function retype(label: string, text: string) {
   const field = screen.getByLabelText(label);
@@ -24,8 +24,8 @@ describe("what a blade is", () => {
     await userEvent.selectOptions(screen.getByLabelText("For"), "springy");
     expect(screen.getByText("Changed, not saved yet.")).toBeTruthy();
     await userEvent.click(save);
-    await waitFor(() => expect(asked.some((a) => a.method === "PUT")).toBe(true));
-    const body = asked.find((a) => a.method === "PUT")?.body as Record<string, number>;
+    await waitFor(() => expect(asked.some((a) => a.method === "PATCH")).toBe(true));
+    const body = asked.find((a) => a.method === "PATCH")?.body as Record<string, number>;
     expect(body.spine_mm).toBeCloseTo(4.7625, 4);
     expect([body.target_low_hrc, body.target_high_hrc]).toEqual([53, 56]);
     expect(body.version).toBe(1);
@@ -70,7 +70,7 @@ describe("what a blade is", () => {
     expect(await screen.findByText(/Marsh hook, 1084/)).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Keep mine" }));
     await waitFor(() => expect(screen.queryByText(/Marsh hook/)).toBeNull());
-    const last = asked.filter((a) => a.method === "PUT").at(-1)?.body;
+    const last = asked.filter((a) => a.method === "PATCH").at(-1)?.body;
     expect(last).toMatchObject({ name: "Fen hook", version: 7 });
   });
 
@@ -93,7 +93,9 @@ describe("what a blade is", () => {
     ];
     const asked = serve(({ method, path, body }) => {
       if (path === "/api/v1/predict") return { body: { ...predicted(plan.steps), checks } };
-      return method === "PUT" ? { body: { ...blade, ...(body as object), version: 2 } } : undefined;
+      return method === "PATCH"
+        ? { body: { ...blade, ...(body as object), version: 2 } }
+        : undefined;
     });
     show(<ReadyTab blade={blade} plan={plan} />);
     expect(await screen.findByText(/cracks go from 2 % to 4 %/)).toBeTruthy();
@@ -102,8 +104,8 @@ describe("what a blade is", () => {
     await userEvent.selectOptions(screen.getByLabelText("Order of work"), "harden_first");
     expect(screen.getByText(/never pass about 175 °C/)).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Save blade" }));
-    await waitFor(() => expect(asked.some((a) => a.method === "PUT")).toBe(true));
-    expect(asked.find((a) => a.method === "PUT")?.body).toMatchObject({
+    await waitFor(() => expect(asked.some((a) => a.method === "PATCH")).toBe(true));
+    expect(asked.find((a) => a.method === "PATCH")?.body).toMatchObject({
       ready: { order: "harden_first", checks: { scratches_out: false } },
     });
   });

@@ -102,7 +102,7 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const save = useMutation({
     mutationFn: (b: Blade) =>
       take(
-        api.PUT("/api/v1/blades/{id}", {
+        api.PATCH("/api/v1/blades/{id}", {
           params: { path: { id: blade.id } },
           body: {
             mark: b.mark,
@@ -118,9 +118,9 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             target_low_hrc: b.target_low_hrc,
             target_high_hrc: b.target_high_hrc,
             ready: b.ready,
-            bar_id: b.bar_id ?? undefined,
+            // No bar is said so: what is not named stays.
+            bar_id: b.bar_id ?? null,
             note: b.note,
-            finished: !!b.finished_at,
             version: b.version,
           },
         }),

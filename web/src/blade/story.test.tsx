@@ -10,10 +10,11 @@ const event = (position: number, happening: EventRow["happening"]): EventRow => 
   position,
   happening,
   at: at(position),
+  recorded_at: at(position),
 });
 const events = [
   event(0, { kind: "confirm", beat: 0 }),
-  event(1, { kind: "undo", beat: 0 }),
+  event(1, { kind: "undo", event: "e0" }),
   event(2, { kind: "confirm", beat: 0 }),
   event(3, { kind: "say", step: 1, temperature_c: 822, lasted_s: 540, note: "door" }),
   event(4, { kind: "hand", name: "Tove" }),
@@ -45,7 +46,7 @@ const words = { show: (_: unknown, v: number) => `${v} °C`, about: (v: number) 
 describe("the story", () => {
   it("tells everything in order, what was taken back as well", () => {
     const all = story(
-      blade,
+      { ...blade, length_mm: 185, spine_mm: 3 },
       {
         firings: [firing],
         events: new Map([["f1", events]]),
@@ -53,12 +54,20 @@ describe("the story", () => {
         findings: [finding],
         photos: [],
         traces: [],
+        edits: [
+          {
+            id: "d1",
+            at: at(40),
+            by: "Tove",
+            changed: { length_mm: [190, 185], bar_id: ["Bar 3", null], finished: [false, true] },
+          },
+        ],
       },
       words,
     );
     expect(all.map((t) => t.text.split(/[;:.,]/)[0])).toEqual([
       "Entered",
-      "Firing 1 begun",
+      "Firing 1 begun with Reed hook",
       "In the fire",
       "Taken back",
       "In the fire",
@@ -67,7 +76,13 @@ describe("the story", () => {
       "Firing 1 closed",
       "Read 61",
       "Looked for cracks",
+      "Written anew by Tove",
     ]);
+    // The blade is told as it went into the fire, and what was written of it since beside it.
+    expect(all[1]?.text).toContain("Reed hook, 1084, 190 mm long, 4 mm at the spine");
+    expect(all.at(-1)?.text).toBe(
+      "Written anew by Tove: length from 190 mm to 185 mm; the bar it is from, from Bar 3 to nothing; off the rack",
+    );
     expect(all.filter((t) => t.undone)).toHaveLength(1);
     const text = asText(blade, all);
     expect(text).toContain("(taken back)");

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import {
   api,
   type Blade,
+  type BladeEdit,
   type EventRow,
   type FindingRow,
   type Firing,
@@ -12,7 +13,14 @@ import {
   type TraceView,
   take,
 } from "../api/client";
-import { useFindings, useFirings, usePhotos, useReadings, useTraces } from "../api/queries";
+import {
+  useEdits,
+  useFindings,
+  useFirings,
+  usePhotos,
+  useReadings,
+  useTraces,
+} from "../api/queries";
 import type { Kind } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
 import { hrc, span } from "../words/names";
@@ -37,25 +45,68 @@ interface Words {
 
 const time = (iso: string) => Date.parse(iso);
 
+/** The blade as it went into the fire, whatever was written of it since. */
+function asItWas({ made, steel_name }: Firing, { about }: Words): string {
+  const steel = made.steel.of === "house" ? made.steel.name : steel_name;
+  const from = made.bar ? ` from ${made.bar.name}` : "";
+  const clay = made.clay ? ", under clay" : "";
+  return `${made.name}, ${steel}${from}, ${about(made.blade.length_mm)} long, ${about(made.blade.spine_mm)} at the spine, ${about(made.blade.edge_mm)} at the edge${clay}`;
+}
+
+/** A change after the fire, in words: the fire itself stays as it was. */
+export function editSentence(edit: BladeEdit, { about }: Words): string {
+  const shown = (field: string, value: unknown) => {
+    if (value === null || value === undefined || value === "") return "nothing";
+    if (typeof value === "number") {
+      if (field.endsWith("_mm")) return about(value);
+      return field.endsWith("_hrc") ? `${hrc(value)} HRC` : String(value);
+    }
+    if (typeof value === "boolean") return value ? "yes" : "no";
+    return typeof value === "string" ? value : "";
+  };
+  const parts = Object.entries(edit.changed).map(([field, [before, after]]) => {
+    if (field === "clay") return "its clay was painted anew";
+    if (field === "finished") return after ? "off the rack" : "back on the rack";
+    const name = FIELDS[field] ?? field.replace(/^ready\./, "").replaceAll("_", " ");
+    const [was, is] = [shown(field, before), shown(field, after)];
+    return was && is ? `${name} from ${was} to ${is}` : `${name} changed`;
+  });
+  return `Written anew${edit.by ? ` by ${edit.by}` : ""}: ${parts.join("; ")}`;
+}
+
+/** Names of fields whose own name says too little. */
+const FIELDS: Record<string, string> = {
+  steel_name: "steel",
+  bar_id: "the bar it is from,",
+  length_mm: "length",
+  width_mm: "width",
+  spine_mm: "spine",
+  edge_mm: "edge",
+  target_low_hrc: "wanted, at least,",
+  target_high_hrc: "wanted, at most,",
+};
+
 /** What happened in a firing, in words; a confirmed beat that was taken back says so. */
 function ofFiring(firing: Firing, events: EventRow[], number: number, words: Words): Told[] {
   const p = firing.prediction.hardness;
   const all: Told[] = [
     {
       at: time(firing.started_at),
-      text: `Firing ${number} begun; predicted ${hrc(p.as_quenched.middle)} HRC as quenched, ${hrc(p.tempered.middle)} tempered (${hrc(p.tempered.low)} to ${hrc(p.tempered.high)})`,
+      text: `Firing ${number} begun with ${asItWas(firing, words)}; predicted ${hrc(p.as_quenched.middle)} HRC as quenched, ${hrc(p.tempered.middle)} tempered (${hrc(p.tempered.low)} to ${hrc(p.tempered.high)})`,
     },
   ];
-  for (const { happening, at } of events) {
+  // What an event was, to be found when it is taken back.
+  const known = new Map<string, Told>();
+  for (const { id, happening, at } of events) {
     const when = time(at);
+    const count = all.length;
     if (happening.kind === "confirm") {
       const beat = firing.beats[happening.beat];
       all.push({ at: when, text: beat ? `${beat.action}. ${beat.doing}` : "Confirmed" });
     } else if (happening.kind === "undo") {
-      const action = firing.beats[happening.beat]?.action ?? "";
-      const last = all.findLast((t) => !t.undone && t.text.startsWith(action));
-      if (last) last.undone = true;
-      all.push({ at: when, text: `Taken back: ${action.toLowerCase()}` });
+      const of = known.get(happening.event);
+      if (of) of.undone = true;
+      all.push({ at: when, text: of ? `Taken back: ${of.text.toLowerCase()}` : "Taken back" });
     } else if (happening.kind === "hand") {
       all.push({ at: when, text: `${happening.name} quenches` });
     } else if (happening.kind === "say") {
@@ -67,7 +118,8 @@ function ofFiring(firing: Firing, events: EventRow[], number: number, words: Wor
           ? span(happening.lasted_s)
           : "",
       ].filter(Boolean);
-      const step = `Step ${happening.step + 1}`;
+      const round = happening.round ?? null;
+      const step = `Step ${happening.step + 1}${round === null ? "" : `, ${round + 1}.`}`;
       all.push({
         at: when,
         text:
@@ -79,6 +131,7 @@ function ofFiring(firing: Firing, events: EventRow[], number: number, words: Wor
     } else {
       all.push({ at: when, text: `Firing ${number} closed` });
     }
+    for (const t of all.slice(count)) known.set(id, t);
   }
   return all;
 }
@@ -93,6 +146,7 @@ export function story(
     findings: FindingRow[];
     photos: Photo[];
     traces: TraceView[];
+    edits: BladeEdit[];
   },
   words: Words,
 ): Told[] {
@@ -131,6 +185,7 @@ export function story(
     const first = t.samples[0]?.[0];
     if (first !== undefined) all.push({ at: first, text: `Trace begins: ${t.name}` });
   }
+  for (const e of parts.edits) all.push({ at: time(e.at), text: editSentence(e, words) });
   if (blade.finished_at) all.push({ at: time(blade.finished_at), text: "Off the rack" });
   return all.sort((a, b) => a.at - b.at);
 }
@@ -163,6 +218,7 @@ export function StoryTab({ blade }: { blade: Blade }) {
   const findings = useFindings(blade.id);
   const photos = usePhotos(blade.id);
   const traces = useTraces(blade.id);
+  const edits = useEdits(blade.id);
   const ids = (firings.data ?? []).map((f) => f.id);
   const events = useQueries({
     queries: ids.map((id) => ({
@@ -179,6 +235,7 @@ export function StoryTab({ blade }: { blade: Blade }) {
       findings: findings.data ?? [],
       photos: photos.data ?? [],
       traces: traces.data ?? [],
+      edits: edits.data ?? [],
     },
     { show, about },
   );
@@ -191,7 +248,8 @@ export function StoryTab({ blade }: { blade: Blade }) {
     <div className="page story">
       <div className="row-of top-line">
         <p className="soft">
-          Everything that happened to it, in order. Nothing here is ever changed.
+          Everything that happened to it, in order. What was done in the fire is never changed; what
+          was written anew since stands beside it.
         </p>
         {blade.firing_state?.quenched && (
           <Link to={`/compare?blades=${blade.id}`}>Hold it against another blade</Link>

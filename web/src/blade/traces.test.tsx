@@ -3,7 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import type { LogRead, TraceView } from "../api/client";
 import { blade, firing, refused, serve, show } from "../testing/shop.test";
-import { onTheWall, Traces } from "./traces";
+import { Traces } from "./traces";
 
 const log: LogRead = {
   headings: ["time", "T1", "T2"],
@@ -30,6 +30,7 @@ const trace: TraceView = {
   steps: [
     {
       step: 3,
+      round: 0,
       planned_c: 205,
       planned_s: 7200,
       from_ms: 0,
@@ -51,11 +52,6 @@ const trace: TraceView = {
 };
 
 describe("traces", () => {
-  it("without a zone go by the clock on the wall", () => {
-    const wall = new Date(2026, 10, 25, 14, 3, 20).getTime();
-    expect(onTheWall(Date.UTC(2026, 10, 25, 14, 3, 20))).toBe(wall);
-  });
-
   it("are held against the plan and taken into the record", async () => {
     const asked = serve(({ method, path }) => {
       if (method === "GET" && path.endsWith("/traces")) return { body: [trace] };

@@ -26,20 +26,6 @@ interface File {
   text: string;
 }
 
-/** When a clock on the wall that was read as UTC showed this, by the zone of this device, ms. */
-export function onTheWall(ms: number): number {
-  const utc = new Date(ms);
-  return new Date(
-    utc.getUTCFullYear(),
-    utc.getUTCMonth(),
-    utc.getUTCDate(),
-    utc.getUTCHours(),
-    utc.getUTCMinutes(),
-    utc.getUTCSeconds(),
-    utc.getUTCMilliseconds(),
-  ).getTime();
-}
-
 /** A log that was read: what was taken for what, to be changed before it is kept. */
 function Choose(props: {
   file: File;
@@ -65,11 +51,7 @@ function Choose(props: {
             text: file.text,
             columns: read.columns,
             station_id: station || undefined,
-            starts_at: begins
-              ? new Date(begins).toISOString()
-              : read.dated && !read.zoned
-                ? new Date(onTheWall(read.span_ms[0] ?? 0)).toISOString()
-                : undefined,
+            starts_at: begins ? new Date(begins).toISOString() : undefined,
           },
         }),
       ),
@@ -100,7 +82,8 @@ function Choose(props: {
         <b>{file.name}</b>: {read.samples} samples over{" "}
         {span(((read.span_ms[1] ?? 0) - (read.span_ms[0] ?? 0)) / 1000)}, from{" "}
         {show("temperature", read.span_c[0] ?? 0)} to {show("temperature", read.span_c[1] ?? 0)}.
-        {read.dated && !read.zoned && " Its clock is taken to be that of this device."}
+        {read.began_at &&
+          ` It began ${new Date(read.began_at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "medium" })}${read.zoned ? "" : ", its clock taken to go by the shop's zone"}.`}
       </p>
       {read.notes.map((n) => (
         <p key={n} className="warn-line">
@@ -197,7 +180,7 @@ function Steps({ trace, firing }: { trace: TraceView; firing: Firing }) {
   const client = useQueryClient();
   const { show, degrees } = useUnits();
   const say = useMutation({
-    mutationFn: ({ step, really }: { step: number; really: number[] }) =>
+    mutationFn: ({ step, round, really }: { step: number; round?: number; really: number[] }) =>
       take(
         api.POST("/api/v1/firings/{id}/events", {
           params: { path: { id: firing.id } },
@@ -205,6 +188,7 @@ function Steps({ trace, firing }: { trace: TraceView; firing: Firing }) {
             id: uuid(),
             kind: "say",
             step,
+            round,
             temperature_c: really[0],
             lasted_s: really[1],
             note: `From the trace of ${trace.name}`,
@@ -234,10 +218,15 @@ function Steps({ trace, firing }: { trace: TraceView; firing: Firing }) {
         <tbody>
           {trace.steps.map((s, i) => {
             const really = trace.to_say[i] ?? null;
+            const of = firing.steps[s.step];
+            const rounds = of?.kind === "temper" && of.times > 1 ? of.times : 0;
             const unknown = s.held.unknown_s > 0 ? `, ${span(s.held.unknown_s)} unknown` : "";
             return (
-              <tr key={s.step}>
-                <th scope="row">{STEPS[firing.steps[s.step]?.kind ?? "temper"]}</th>
+              <tr key={`${s.step} ${s.round}`}>
+                <th scope="row">
+                  {STEPS[of?.kind ?? "temper"]}
+                  {rounds > 0 && `, ${s.round + 1} of ${rounds}`}
+                </th>
                 <td className="num">
                   {show("temperature", s.planned_c)}, {span(s.planned_s)}
                 </td>
@@ -254,7 +243,16 @@ function Steps({ trace, firing }: { trace: TraceView; firing: Firing }) {
                 </td>
                 <td>
                   {really && (
-                    <Button variant="link" onClick={() => say.mutate({ step: s.step, really })}>
+                    <Button
+                      variant="link"
+                      onClick={() =>
+                        say.mutate({
+                          step: s.step,
+                          round: rounds > 0 ? s.round : undefined,
+                          really,
+                        })
+                      }
+                    >
                       Take into the record
                     </Button>
                   )}

@@ -1,7 +1,7 @@
 import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { Route, Routes } from "react-router";
-import { afterEach, describe, expect, it } from "vitest";
+import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Firing } from "../api/client";
 import { type Asked, firing, serve, show } from "../testing/shop.test";
 import { FiringPage } from "./firing";
@@ -30,14 +30,16 @@ function forge(start: Partial<Firing> = {}) {
     if (path === "/api/v1/firings/f1") return { body: now };
     if (path === "/api/v1/firings") return { body: [now] };
     if (method !== "POST" || !path.endsWith("/events")) return undefined;
-    const event = body as { kind: string; beat?: number };
+    const event = body as { id: string; kind: string; beat?: number };
     const { state } = now;
     const to = event.kind === "confirm" ? 1 : event.kind === "undo" ? -1 : 0;
     const confirmed_ms =
       to > 0 ? [...state.confirmed_ms, Date.now()] : state.confirmed_ms.slice(0, to || undefined);
+    const by = state.confirmed_by ?? [];
+    const confirmed_by = to > 0 ? [...by, event.id] : by.slice(0, to || undefined);
     now = {
       ...now,
-      state: { ...state, position: state.position + to, confirmed_ms },
+      state: { ...state, position: state.position + to, confirmed_ms, confirmed_by },
       closed_at: event.kind === "close" ? "2026-11-25T10:00:00Z" : undefined,
     };
     return { body: now };
@@ -69,13 +71,16 @@ describe("the firing view", () => {
     screen.getByText("Oil flashes.");
     await userEvent.keyboard("u");
     await screen.findByRole("button", { name: "Back at heat: start soak" });
-    expect(sent(asked, "undo")[0]?.body).toMatchObject({ beat: 1 });
+    const second = sent(asked, "confirm")[1]?.body as { id: string };
+    expect(sent(asked, "undo")[0]?.body).toMatchObject({ event: second.id });
     const ids = asked.filter((a) => a.method === "POST").map((a) => (a.body as { id: string }).id);
     expect(new Set(ids).size).toBe(ids.length);
   });
 
   it("keeps what went otherwise", async () => {
-    const asked = forge({ state: { ...firing.state, position: 2, confirmed_ms: [1, 2] } });
+    const asked = forge({
+      state: { ...firing.state, position: 2, confirmed_ms: [1, 2], confirmed_by: ["a", "b"] },
+    });
     open();
     await userEvent.click(await screen.findByRole("button", { name: "It went otherwise" }));
     const keep = screen.getByRole<HTMLButtonElement>("button", { name: "Keep it" });
@@ -98,7 +103,13 @@ describe("the firing view", () => {
   it("keeps who quenches, and says nothing else of it", async () => {
     localStorage.removeItem("vatten.hand");
     const asked = forge({
-      state: { ...firing.state, position: 2, confirmed_ms: [1, 2], hand: "Tove" },
+      state: {
+        ...firing.state,
+        position: 2,
+        confirmed_ms: [1, 2],
+        confirmed_by: ["a", "b"],
+        hand: "Tove",
+      },
     });
     open();
     expect(await screen.findByText(/Tove quenches/)).toBeTruthy();
@@ -115,14 +126,26 @@ describe("the firing view", () => {
   });
 
   it("closes when all is done and goes to the readings", async () => {
-    forge({ state: { ...firing.state, position: 3, confirmed_ms: [1, 2, 3] } });
+    forge({
+      state: {
+        ...firing.state,
+        position: 3,
+        confirmed_ms: [1, 2, 3],
+        confirmed_by: ["a", "b", "c"],
+      },
+    });
     open();
     await userEvent.click(await screen.findByRole("button", { name: "Close the firing" }));
     await screen.findByText("the readings");
   });
 
   it("calls out an untempered blade and refuses nothing silently", async () => {
-    const state = { ...firing.state, position: 3, confirmed_ms: [1, 2, 3] };
+    const state = {
+      ...firing.state,
+      position: 3,
+      confirmed_ms: [1, 2, 3],
+      confirmed_by: ["a", "b", "c"],
+    };
     const asked = serve(({ method, path, body }) => {
       if (path === "/api/v1/firings/f1") {
         return {
@@ -157,7 +180,12 @@ describe("the firing view", () => {
       if (method !== "POST") return undefined;
       taken.push((body as { id: string }).id);
       const position = taken.length;
-      const state = { ...firing.state, position, confirmed_ms: taken.map((_, i) => i + 1) };
+      const state = {
+        ...firing.state,
+        position,
+        confirmed_ms: taken.map((_, i) => i + 1),
+        confirmed_by: taken,
+      };
       return { body: { ...firing, state } };
     });
     open();
@@ -182,13 +210,27 @@ describe("the firing view", () => {
     screen.getByRole("button", { name: "In the oil" });
   });
 
+  it("goes on pressing when its own drawing breaks", async () => {
+    vi.spyOn(console, "error").mockImplementation(() => undefined);
+    // Something that this page cannot draw.
+    const asked = forge({ prediction: null as unknown as Firing["prediction"] });
+    open();
+    expect((await screen.findByRole("alert")).textContent).toContain("Every press is kept");
+    await userEvent.click(screen.getByRole("button", { name: "In the fire" }));
+    await waitFor(() => expect(sent(asked, "confirm")).toHaveLength(1));
+    await screen.findByRole("button", { name: "Back at heat: start soak" });
+    await journal.keep({ ...firing, closed_at: "2026-11-25T10:00:00Z" });
+    vi.restoreAllMocks();
+  });
+
   it("takes a load together, but quenches blade by blade", async () => {
     const other: Firing = { ...firing, id: "f2", mark: "K-2" };
     const at: Record<string, number> = { f1: 0, f2: 0 };
     const now = (f: Firing): Firing => {
       const position = at[f.id] ?? 0;
       const confirmed_ms = Array.from({ length: position }, (_, i) => i + 1);
-      return { ...f, state: { ...f.state, position, confirmed_ms } };
+      const confirmed_by = confirmed_ms.map((i) => `${f.id}-${i}`);
+      return { ...f, state: { ...f.state, position, confirmed_ms, confirmed_by } };
     };
     const asked = serve(({ method, path }) => {
       if (path === "/api/v1/firings") return { body: [now(firing), now(other)] };

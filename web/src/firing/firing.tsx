@@ -1,8 +1,8 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { v7 as uuid } from "uuid";
 import type { Firing } from "../api/client";
 import { serverNow } from "../api/clock";
+import { Boundary } from "../boundary";
 import { stepSentence } from "../drawing/heat-path";
 import { typing, useUnits } from "../quantity/units";
 import { useNow } from "../rack/now";
@@ -10,13 +10,15 @@ import { STEPS, span } from "../words/names";
 import { FireStrip } from "./fire-strip";
 import { keepHand } from "./hand";
 import { useFiring, useInFire } from "./in-fire";
-import { type EventBody, journal } from "./journal";
+import { journal } from "./journal";
 import { useKiln } from "./kiln-line";
-import { SayForm } from "./say-form";
+import { PlainHttp } from "./plain-http";
+import { event, moment, type What } from "./press";
+import { rounds, SayForm } from "./say-form";
 import { useSignals } from "./signal";
 import { Thread } from "./thread";
 import { clock, soundAt, timing } from "./timing";
-import { lastWith, standingWith } from "./together";
+import { lastEvent, lastWith, standingWith } from "./together";
 import { Waiting } from "./waiting";
 import { useAwake } from "./wake";
 import { straightenNow } from "./window";
@@ -25,15 +27,6 @@ const CLOSED = "This firing is closed. What happened is kept as it was.";
 const TOGETHER = "vatten.together";
 /** A stage shorter than this is counted in tenths, s. */
 const TENTHS = 20;
-
-/** The last moment that was stamped: times of one device never go back, whatever its clock does. */
-let stamped = 0;
-function stamp(): string {
-  stamped = Math.max(serverNow(), stamped);
-  return new Date(stamped).toISOString();
-}
-
-type What = Omit<EventBody, "id" | "at">;
 
 /** The forge view: near dark, one big action, a clock that can be read across the room. */
 export function FiringPage() {
@@ -52,7 +45,57 @@ export function FiringPage() {
       </div>
     );
   }
-  return <AtTheFire key={id} firing={firing} all={all} />;
+  return (
+    <Boundary
+      of={id}
+      instead={(error, again) => <Plain firing={firing} error={error} again={again} />}
+    >
+      <AtTheFire key={id} firing={firing} all={all} />
+    </Boundary>
+  );
+}
+
+/** What is left of the view when it cannot be drawn: the presses go on and nothing of them is lost. */
+function Plain({ firing, error, again }: { firing: Firing; error: Error; again: () => void }) {
+  const next = firing.beats[firing.state.position];
+  const last = lastEvent(firing);
+  const press = (what: What) => journal.add([{ firing: firing.id, body: event(what, moment()) }]);
+  return (
+    <div className="lights-out">
+      <b>
+        {firing.mark} {firing.name}
+      </b>
+      <div className="caut strong" role="alert">
+        Part of this view broke ({error.message}). Every press is kept; go on with these.
+      </div>
+      <Waiting firing={firing} />
+      <div className="bottom">
+        <button
+          type="button"
+          className="big"
+          disabled={!!firing.closed_at}
+          onClick={() =>
+            press(next ? { kind: "confirm", beat: firing.state.position } : { kind: "close" })
+          }
+        >
+          {next?.action ?? "Close the firing"}
+        </button>
+        <div className="alt">
+          <button
+            type="button"
+            disabled={!last || !!firing.closed_at}
+            onClick={() => press({ kind: "undo", event: last })}
+          >
+            Undo
+          </button>
+          <button type="button" onClick={again}>
+            Draw the view again
+          </button>
+          <Link to={`/blades/${firing.blade_id}/fire`}>Leave</Link>
+        </div>
+      </div>
+    </div>
+  );
 }
 
 function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
@@ -63,7 +106,6 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
   const now = useMemo(() => (tick > 0 ? serverNow() : 0), [tick]);
   const [saying, setSaying] = useState(false);
   const [together, setTogether] = useState(() => localStorage.getItem(TOGETHER) === "yes");
-  const [failed, setFailed] = useState<string | null>(null);
   const writing = useRef(false);
   useAwake(!firing.closed_at);
 
@@ -77,16 +119,12 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
   const kiln = useKiln(firing, now);
   const back = kiln?.back ?? null;
   const write = useCallback(async (events: { firing: string; what: What }[], then?: number) => {
+    // A press that bounces is one press.
     if (writing.current) return;
     writing.current = true;
     try {
-      const at = then === undefined ? stamp() : new Date(then).toISOString();
-      await journal.add(
-        events.map(({ firing, what }) => ({ firing, body: { ...what, id: uuid(), at } })),
-      );
-      setFailed(null);
-    } catch {
-      setFailed("This device cannot keep it: its storage is full or closed. Write it down.");
+      const at = moment(then);
+      await journal.add(events.map(({ firing, what }) => ({ firing, body: event(what, at) })));
     } finally {
       writing.current = false;
     }
@@ -109,7 +147,7 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
   const undo = useCallback(() => {
     if (firing.closed_at || position === 0) return;
     const those = together ? lastWith(firing, all) : [firing];
-    write(those.map((f) => ({ firing: f.id, what: { kind: "undo", beat: f.state.position - 1 } })));
+    write(those.map((f) => ({ firing: f.id, what: { kind: "undo", event: lastEvent(f) } })));
   }, [firing, position, together, all, write]);
 
   useEffect(() => {
@@ -159,18 +197,24 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
         </span>
         <span>{step ? stepSentence(step, show) : ""}</span>
       </div>
-      <FireStrip
-        front={firing.id}
-        all={all}
-        now={now}
-        together={together}
-        with={going.length}
-        onTogether={() => {
-          localStorage.setItem(TOGETHER, together ? "no" : "yes");
-          setTogether(!together);
-        }}
-      />
-      {!saying && <Thread firing={firing} step={stepAt} />}
+      <Boundary>
+        <FireStrip
+          front={firing.id}
+          all={all}
+          now={now}
+          together={together}
+          with={going.length}
+          onTogether={() => {
+            localStorage.setItem(TOGETHER, together ? "no" : "yes");
+            setTogether(!together);
+          }}
+        />
+      </Boundary>
+      {!saying && (
+        <Boundary>
+          <Thread firing={firing} step={stepAt} />
+        </Boundary>
+      )}
       <h1>
         {firing.closed_at
           ? "Closed"
@@ -223,21 +267,15 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
             : ""}
         </div>
       )}
-      <Waiting
-        firing={firing}
-        onRemark={(note) =>
-          write([{ firing: firing.id, what: { kind: "say", step: stepAt, note } }])
-        }
-      />
-      {failed && (
-        <div className="caut strong" role="alert">
-          {failed}
-        </div>
-      )}
+      <Waiting firing={firing} />
+      <PlainHttp />
       {saying && step && (
         <SayForm
           key={stepAt}
           title={stepSentence(step, show)}
+          rounds={rounds(step)}
+          now={last?.step === stepAt ? (last.round ?? 0) : 0}
+          every={step.kind === "temper"}
           onCancel={() => setSaying(false)}
           hand={firing.state.hand ?? ""}
           onSay={(said, hand) => {

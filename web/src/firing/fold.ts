@@ -1,5 +1,5 @@
 import type { Firing } from "../api/client";
-import type { EventBody } from "./journal";
+import { atMs, type EventBody } from "./journal";
 
 /**
  * A firing with events that the server has not seen yet, as it will be once it has. The rules are the
@@ -9,31 +9,29 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
   const { beats, steps } = firing;
   let { position, closed } = firing.state;
   let confirmed = [...firing.state.confirmed_ms];
-  const said = [...firing.state.said];
-  let hand = firing.state.hand;
+  let by = [...(firing.state.confirmed_by ?? [])];
+  // What was said here and not taken back, in order.
+  let spoken: EventBody[] = [];
   let closed_at = firing.closed_at;
   for (const event of events) {
+    const told = event.kind === "undo" && spoken.some((s) => s.id === event.event);
     // What really was may be said later.
-    if (closed && event.kind !== "say" && event.kind !== "hand") continue;
+    if (closed && !told && event.kind !== "say" && event.kind !== "hand") continue;
     if (event.kind === "confirm" && event.beat === position && position < beats.length) {
-      confirmed.push(Date.parse(event.at));
+      confirmed.push(atMs(event));
+      by.push(event.id);
       position += 1;
-    } else if (event.kind === "undo" && position > 0 && event.beat === position - 1) {
+    } else if (told) {
+      spoken = spoken.filter((s) => s.id !== event.event);
+    } else if (event.kind === "undo" && position > 0 && event.event === by.at(-1)) {
       confirmed = confirmed.slice(0, -1);
+      by = by.slice(0, -1);
       position -= 1;
-    } else if (event.kind === "say" && event.step !== undefined) {
-      said.push({
-        kind: "say",
-        step: event.step,
-        temperature_c: event.temperature_c,
-        lasted_s: event.lasted_s,
-        note: event.note,
-      });
-    } else if (event.kind === "hand" && event.name) {
-      hand = event.name;
+    } else if (event.kind === "say" || event.kind === "hand") {
+      spoken.push(event);
     } else if (event.kind === "close") {
       closed = true;
-      closed_at = event.at;
+      closed_at = new Date(atMs(event)).toISOString();
     }
   }
   let untempered: number | undefined;
@@ -46,6 +44,20 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
     }
     if (mark === "tempering") untempered = undefined;
   });
+  const said = spoken.flatMap((event) =>
+    event.kind === "say" && event.step !== undefined
+      ? [
+          {
+            kind: "say" as const,
+            step: event.step,
+            round: event.round,
+            temperature_c: event.temperature_c,
+            lasted_s: event.lasted_s,
+            note: event.note,
+          },
+        ]
+      : [],
+  );
   const tempers = steps.some((s) => s.kind === "temper");
   return {
     ...firing,
@@ -53,13 +65,14 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
     state: {
       position,
       confirmed_ms: confirmed,
+      confirmed_by: by,
       untempered_since_ms: untempered,
       doing: beats[position - 1]?.doing,
       quenched,
       tempered: quenched && position === beats.length && tempers,
       closed,
-      said,
-      hand,
+      said: [...firing.state.said, ...said],
+      hand: spoken.findLast((e) => e.kind === "hand" && e.name)?.name ?? firing.state.hand,
     },
   };
 }

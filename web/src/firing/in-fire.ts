@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
-import { ApiError, api, type Firing, take } from "../api/client";
+import { api, type Firing, take, unreachable } from "../api/client";
 import { fold } from "./fold";
 import { type Entry, journal } from "./journal";
 
@@ -19,7 +19,11 @@ export function useJournal(workshop: string | undefined) {
         client.invalidateQueries({ queryKey: [name, firing.blade_id] });
       }
     };
-    journal.begin(workshop).catch(() => undefined);
+    journal
+      .begin(workshop)
+      .catch(() => undefined)
+      // What is on this device can be shown before the server says anything.
+      .finally(() => client.invalidateQueries({ queryKey: ["kept"] }));
     return () => {
       journal.end();
     };
@@ -29,7 +33,15 @@ export function useJournal(workshop: string | undefined) {
 /** What waits on this device, and whether the server is gone. */
 export const useWaiting = () => useSyncExternalStore(journal.subscribe, journal.snapshot);
 
-const gone = (error: unknown) => error instanceof ApiError && error.problem.status === 0;
+/** The firings kept on this device: shown until the server answers, and while it does not. */
+function useKept(): Firing[] | undefined {
+  const kept = useQuery({
+    queryKey: ["kept"],
+    queryFn: () => journal.kept().catch(() => []),
+    networkMode: "always",
+  });
+  return kept.data;
+}
 
 /** The firing, from the server or from this device, with what waits to be sent. */
 export function useFiring(id: string) {
@@ -39,21 +51,25 @@ export function useFiring(id: string) {
       try {
         const said = await take(api.GET("/api/v1/firings/{id}", { params: { path: { id } } }));
         const firing = journal.newest(said);
-        await journal.keep(firing);
+        await journal.keep(firing).catch(() => undefined);
         journal.reached(true);
         return firing;
       } catch (error) {
-        if (gone(error)) journal.reached(false);
-        const kept = gone(error) && (await journal.kept()).find((f) => f.id === id);
-        if (kept) return kept;
+        if (unreachable(error)) journal.reached(false);
         throw error;
       }
     },
     refetchInterval: 15_000,
+    retry: false,
     networkMode: "always",
   });
   const { entries } = useWaiting();
-  return { error: query.error, firing: query.data && withWaiting(query.data, entries) };
+  const kept = useKept()?.find((f) => f.id === id);
+  const firing = query.data ?? (query.error && !unreachable(query.error) ? undefined : kept);
+  return {
+    error: firing ? null : query.error,
+    firing: firing && withWaiting(firing, entries),
+  };
 }
 
 function withWaiting(firing: Firing, entries: readonly Entry[]): Firing {
@@ -66,19 +82,17 @@ export function useInFire(): Firing[] {
   const query = useQuery({
     queryKey: ["in-fire"],
     queryFn: async () => {
-      try {
-        const all = await take(api.GET("/api/v1/firings"));
-        const newest = all.map((firing) => journal.newest(firing));
-        for (const firing of newest) await journal.keep(firing);
-        return newest;
-      } catch (error) {
-        if (gone(error)) return journal.kept();
-        throw error;
-      }
+      const all = await take(api.GET("/api/v1/firings"));
+      const newest = all.map((firing) => journal.newest(firing));
+      for (const firing of newest) await journal.keep(firing).catch(() => undefined);
+      return newest;
     },
     refetchInterval: 15_000,
+    retry: false,
     networkMode: "always",
   });
   const { entries } = useWaiting();
-  return (query.data ?? []).map((f) => withWaiting(f, entries)).filter((f) => !f.closed_at);
+  const kept = useKept();
+  const all = query.data ?? kept ?? [];
+  return all.map((f) => withWaiting(f, entries)).filter((f) => !f.closed_at);
 }

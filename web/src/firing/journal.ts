@@ -1,19 +1,28 @@
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
-import { ApiError, api, type Firing, take } from "../api/client";
+import { ApiError, api, type Firing, take, unreachable } from "../api/client";
 
 /** Something that happened at the fire, as it goes to the server. */
 export interface EventBody {
   /** Made here, so that sending it again changes nothing. */
   id: string;
   kind: "confirm" | "undo" | "say" | "hand" | "close";
+  /** By the clock of this device. */
   at: string;
+  /** How far the server's clock was ahead of it when it was pressed, ms, as far as that was ever measured. */
+  ahead_ms?: number;
   beat?: number;
+  /** The event that is taken back. */
+  event?: string;
   step?: number;
+  round?: number;
   temperature_c?: number;
   lasted_s?: number;
   note?: string;
   name?: string;
 }
+
+/** When it happened by the server's clock, as far as this device knows that, ms. */
+export const atMs = (body: EventBody) => Date.parse(body.at) + (body.ahead_ms ?? 0);
 
 /** An event on this device that the server has not confirmed. */
 export interface Entry {
@@ -23,6 +32,8 @@ export interface Entry {
   body: EventBody;
   /** Why the server would not take it; it is kept until the smith has seen that. */
   refused?: string;
+  /** This device could not keep it: it is in this page and nowhere else. */
+  unsaved?: boolean;
 }
 
 /** A firing as last seen, for when the server is gone. */
@@ -51,14 +62,17 @@ const AGAIN = 3_000;
 /**
  * What happened at the fire is written to this device before anything else, and stays there until the
  * server has it: a reload, a flat battery or a server that is gone lose nothing. Every event has its own
- * id, so it happens once however often it is sent.
+ * id, so it happens once however often it is sent. Where the device cannot keep it, it stays in the page,
+ * which says so, and goes to the server from there.
  */
 export class Journal {
   private db: Promise<IDBPDatabase<Tables>> | undefined;
-  private entries: readonly Entry[] = [];
+  private stored: readonly Entry[] = [];
+  private unsaved: readonly Entry[] = [];
   private workshop = "";
   private listeners = new Set<() => void>();
   private sending: Promise<void> | undefined;
+  private writing: Promise<unknown> = Promise.resolve();
   private timer: ReturnType<typeof setTimeout> | undefined;
   private gone = false;
   private known = new Map<string, Firing>();
@@ -67,8 +81,16 @@ export class Journal {
   onFiring: (firing: Firing) => void = () => undefined;
 
   private base() {
-    this.db ??= open();
+    this.db ??= open().catch((error: unknown) => {
+      // It may be let in later: it is tried again.
+      this.db = undefined;
+      throw error;
+    });
     return this.db;
+  }
+
+  private get entries(): readonly Entry[] {
+    return [...this.stored, ...this.unsaved];
   }
 
   /** Begins to work for a shop: reads what is on the device and sends it. */
@@ -82,7 +104,8 @@ export class Journal {
   /** Stops working for the shop: what waits stays on the device until it is signed in again. */
   async end() {
     this.workshop = "";
-    this.entries = [];
+    this.stored = [];
+    this.unsaved = [];
     clearTimeout(this.timer);
     await this.sending;
     // Unless it was begun anew meanwhile.
@@ -105,19 +128,80 @@ export class Journal {
 
   private async read() {
     const all = await (await this.base()).getAll("entries");
-    this.entries = all.filter((e) => e.workshop === this.workshop);
+    this.stored = all.filter((e) => e.workshop === this.workshop);
     this.tell();
   }
 
+  /** Does one thing after the other: what was pressed first stands first. */
+  private inTurn<T>(work: () => Promise<T>): Promise<T> {
+    const done = this.writing.then(work, work);
+    this.writing = done.catch(() => undefined);
+    return done;
+  }
+
   /** Keeps events on this device, all or none; when this is done they survive the power going. */
-  async add(events: { firing: string; body: EventBody }[]) {
-    const tx = (await this.base()).transaction("entries", "readwrite", { durability: "strict" });
-    for (const { firing, body } of events) {
-      tx.store.add({ workshop: this.workshop, firing, body });
+  add(events: { firing: string; body: EventBody }[]): Promise<void> {
+    return this.inTurn(() => this.put(events, []));
+  }
+
+  /** In one step: events are kept, and refused ones they stand for are let go of. */
+  private async put(events: { firing: string; body: EventBody }[], instead: readonly Entry[]) {
+    const fresh = events.map(({ firing, body }) => ({ workshop: this.workshop, firing, body }));
+    try {
+      // What came before goes before it.
+      await this.save([...this.unsaved, ...fresh], instead);
+    } catch {
+      this.unsaved = [
+        ...this.unsaved.filter((e) => !instead.some((i) => i.body.id === e.body.id)),
+        ...fresh.map((e) => ({ ...e, unsaved: true })),
+      ];
+      // A refused one stays where it is until what stands for it is kept somewhere.
+      this.tell();
     }
-    await tx.done;
-    await this.read();
     this.send();
+  }
+
+  private async save(entries: readonly Entry[], instead: readonly Entry[]) {
+    const tx = (await this.base()).transaction("entries", "readwrite", { durability: "strict" });
+    for (const { unsaved, ...entry } of entries) tx.store.add(entry);
+    for (const { seq } of instead) if (seq !== undefined) tx.store.delete(seq);
+    await tx.done;
+    this.unsaved = [];
+    await this.read();
+  }
+
+  /** Keeps a refused event as a remark instead, in one step: there is always one of the two. */
+  asRemark(entry: Entry, body: EventBody): Promise<void> {
+    return this.inTurn(() => this.put([{ firing: entry.firing, body }], [entry]));
+  }
+
+  /** Sends a refused event once more, perhaps with another time. */
+  amend(entry: Entry, part: Partial<EventBody>): Promise<void> {
+    return this.inTurn(async () => {
+      const { refused, ...again } = { ...entry, body: { ...entry.body, ...part } };
+      await this.change(entry, again);
+      this.send();
+    });
+  }
+
+  /** Lets go of an event that the server refused. */
+  dismiss(entry: Entry): Promise<void> {
+    return this.inTurn(() => this.change(entry, undefined));
+  }
+
+  /** Puts another in the place of an entry, or nothing. */
+  private async change(entry: Entry, to: Entry | undefined) {
+    if (entry.seq !== undefined) {
+      const db = await this.base();
+      if (to) await db.put("entries", to);
+      else await db.delete("entries", entry.seq);
+      await this.read();
+      return;
+    }
+    this.unsaved = this.unsaved.flatMap((e) =>
+      e.body.id === entry.body.id ? (to ? [to] : []) : [e],
+    );
+    this.tell();
   }
 
   /**
@@ -144,12 +228,6 @@ export class Journal {
     return all.filter((k) => k.workshop === this.workshop).map((k) => k.firing);
   }
 
-  /** Lets go of an event that the server refused. */
-  async dismiss(entry: Entry) {
-    if (entry.seq !== undefined) await (await this.base()).delete("entries", entry.seq);
-    await this.read();
-  }
-
   /** Sends what waits, in order; goes on trying while there is something. */
   send() {
     this.sending ??= this.sendAll()
@@ -158,7 +236,7 @@ export class Journal {
         this.sending = undefined;
         clearTimeout(this.timer);
         // Something may have come while the last answer was awaited.
-        const wait = this.gone ? AGAIN : 0;
+        const wait = this.gone || this.unsaved.length > 0 ? AGAIN : 0;
         if (this.entries.some((e) => !e.refused)) this.timer = setTimeout(() => this.send(), wait);
       });
     return this.sending;
@@ -166,30 +244,38 @@ export class Journal {
 
   private async sendAll() {
     for (;;) {
+      if (this.unsaved.length > 0) {
+        await this.inTurn(() => this.save(this.unsaved, [])).catch(() => undefined);
+      }
       const next = this.entries.find((e) => !e.refused);
       if (!next) return;
+      // A press that was refused and taken back never was.
+      const idle = this.entries.find((e) => e.refused && e.body.id === next.body.event);
+      if (next.body.kind === "undo" && idle) {
+        await this.inTurn(() => this.change(idle, undefined));
+        await this.inTurn(() => this.change(next, undefined));
+        continue;
+      }
       try {
         const firing = await take(
           api.POST("/api/v1/firings/{id}/events", {
             params: { path: { id: next.firing } },
-            body: next.body,
+            body: { ...next.body, sent_at: new Date().toISOString() },
           }),
         );
         // Shown before it is let go of: folding it once more onto that changes nothing.
         this.onFiring(this.newest(firing));
         this.reached(true);
-        await this.settle(next, firing);
+        await this.inTurn(() => this.settle(next, firing));
       } catch (error) {
-        const problem = error instanceof ApiError ? error.problem : undefined;
-        // Not now is not never: no answer, a server in trouble, or nobody signed in.
-        if (!problem || problem.status === 0 || problem.status >= 500 || problem.status === 401) {
+        // Not now is not never: no answer, a server in trouble, too much at once, or nobody signed in.
+        if (!(error instanceof ApiError) || unreachable(error) || LATER.has(error.problem.status)) {
           this.reached(false);
           return;
         }
         this.reached(true);
-        const db = await this.base();
-        await db.put("entries", { ...next, refused: problem.detail });
-        await this.read();
+        const refused = error.problem.detail;
+        await this.inTurn(() => this.change(next, { ...next, refused }));
       }
     }
   }
@@ -203,14 +289,21 @@ export class Journal {
 
   /** In one step: the event is the server's, and this is what it amounts to. */
   private async settle(entry: Entry, firing: Firing) {
+    if (entry.seq === undefined) {
+      await this.change(entry, undefined);
+      return;
+    }
     const db = await this.base();
     const tx = db.transaction(["entries", "firings"], "readwrite");
-    if (entry.seq !== undefined) tx.objectStore("entries").delete(entry.seq);
+    tx.objectStore("entries").delete(entry.seq);
     if (firing.closed_at) tx.objectStore("firings").delete(firing.id);
     else tx.objectStore("firings").put({ id: firing.id, workshop: this.workshop, firing });
     await tx.done;
     await this.read();
   }
 }
+
+/** Answers that mean later: nobody is signed in, it took too long, or too much came at once. */
+const LATER = new Set([401, 408, 429]);
 
 export const journal = new Journal();

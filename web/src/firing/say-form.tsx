@@ -1,9 +1,23 @@
 import { useState } from "react";
+import type { Step } from "../api/client";
 import { QuantityInput } from "../quantity/quantity-input";
+import { MEDIA } from "../words/names";
 import { HandInput } from "./hand";
+
+/** The rounds of a temper, or the baths of a quench, to choose one from; nothing where there is only one. */
+export function rounds(step: Step): string[] {
+  if (step.kind === "temper" && step.times > 1) {
+    return Array.from({ length: step.times }, (_, i) => `round ${i + 1}`);
+  }
+  if (step.kind === "quench" && step.stages.length > 1) {
+    return step.stages.map((s) => MEDIA[s.medium] ?? s.medium);
+  }
+  return [];
+}
 
 /** What really was, where it differs from the plan. */
 export interface Said {
+  round?: number;
   temperature_c?: number;
   lasted_s?: number;
   note?: string;
@@ -12,6 +26,12 @@ export interface Said {
 /** Asks what really was, and who quenches. */
 export function SayForm(props: {
   title: string;
+  /** Names of its rounds or baths; empty where there is only one. */
+  rounds: string[];
+  /** The one at hand. */
+  now: number;
+  /** It can be said of all of them at once. */
+  every: boolean;
   hand: string;
   /** `hand` only where it changed, `said` only where something was said. */
   onSay: (said: Said | null, hand: string | null) => void;
@@ -20,6 +40,7 @@ export function SayForm(props: {
   const [temperature, setTemperature] = useState<number | null>(null);
   const [lasted, setLasted] = useState<number | null>(null);
   const [note, setNote] = useState("");
+  const [round, setRound] = useState(String(props.now));
   const [hand, setHand] = useState(props.hand);
   const quiet = temperature === null && lasted === null && note.trim() === "";
   const other = hand.trim() !== "" && hand.trim() !== props.hand;
@@ -31,6 +52,7 @@ export function SayForm(props: {
         e.preventDefault();
         if (nothing) return;
         const said = {
+          round: props.rounds.length > 0 && round !== "" ? Number(round) : undefined,
           temperature_c: temperature ?? undefined,
           lasted_s: lasted ?? undefined,
           note,
@@ -39,6 +61,19 @@ export function SayForm(props: {
       }}
     >
       <p>Planned: {props.title}. What really was:</p>
+      {props.rounds.length > 0 && (
+        <label className="field">
+          Of
+          <select className="form-select" value={round} onChange={(e) => setRound(e.target.value)}>
+            {props.rounds.map((name, i) => (
+              <option key={name} value={String(i)}>
+                {name}
+              </option>
+            ))}
+            {props.every && <option value="">every round</option>}
+          </select>
+        </label>
+      )}
       <QuantityInput
         label="Temperature"
         kind="temperature"

@@ -29,6 +29,9 @@ export function standingWith(front: Firing, all: Firing[]): Firing[] {
   return [front, ...all.filter((f) => f.id !== front.id && same(f))];
 }
 
+/** The event that confirmed the last action of a firing: what an undo takes back. */
+export const lastEvent = (firing: Firing) => firing.state.confirmed_by?.at(-1);
+
 /** The firings whose last action was this one's, in the same moment: they are undone together. */
 export function lastWith(front: Firing, all: Firing[]): Firing[] {
   const at = front.state.confirmed_ms.at(-1);

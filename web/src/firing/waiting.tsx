@@ -1,63 +1,126 @@
+import { useState } from "react";
 import type { Firing } from "../api/client";
 import { useWaiting } from "./in-fire";
-import { type Entry, journal } from "./journal";
+import { atMs, type Entry, journal } from "./journal";
+import { event, moment } from "./press";
 
-const at = (iso: string) =>
-  new Date(iso).toLocaleTimeString("en-GB", {
+const at = (ms: number) =>
+  new Date(ms).toLocaleTimeString("en-GB", {
     hour: "2-digit",
     minute: "2-digit",
     second: "2-digit",
   });
 
 /** What an event was, in words. */
-function told({ body }: Entry, firing: Firing): string {
-  const action = body.beat === undefined ? "" : (firing.beats[body.beat]?.action ?? "");
-  if (body.kind === "confirm") return `“${action}” at ${at(body.at)}`;
-  if (body.kind === "undo") return `Undo of “${action}” at ${at(body.at)}`;
-  if (body.kind === "close") return `Close at ${at(body.at)}`;
-  return `“${body.note ?? ""}” at ${at(body.at)}`;
+export function told({ body }: Entry, firing: Firing): string {
+  const when = at(atMs(body));
+  if (body.kind === "confirm") {
+    return `“${firing.beats[body.beat ?? -1]?.action ?? "a step"}” at ${when}`;
+  }
+  if (body.kind === "undo") {
+    const of = firing.state.confirmed_by?.indexOf(body.event ?? "") ?? -1;
+    const action = firing.beats[of]?.action;
+    return action ? `Undo of “${action}” at ${when}` : `Undo at ${when}`;
+  }
+  if (body.kind === "close") return `Close at ${when}`;
+  if (body.kind === "hand") return `“${body.name ?? ""} quenches” at ${when}`;
+  const step = body.step === undefined ? "" : `Of step ${body.step + 1}: `;
+  const values = [
+    body.temperature_c === undefined ? "" : `${Math.round(body.temperature_c)} °C`,
+    body.lasted_s === undefined ? "" : `${Math.round(body.lasted_s)} s`,
+    body.note ? `“${body.note}”` : "",
+  ].filter(Boolean);
+  return `${step}${values.join(", ")} at ${when}`;
 }
 
-/** Whether everything reached the server, and what it would not take. */
-export function Waiting({
-  firing,
-  onRemark,
-}: {
-  firing: Firing;
-  onRemark: (text: string) => void;
-}) {
+/** The same day at another time of the clock; null when that is no time. */
+export function sameDay(ms: number, clock: string): number | null {
+  const parts = /^(\d{1,2}):(\d{2})(?::(\d{2}))?$/.exec(clock.trim());
+  if (!parts) return null;
+  const [hours, minutes, seconds] = [Number(parts[1]), Number(parts[2]), Number(parts[3] ?? 0)];
+  if (hours > 23 || minutes > 59 || seconds > 59) return null;
+  const day = new Date(ms);
+  day.setHours(hours, minutes, seconds, 0);
+  return day.getTime();
+}
+
+/** One that the server would not take: it is changed and sent again, kept as a remark, or let go. */
+function Refused({ entry, firing }: { entry: Entry; firing: Firing }) {
+  const [clock, setClock] = useState(() => at(atMs(entry.body)));
+  const then = sameDay(atMs(entry.body), clock);
+  const words = told(entry, firing);
+  return (
+    <div className="caut strong" role="alert">
+      <p>
+        Not taken: {words}. {entry.refused}
+      </p>
+      <div className="alt">
+        <label>
+          At{" "}
+          <input
+            className="form-control"
+            aria-invalid={then === null}
+            value={clock}
+            onChange={(e) => setClock(e.target.value)}
+          />
+        </label>
+        <button
+          type="button"
+          disabled={then === null}
+          onClick={() => then !== null && journal.amend(entry, moment(then))}
+        >
+          Send it again
+        </button>
+        <button
+          type="button"
+          onClick={() => {
+            const step =
+              entry.body.step ?? firing.beats[entry.body.beat ?? firing.state.position - 1]?.step;
+            const note = `Pressed on a device, not taken: ${words}.`.slice(0, 500);
+            journal.asRemark(entry, event({ kind: "say", step: step ?? 0, note }, moment()));
+          }}
+        >
+          Keep as a remark
+        </button>
+        <button type="button" onClick={() => journal.dismiss(entry)}>
+          Let it go
+        </button>
+      </div>
+    </div>
+  );
+}
+
+/** Whether everything reached the server, what this device could not keep, and what was not taken. */
+export function Waiting({ firing }: { firing: Firing }) {
   const { entries, gone } = useWaiting();
-  const waiting = entries.filter((e) => !e.refused).length;
+  const waiting = entries.filter((e) => !e.refused);
+  const unsaved = waiting.filter((e) => e.unsaved);
   const refused = entries.filter((e) => e.refused && e.firing === firing.id);
   return (
     <>
       {gone && (
         <div className="caut" role="status">
           No server.{" "}
-          {waiting > 0 ? `${waiting} kept on this device, written up` : "All is written up"}
-          {waiting > 0 ? " when it is back." : "; go on."}
+          {waiting.length > 0
+            ? `${waiting.length - unsaved.length} kept on this device, written up when it is back.`
+            : "All is written up; go on."}
+        </div>
+      )}
+      {unsaved.length > 0 && (
+        <div className="caut strong" role="alert">
+          <p>
+            The storage of this device is full or closed: {unsaved.length} stand in this page and
+            nowhere else. Leave it open until they are written up, or write them down.
+          </p>
+          <ul>
+            {unsaved.map((e) => (
+              <li key={e.body.id}>{told(e, firing)}</li>
+            ))}
+          </ul>
         </div>
       )}
       {refused.map((entry) => (
-        <div className="caut strong" role="alert" key={entry.seq}>
-          <p>
-            Not taken: {told(entry, firing)}. {entry.refused}
-          </p>
-          <div className="alt">
-            <button
-              type="button"
-              onClick={() => {
-                onRemark(`Pressed on a device, not taken: ${told(entry, firing)}.`);
-                journal.dismiss(entry);
-              }}
-            >
-              Keep as a remark
-            </button>
-            <button type="button" onClick={() => journal.dismiss(entry)}>
-              Let it go
-            </button>
-          </div>
-        </div>
+        <Refused key={entry.body.id} entry={entry} firing={firing} />
       ))}
     </>
   );

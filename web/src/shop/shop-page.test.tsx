@@ -51,15 +51,30 @@ describe("the shop", () => {
     );
   });
 
-  it("brings in a file, says what it left alone, and refuses what is not JSON", async () => {
-    serve(({ path }) =>
-      path === "/api/v1/import" ? { body: { blades: 3, skipped: ["K-1"] } } : undefined,
-    );
+  it("brings in a file, says what it left alone, and says what is wrong with a file that is none", async () => {
+    const report = {
+      blades: 3,
+      skipped: ["K-1"],
+      known: ["Bench kiln"],
+      left_out: { photographs: 2, logs: 1 },
+    };
+    let read = false;
+    serve(({ path }) => {
+      if (path !== "/api/v1/import") return undefined;
+      if (read) return { body: report };
+      read = true;
+      return refused([{ field: "format", message: "This is not a file of a shop." }]);
+    });
     show(<ShopPage session={session} />);
     const field = screen.getByLabelText<HTMLInputElement>("Bring in a file that Vatten wrote");
     await userEvent.upload(field, new File(["not json"], "a.json", { type: "application/json" }));
-    expect(await screen.findByText(/a.json is not JSON/)).toBeTruthy();
+    expect((await screen.findByRole("alert")).textContent).toMatch(
+      /Nothing was stored. This is not a file of a shop/,
+    );
     await userEvent.upload(field, new File(["{}"], "b.json", { type: "application/json" }));
-    expect(await screen.findByText(/3 blades brought in.*K-1/)).toBeTruthy();
+    expect(await screen.findByText("3 blades brought in.")).toBeTruthy();
+    expect(screen.getByText(/Left alone.*K-1/)).toBeTruthy();
+    expect(screen.getByText(/left as they are here: Bench kiln/)).toBeTruthy();
+    expect(screen.getByText(/only where it came from: 2 photographs, 1 log/)).toBeTruthy();
   });
 });

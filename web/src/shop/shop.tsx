@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { ApiError, api, type Session, take } from "../api/client";
+import { ApiError, api, type ImportReport, type Session, take } from "../api/client";
 import { Choice, Text } from "../blade/ready";
 
 function Settings({ session }: { session: Session }) {
@@ -140,18 +140,47 @@ function Tokens() {
   );
 }
 
+/** What came of a file that was brought in, line by line: what was left out is named. */
+export function brought({ blades, skipped, known, left_out }: ImportReport): string[] {
+  const count = (n: number, one: string) => (n === 1 ? `1 ${one}` : `${n} ${one}s`);
+  const listed = (all: string[]) => {
+    const rest = all.length - NAMED;
+    return `${all.slice(0, NAMED).join(", ")}${rest > 0 ? ` and ${rest} more` : ""}`;
+  };
+  const left = [
+    left_out.photographs > 0 ? count(left_out.photographs, "photograph") : "",
+    left_out.logs > 0 ? count(left_out.logs, "log") : "",
+    left_out.methods ? count(left_out.methods, "older or retired method") : "",
+  ].filter(Boolean);
+  return [
+    `${count(blades, "blade")} brought in.`,
+    skipped.length > 0
+      ? `Left alone, since the shop has blades of these marks: ${listed(skipped)}.`
+      : "",
+    known.length > 0
+      ? `Already here under these names, and left as they are here: ${listed(known)}.`
+      : "",
+    left.length > 0
+      ? `Not in the file, and still only where it came from: ${left.join(", ")}.`
+      : "",
+  ].filter(Boolean);
+}
+
+/** Most names that are listed. */
+const NAMED = 40;
+
 function InAndOut() {
   const client = useQueryClient();
   const bring = useMutation({
-    mutationFn: async (file: File) => {
-      let body: unknown;
-      try {
-        body = JSON.parse(await file.text());
-      } catch {
-        throw new Error(`${file.name} is not JSON.`);
-      }
-      return take(api.POST("/api/v1/import", { body: body as never }));
-    },
+    // The file goes as it lies on the disk: however large, it is never read into this page.
+    mutationFn: (file: File) =>
+      take(
+        api.POST("/api/v1/import", {
+          body: file as never,
+          bodySerializer: (raw) => raw,
+          headers: { "Content-Type": "application/json" },
+        }),
+      ),
     onSuccess: () => client.invalidateQueries(),
   });
   const fields = bring.error instanceof ApiError ? bring.error.problem.fields : [];
@@ -174,13 +203,13 @@ function InAndOut() {
           }}
         />
       </Form.Group>
+      {bring.isPending && <p role="status">Reading it, and writing all of it or nothing…</p>}
       {bring.data && (
-        <p role="status">
-          {bring.data.blades} blades brought in.{" "}
-          {bring.data.skipped.length > 0
-            ? `Left alone, since the shop has their marks: ${bring.data.skipped.join(", ")}.`
-            : ""}
-        </p>
+        <div role="status">
+          {brought(bring.data).map((line) => (
+            <p key={line}>{line}</p>
+          ))}
+        </div>
       )}
       {bring.error && (
         <div className="notice" role="alert">

@@ -62,6 +62,7 @@ export function deviceOf(d: Draft): Device {
 function SetPoint({ station, says }: { station: Station; says?: StationSays }) {
   const { show } = useUnits();
   const [wanted, setWanted] = useState<number | null>(says?.set_value ?? null);
+  const client = useQueryClient();
   const send = useMutation({
     mutationFn: (temperature_c: number) =>
       take(
@@ -70,7 +71,20 @@ function SetPoint({ station, says }: { station: Station; says?: StationSays }) {
           body: { temperature_c },
         }),
       ),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["now"] }),
   });
+  const callBack = useMutation({
+    mutationFn: (temperature_c: number) =>
+      take(
+        api.DELETE("/api/v1/stations/{id}/set-point", {
+          params: { path: { id: station.id } },
+          body: { temperature_c },
+        }),
+      ),
+    onSettled: () => client.invalidateQueries({ queryKey: ["now"] }),
+  });
+  const pending = says?.wanted_c ?? null;
+  const dropped = says?.dropped_c ?? null;
   return (
     <div className="row-of set-point">
       <QuantityInput
@@ -87,10 +101,19 @@ function SetPoint({ station, says }: { station: Station; says?: StationSays }) {
       >
         Send set point
       </Button>
-      <span className={send.error ? "wrong" : "soft"} role="status">
-        {send.error?.message ??
-          (says?.wanted_c ? `${show("temperature", says.wanted_c)} is on its way.` : "")}
+      <span className={(send.error ?? callBack.error) ? "wrong" : "soft"} role="status">
+        {(send.error ?? callBack.error)?.message ??
+          (pending !== null
+            ? `${show("temperature", pending)} is on its way; what is not taken within a minute is dropped.`
+            : dropped !== null
+              ? `${show("temperature", dropped)} was dropped: the device did not take it within a minute. Send it again when it is on.`
+              : "")}
       </span>
+      {pending !== null && (
+        <Button variant="link" onClick={() => callBack.mutate(pending)}>
+          Call it back
+        </Button>
+      )}
       <p className="caution">
         Heating from afar: only with somebody in the shop, nothing on the kiln that burns, and its
         own over-temperature cut-out in order.

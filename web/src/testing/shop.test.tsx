@@ -239,7 +239,22 @@ export const firing: Firing = {
   steel_name: blade.steel_name,
   plan_id: plan.id,
   steps,
-  done: steps,
+  done: { steps, planned: [0, 1, 2, 3] },
+  made: {
+    steel: { of: "built_in", key: "1084" },
+    blade: {
+      shape: "reed_hook",
+      length_mm: 190,
+      width_mm: 28,
+      spine_mm: 4,
+      edge_mm: 0.8,
+      grind: "flat",
+    },
+    mark: "K-1",
+    name: "Reed hook",
+    purpose: "all_round",
+    target_hrc: [59, 61],
+  },
   beats: [
     {
       step: 1,
@@ -270,6 +285,7 @@ export const firing: Firing = {
   state: {
     position: 0,
     confirmed_ms: [],
+    confirmed_by: [],
     quenched: false,
     tempered: false,
     closed: false,
@@ -288,7 +304,7 @@ const usual: Route = ({ method, path, body }) => {
   if (path === "/api/v1/blades") return { body: [blade] };
   if (path === `/api/v1/blades/${blade.id}`) return { body: blade };
   if (path.endsWith("/plan")) return { body: plan };
-  if (/\/(firings|readings|findings|photos|traces)$/.test(path)) return { body: [] };
+  if (/\/(firings|readings|findings|photos|traces|edits|waiting)$/.test(path)) return { body: [] };
   if (path === "/api/v1/firings") return { body: [] };
   if (path === "/api/v1/now") return { body: { now_ms: Date.now() } };
   if (path === "/api/v1/bars" || path === "/api/v1/trials") return { body: [] };

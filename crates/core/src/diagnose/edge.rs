@@ -205,7 +205,7 @@ mod tests {
         let bench = Bench::new("1084", "fast_oil");
         let mut case = bench.case();
         case.readings = vec![read(When::Tempered, 64.0)];
-        let causes = diagnose(&case, Symptom::Chips);
+        let causes = diagnose(&case, Symptom::Chips).causes;
         assert_eq!(causes[0].cause, "too_hard", "{causes:#?}");
         assert_eq!(causes[0].fix.as_ref().unwrap().label, "Temper at 220 °C");
     }
@@ -220,7 +220,7 @@ mod tests {
         });
         let mut case = bench.case();
         case.readings = vec![read(When::Tempered, 61.0)];
-        let causes = diagnose(&case, Symptom::Rolls);
+        let causes = diagnose(&case, Symptom::Rolls).causes;
         assert_eq!(causes[0].cause, "burned", "{causes:#?}");
     }
 }

@@ -191,7 +191,7 @@ mod tests {
     #[test]
     fn nothing_polished_is_polish_first() {
         let mut bench = Bench::new("w2", "water");
-        let before = diagnose(&bench.case(), Symptom::DullLine);
+        let before = diagnose(&bench.case(), Symptom::DullLine).causes;
         assert_eq!(before[0].cause, "polish", "{before:#?}");
         bench.findings = vec![
             Finding::Polish {
@@ -203,7 +203,7 @@ mod tests {
                 dip_s: 10.0,
             },
         ];
-        let after = diagnose(&bench.case(), Symptom::DullLine);
+        let after = diagnose(&bench.case(), Symptom::DullLine).causes;
         let chance = |all: &[super::super::Cause]| {
             all.iter()
                 .find(|c| c.cause == "polish")
@@ -215,7 +215,7 @@ mod tests {
     #[test]
     fn without_clay_none_came_off() {
         let bench = Bench::new("w2", "water");
-        let causes = diagnose(&bench.case(), Symptom::WanderingLine);
+        let causes = diagnose(&bench.case(), Symptom::WanderingLine).causes;
         assert!(causes.iter().all(|c| c.cause != "clay_came_off"));
     }
 }

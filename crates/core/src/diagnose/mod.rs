@@ -7,7 +7,8 @@ mod line;
 mod shape;
 mod soft;
 
-use crate::finding::Finding;
+use crate::finding::{Bracket, Finding};
+use crate::interval::Interval;
 use crate::outcome::{Habits, Outcomes};
 use crate::plan::{Plan, Step};
 use crate::prediction::{Hardness, Subject};
@@ -85,6 +86,8 @@ pub struct Case<'a> {
     /// What was predicted of them before anything was read: as quenched and tempered, HRC. The records of
     /// today know of this blade's own readings already.
     pub predicted: Hardness,
+    /// The section was predicted to harden through.
+    pub hardens_through: bool,
     /// What was learned of everything but hardness.
     pub habits: &'a Habits,
     /// What was predicted of the whole blade when it was fired.
@@ -101,6 +104,43 @@ pub struct Case<'a> {
     pub temper: Option<Seen>,
     /// The tester was checked.
     pub tester_checked: bool,
+}
+
+/// What the prediction of the same firing said that a diagnosis contradicts: one of the two is wrong.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "said", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Contradiction {
+    /// It would be hard enough.
+    HardEnough {
+        /// Hardness that was predicted at the stage that was read last, HRC.
+        predicted: Interval,
+        /// The section hardens through.
+        through: bool,
+    },
+    /// It would hardly bend.
+    Straight {
+        /// Chance of a bend beyond what can be left, 0 to 1.
+        probability: f64,
+    },
+    /// It would hardly crack.
+    Sound {
+        /// Chance of a crack, 0 to 1.
+        probability: f64,
+    },
+    /// There would be no line at all.
+    NoLine,
+}
+
+/// What could be the cause, and what the prediction had to say of it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Diagnosis {
+    /// What the prediction of this firing said otherwise.
+    pub contradicts: Option<Contradiction>,
+    /// The causes, most likely first. Their chances add up to less than one when some were not worth
+    /// telling.
+    pub causes: Vec<Cause>,
 }
 
 /// A possible cause.
@@ -179,10 +219,47 @@ const WORTH: f64 = 0.02;
 /// Most causes that are told.
 const MOST: usize = 6;
 
-/// The causes of a symptom, most likely first. Their chances add up to less than one when some were not
-/// worth telling.
+/// A chance below this was as good as none.
+const HARDLY: f64 = 0.05;
+
+/// What the prediction said that this symptom contradicts.
+fn contradiction(case: &Case<'_>, symptom: Symptom) -> Option<Contradiction> {
+    let whole = case.outcomes;
+    match symptom {
+        Symptom::Soft | Symptom::Rolls => {
+            // Held against the wanted window after the temper, against itself before.
+            let tempered = case.read(When::Tempered).is_some()
+                || case.has_brackets(When::Tempered)
+                || case.read(When::AsQuenched).is_none();
+            let predicted = if tempered {
+                case.predicted.tempered
+            } else {
+                case.predicted.as_quenched
+            };
+            let enough = !tempered || predicted.middle >= case.target.0;
+            enough.then_some(Contradiction::HardEnough {
+                predicted,
+                through: case.hardens_through,
+            })
+        }
+        Symptom::Bent => whole
+            .map(|o| o.bend.side_over_tolerance_probability)
+            .filter(|p| *p < HARDLY)
+            .map(|probability| Contradiction::Straight { probability }),
+        Symptom::Cracked => whole
+            .map(|o| o.crack.probability)
+            .filter(|p| *p < HARDLY)
+            .map(|probability| Contradiction::Sound { probability }),
+        Symptom::DullLine | Symptom::WanderingLine => whole
+            .is_some_and(|o| o.hamon.line().is_none())
+            .then_some(Contradiction::NoLine),
+        Symptom::Chips => None,
+    }
+}
+
+/// The causes of a symptom, and what the prediction of the same firing said otherwise.
 #[must_use]
-pub fn diagnose(case: &Case<'_>, symptom: Symptom) -> Vec<Cause> {
+pub fn diagnose(case: &Case<'_>, symptom: Symptom) -> Diagnosis {
     let suspects = match symptom {
         Symptom::Soft => soft::suspects(case),
         Symptom::Bent => shape::bent(case),
@@ -208,7 +285,10 @@ pub fn diagnose(case: &Case<'_>, symptom: Symptom) -> Vec<Cause> {
         .collect();
     causes.sort_by(|a, b| b.chance.total_cmp(&a.chance));
     causes.truncate(MOST);
-    causes
+    Diagnosis {
+        contradicts: contradiction(case, symptom),
+        causes,
+    }
 }
 
 /// A step at another temperature, °C, as its station will show it: what the steel shall really see is
@@ -266,6 +346,26 @@ impl Case<'_> {
             (count > 0).then(|| sum / count as f64)
         };
         mean(sound.collect()).or_else(|| mean(all().collect()))
+    }
+
+    /// What files and punches said.
+    fn all_brackets(&self) -> impl Iterator<Item = Bracket> + '_ {
+        self.findings.iter().filter_map(|f| f.bracket())
+    }
+
+    /// What files and punches said at a stage, reliable ones before others.
+    fn brackets(&self, when: When) -> Vec<Bracket> {
+        let all = || self.all_brackets().filter(move |b| b.stage == when);
+        let sound: Vec<Bracket> = all().filter(Bracket::counts).collect();
+        if sound.is_empty() {
+            all().collect()
+        } else {
+            sound
+        }
+    }
+
+    fn has_brackets(&self, when: When) -> bool {
+        self.all_brackets().any(|b| b.stage == when)
     }
 
     fn found(&self, good: impl Fn(&Finding) -> bool) -> bool {
@@ -343,6 +443,7 @@ pub(crate) mod tests {
                 },
                 planned: &self.plan,
                 predicted: self.predicted,
+                hardens_through: true,
                 habits: &self.habits,
                 outcomes: Some(&self.outcomes),
                 target: (60.0, 62.0),
@@ -375,7 +476,7 @@ pub(crate) mod tests {
     #[case(Symptom::Rolls)]
     fn every_symptom_has_ranked_causes_each_with_a_check(#[case] symptom: Symptom) {
         let bench = Bench::new("w2", "water");
-        let causes = diagnose(&bench.case(), symptom);
+        let causes = diagnose(&bench.case(), symptom).causes;
         assert!(causes.len() >= 3, "{causes:?}");
         assert!(causes.windows(2).all(|p| p[0].chance >= p[1].chance));
         assert!(causes.iter().map(|c| c.chance).sum::<f64>() <= 1.0 + 1e-9);
@@ -385,5 +486,30 @@ pub(crate) mod tests {
                 "{c:?}"
             );
         }
+    }
+
+    #[test]
+    fn a_diagnosis_says_what_the_prediction_said_otherwise() {
+        let bench = Bench::new("1084", "fast_oil");
+        let said = |case: &Case<'_>, symptom| diagnose(case, symptom).contradicts;
+        let mut case = bench.case();
+        case.readings = vec![read(When::Tempered, 55.0)];
+        let Some(Contradiction::HardEnough { predicted, .. }) = said(&case, Symptom::Soft) else {
+            panic!()
+        };
+        assert_eq!(predicted, bench.predicted.tempered);
+        // It was predicted softer than wanted: nothing is contradicted.
+        case.target = (65.0, 67.0);
+        assert_eq!(said(&case, Symptom::Soft), None);
+        assert!(matches!(
+            said(&case, Symptom::Cracked),
+            Some(Contradiction::Sound { .. })
+        ));
+        assert_eq!(said(&case, Symptom::Chips), None);
+        let through = Bench::new("o1", "medium_oil");
+        assert_eq!(
+            said(&through.case(), Symptom::DullLine),
+            Some(Contradiction::NoLine)
+        );
     }
 }

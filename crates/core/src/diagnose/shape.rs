@@ -233,14 +233,14 @@ mod tests {
     #[test]
     fn an_oil_steel_cracked_in_water_is_the_water() {
         let bench = Bench::new("o1", "water");
-        let causes = diagnose(&bench.case(), Symptom::Cracked);
+        let causes = diagnose(&bench.case(), Symptom::Cracked).causes;
         assert!(
             ["medium", "severity"].contains(&causes[0].cause.as_str()),
             "{causes:#?}"
         );
         assert!(causes[0].fix.as_ref().unwrap().label.contains("oil"));
         let right = Bench::new("o1", "medium_oil");
-        let mild = diagnose(&right.case(), Symptom::Cracked);
+        let mild = diagnose(&right.case(), Symptom::Cracked).causes;
         assert_ne!(mild[0].cause, "medium");
     }
 
@@ -252,7 +252,7 @@ mod tests {
             after: After::Quench,
             places: vec![[90.0, usual]],
         });
-        let causes = diagnose(&bench.case(), Symptom::Bent);
+        let causes = diagnose(&bench.case(), Symptom::Bent).causes;
         assert_eq!(causes[0].cause, "uneven_cooling", "{causes:#?}");
         // It had no clay, so that was not it.
         assert!(causes.iter().all(|c| c.cause != "uneven_clay"));

@@ -4,7 +4,7 @@
 use super::{Case, Suspect, austenitize_at, last_heat, temper_hotter};
 use crate::finding::Finding;
 use crate::heating::Furnace;
-use crate::interval::{Interval, NINETY};
+use crate::interval::{Interval, NINETY, upper_tail};
 use crate::medium::Medium;
 use crate::physics::{Shift, of_section, section};
 use crate::plan::{Plan, Stage, Step};
@@ -75,9 +75,20 @@ fn likelihood(case: &Case<'_>, expected: Pair, doubt: (f64, f64)) -> f64 {
         if let Some(mean) = case.read(when) {
             all *= heavy((mean - hrc) / width) / width;
         }
+        for bracket in case.brackets(when) {
+            // A file is judged by hand: a point or two either way.
+            let wide = width.hypot(FILE_HRC);
+            let over = |bound: f64| upper_tail((bound - hrc) / wide);
+            all *= (over(bracket.low_hrc) - over(bracket.high_hrc)).max(LEAST);
+        }
     }
     all
 }
+
+/// How far off a file or punch is judged, one standard deviation, HRC.
+const FILE_HRC: f64 = 1.5;
+/// A cause that makes a file finding all but impossible is not ruled out by it alone.
+const LEAST: f64 = 0.02;
 
 /// Everything weighed, with what physics would have been read.
 pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
@@ -120,6 +131,12 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
             "Then about {:.1} HRC would have been read as quenched.",
             p.0
         ),
+        (None, None) if case.has_brackets(When::Tempered) => {
+            format!("Then it would be about {:.1} HRC after the temper.", p.1)
+        }
+        (None, None) if case.has_brackets(When::AsQuenched) => {
+            format!("Then it would be about {:.1} HRC as quenched.", p.0)
+        }
         (None, None) => "Nothing was read yet: three readings tell most.".to_owned(),
     };
     let fire = |by: f64| {
@@ -140,14 +157,20 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
     let tempered = last_heat(case, |s| matches!(s, Step::Temper { .. }));
     let nominal = steel.austenitize.nominal.value();
     let (skin_on, warm) = (
-        case.readings.iter().any(|r| r.skin_on),
-        case.readings.iter().any(|r| r.warm),
+        case.readings.iter().any(|r| r.skin_on) || case.all_brackets().any(|b| b.skin_on),
+        case.readings.iter().any(|r| r.warm) || case.all_brackets().any(|b| b.warm),
     );
     let skin_mm = case.outcomes.map_or(0.02, |o| o.decarburization_mm);
     let skin_hrc = (SKIN_HRC_PER_MM * skin_mm).clamp(0.5, 15.0);
     let forge = subject.work.furnace == Furnace::Forge;
     let (kiln, oven_id) = crate::prediction::stations(plan);
     let known = plan.corrections();
+    // By what it was set to: a check tells of what the station shows.
+    let checked = |station, really: Option<f64>| {
+        really.is_some_and(|t| known.tells(station, known.shown(station, t)) > 0.5)
+    };
+    let heat_checked = checked(kiln, heat_c);
+    let oven_checked = checked(oven_id, tempered.map(|t| t.1));
 
     let (cool, cooler, coolest) = (fire(-25.0), fire(-50.0), fire(-85.0));
     let brief = shifted(hardness(case, &soaked(plan, 0.15), steel, Shift::default()));
@@ -202,7 +225,7 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
             "A magnet on the next heat, or a coupon from 25 °C hotter, quenched and broken: if it is harder, this was it.",
         )
         .given(forge, 1.6, "A forge shows no number: heat is judged by eye.")
-        .given(known.knows(kiln), 0.4, "The kiln was checked.")
+        .given(heat_checked, 0.4, "The kiln was checked about there.")
         .given(seen_cool.is_some_and(|c| c < 8.0), 0.1, "The thermocouple saw it at heat.")
         .given(seen_cool.is_some_and(|c| c >= 12.0), 5.0, "The thermocouple saw it cooler than planned.")
         .says(told(cool))
@@ -233,7 +256,7 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
             "Clean a spot and look at the temper colour against the one that was predicted.",
         )
         .given(tempered.is_none(), 0.0, "It was not tempered.")
-        .given(known.knows(oven_id), 0.35, "The oven was checked.")
+        .given(oven_checked, 0.35, "The oven was checked about there.")
         .given(seen_hot.is_some_and(|c| c < 8.0), 0.1, "The thermocouple saw no hotter temper.")
         .given(seen_hot.is_some_and(|c| c >= 10.0), 5.0, "The thermocouple saw a hotter temper.")
         .says(told(hot))
@@ -326,7 +349,7 @@ mod tests {
         let bench = Bench::new("1084", "fast_oil");
         let mut case = bench.case();
         case.readings = vec![read(When::AsQuenched, 65.2), read(When::Tempered, 58.6)];
-        let causes = diagnose(&case, Symptom::Soft);
+        let causes = diagnose(&case, Symptom::Soft).causes;
         assert_eq!(causes[0].cause, "over_tempered", "{causes:#?}");
         assert!(causes[0].fix.is_some() && causes[0].chance > 0.25);
         // A thermocouple that saw nothing of the kind clears it.
@@ -335,7 +358,7 @@ mod tests {
             real_c: 206.0,
             time_share: 1.0,
         });
-        let cleared = diagnose(&case, Symptom::Soft);
+        let cleared = diagnose(&case, Symptom::Soft).causes;
         assert!(chance(&cleared, "over_tempered") < 0.5 * causes[0].chance);
     }
 
@@ -344,7 +367,7 @@ mod tests {
         let bench = Bench::new("1084", "fast_oil");
         let mut case = bench.case();
         case.readings = vec![read(When::AsQuenched, 50.0)];
-        let causes = diagnose(&case, Symptom::Soft);
+        let causes = diagnose(&case, Symptom::Soft).causes;
         let upstream = ["too_cool", "short_soak", "slow_quench", "not_this_steel"];
         let sum: f64 = upstream.iter().map(|c| chance(&causes, c)).sum();
         assert!(sum > 0.6, "{causes:#?}");
@@ -355,7 +378,7 @@ mod tests {
             real_c: 770.0,
             time_share: 1.0,
         });
-        let seen = diagnose(&case, Symptom::Soft);
+        let seen = diagnose(&case, Symptom::Soft).causes;
         assert!(chance(&seen, "too_cool") > chance(&causes, "too_cool"));
     }
 
@@ -366,19 +389,24 @@ mod tests {
         let mut low = read(When::Tempered, 60.3);
         low.skin_on = true;
         case.readings = vec![low];
-        let causes = diagnose(&case, Symptom::Soft);
+        let causes = diagnose(&case, Symptom::Soft).causes;
         assert_eq!(causes[0].cause, "skin", "{causes:#?}");
         assert!(causes[0].why.iter().any(|w| w.contains("with the skin on")));
     }
 
     #[test]
     fn a_fix_is_what_the_oven_is_to_be_set_to() {
-        use crate::calibration::{Calibration, Corrections};
+        use crate::calibration::{Against, Calibration, Check, Corrections};
         use crate::plan::Stations;
         use crate::station::Scale;
         let oven = uuid::Uuid::from_u128(3);
         let check = Calibration::parse(&[[205.0, 215.0]], Scale::Temperature).unwrap();
-        let known: Corrections = [(oven, check)].into_iter().collect();
+        let check = Check {
+            at_s: 0,
+            against: Against::Thermometer,
+            points: check,
+        };
+        let known = Corrections::new(0, [(oven, check)]);
         let mut bench = Bench::new("1084", "fast_oil");
         let at = Stations {
             kiln: None,
@@ -390,10 +418,41 @@ mod tests {
             .knowing(std::sync::Arc::new(known));
         let mut case = bench.case();
         case.readings = vec![read(When::AsQuenched, 65.2), read(When::Tempered, 57.5)];
-        let causes = diagnose(&case, Symptom::Soft);
+        let causes = diagnose(&case, Symptom::Soft).causes;
         let oven = causes.iter().find(|c| c.cause == "over_tempered").unwrap();
         // It was set to 205 °C and really was 215; 15 °C less is set as 190.
         assert_eq!(oven.fix.as_ref().unwrap().label, "Temper at 190 °C");
+    }
+
+    #[test]
+    fn a_file_that_bites_says_what_a_reading_would() {
+        let mut bench = Bench::new("1084", "fast_oil");
+        let file = |high_hrc: f64| Finding::File {
+            stage: When::AsQuenched,
+            low_hrc: None,
+            high_hrc: Some(high_hrc),
+            warm: false,
+            skin_on: false,
+        };
+        bench.findings = vec![file(55.0)];
+        let causes = diagnose(&bench.case(), Symptom::Soft).causes;
+        let upstream = ["too_cool", "short_soak", "slow_quench", "not_this_steel"];
+        let sum: f64 = upstream.iter().map(|c| chance(&causes, c)).sum();
+        assert!(sum > 0.5, "{causes:#?}");
+        assert!(chance(&causes, "over_tempered") < 0.1);
+        let says =
+            |of: &[Cause], what: &str| of.iter().flat_map(|c| &c.why).any(|w| w.contains(what));
+        assert!(!says(&causes, "Nothing was read yet"));
+        assert!(says(&causes, "HRC as quenched"));
+        bench.findings = vec![Finding::Punch {
+            stage: When::Tempered,
+            punch_hrc: 58.0,
+            marked: true,
+            warm: true,
+            skin_on: false,
+        }];
+        let causes = diagnose(&bench.case(), Symptom::Soft).causes;
+        assert!(says(&causes, "read while warm"), "{causes:#?}");
     }
 
     #[test]
@@ -402,7 +461,7 @@ mod tests {
         let mut case = bench.case();
         case.readings = vec![read(When::Tempered, 61.9)];
         case.tester_checked = true;
-        let causes = diagnose(&case, Symptom::Soft);
+        let causes = diagnose(&case, Symptom::Soft).causes;
         assert!(chance(&causes, "chance") > 0.15, "{causes:#?}");
     }
 }

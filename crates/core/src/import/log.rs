@@ -16,8 +16,11 @@ const MAX_COLUMNS: usize = 40;
 pub const MAX_SAMPLES: usize = 6_000;
 /// Rows looked at to recognise columns.
 const LOOKED_AT: usize = 60;
-/// Hotter than this nobody treats steel, °C: a column that goes higher is in °F.
+/// Hotter than this nobody treats steel, °C: a column that goes higher anywhere is in °F, unless it was said
+/// to be in °C.
 const TOO_HOT_C: f64 = 1300.0;
+/// Hotter than this no thermocouple shows, °C: a broken one, or no temperature at all.
+const NO_TEMPERATURE_C: f64 = 2400.0;
 
 /// Which column is what.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
@@ -198,7 +201,9 @@ fn temperature(text: &str, fahrenheit: bool) -> Option<(f64, bool)> {
     };
     let value = number(digits)?;
     let celsius = if f { (value - 32.0) / 1.8 } else { value };
-    (-200.0..=1400.0).contains(&celsius).then_some((celsius, f))
+    (-200.0..=NO_TEMPERATURE_C)
+        .contains(&celsius)
+        .then_some((celsius, f))
 }
 
 fn delimiter(text: &str) -> u8 {
@@ -292,8 +297,11 @@ fn recognise(headings: &[String], rows: &[Vec<String>]) -> Result<Columns, Fault
     let named_f = ["°f", "(f)", "[f]", "fahrenheit", "degf", "_f"]
         .iter()
         .any(|w| h.contains(w));
-    let hottest = of(temperature_at)
-        .filter_map(|c| number(c))
+    // Over the whole file: a kiln is cold when its log begins.
+    let hottest = rows
+        .iter()
+        .filter_map(|r| number(r.get(temperature_at)?))
+        .filter(|v| *v < NO_TEMPERATURE_C)
         .fold(0.0, f64::max);
     Ok(Columns {
         time,
@@ -471,7 +479,12 @@ fn samples(
     if midnights > 0 {
         notes.push("It goes past midnight.".to_owned());
     }
-    unit_changes(&mut found, &mut notes);
+    let hottest = found.iter().map(|s| s.celsius).fold(f64::MIN, f64::max);
+    if hottest > TOO_HOT_C && !columns.fahrenheit {
+        notes.push(format!(
+            "It goes up to {hottest:.0} °C, hotter than steel is treated: if the log is in °F, say so."
+        ));
+    }
     let gaps: Vec<f64> = found
         .windows(2)
         .map(|p| (p[1].at_ms - p[0].at_ms) as f64 / 1000.0)
@@ -492,32 +505,6 @@ fn samples(
         notes.push(format!("{} more gaps.", gaps.len() - 3));
     }
     (thinned(found, &mut notes), (dated, zoned), notes)
-}
-
-/// Finds where a logger was switched between °C and °F without saying so: the same heat written otherwise.
-fn unit_changes(samples: &mut [Sample], notes: &mut Vec<String>) {
-    let as_f = |c: f64| c * 1.8 + 32.0;
-    let mut shown_f = false;
-    for i in 1..samples.len() {
-        let (before, now) = (samples[i - 1].celsius, samples[i].celsius);
-        let soon = samples[i].at_ms - samples[i - 1].at_ms < 120_000;
-        // What the last one would be in the other unit; colder, the two cannot be told apart.
-        let jumped = !shown_f && before > 100.0 && (now - as_f(before)).abs() < 0.02 * now;
-        if jumped && soon {
-            shown_f = true;
-            notes.push(format!(
-                "From row {} on it looks like °F among °C: turned into °C. Choose the unit if that is wrong.",
-                i + 1
-            ));
-        } else if shown_f && soon && before > 100.0 && (now - before).abs() < 0.02 * now.max(1.0) {
-            // It went back to the unit of the beginning.
-            shown_f = false;
-            continue;
-        }
-        if shown_f {
-            samples[i].celsius = (now - 32.0) / 1.8;
-        }
-    }
 }
 
 /// No more than [`MAX_SAMPLES`]: of each stretch the hottest and the coolest.
@@ -666,17 +653,7 @@ mod tests {
     }
 
     #[test]
-    fn units_that_change_are_told_and_turned() {
-        let log = noted(&[
-            (0, "200"),
-            (10, "202"),
-            (20, "204"),
-            (30, "400"),
-            (40, "402"),
-            (50, "206"),
-        ]);
-        assert!(log.notes[0].contains("row 4"), "{:?}", log.notes);
-        assert!((log.samples[3].celsius - 204.4).abs() < 0.1);
+    fn a_unit_that_stands_in_the_cell_is_told_and_turned() {
         let marked = noted(&[(0, "200 C"), (10, "392 F"), (20, "200 C")]);
         assert!(
             marked
@@ -685,6 +662,46 @@ mod tests {
                 .all(|s| (s.celsius - 200.0).abs() < 0.1)
         );
         assert!(marked.notes[0].contains("1 row says °F"));
+    }
+
+    #[test]
+    fn a_cold_probe_into_a_hot_oven_stays_as_it_was_shown() {
+        // 105 °C would be 221 °F: a jump between them is a probe put into the oven.
+        let rows = "seconds,temperature\n0,104\n10,105\n20,221\n30,222\n40,221\n";
+        let chosen = Columns {
+            time: 0,
+            clock: None,
+            temperature: 1,
+            fahrenheit: false,
+        };
+        for columns in [None, Some(chosen)] {
+            let log = read(rows, columns).unwrap();
+            let shown: Vec<f64> = log.samples.iter().map(|s| s.celsius).collect();
+            assert_eq!(shown, [104.0, 105.0, 221.0, 222.0, 221.0]);
+            assert!(log.notes.is_empty(), "{:?}", log.notes);
+        }
+    }
+
+    #[test]
+    fn the_unit_is_guessed_over_the_whole_file_and_never_against_what_was_chosen() {
+        let rows: String = (0..200)
+            .map(|i| format!("{},{}\n", 10 * i, 70 + 7 * i))
+            .collect();
+        let text = format!("seconds,temperature\n{rows}1990,1500\n");
+        let guessed = read(&text, None).unwrap();
+        assert!(guessed.columns.fahrenheit);
+        assert!((guessed.samples[0].celsius - 21.1).abs() < 0.1);
+        let chosen = Columns {
+            fahrenheit: false,
+            ..guessed.columns
+        };
+        let held = read(&text, Some(chosen)).unwrap();
+        assert_eq!(held.samples[0].celsius, 70.0);
+        assert!(
+            held.notes[0].contains("if the log is in °F, say so"),
+            "{:?}",
+            held.notes
+        );
     }
 
     #[test]

@@ -1,10 +1,11 @@
-//! What findings teach: each is held against what was predicted of that very quench.
+//! What findings teach: each is held against what the engine alone says of that very quench, as it was done.
 
-use super::habit::{CLARITY, GRAIN, Habit, LINE, SAG, Sag, Seen, Traits};
+use super::habit::{CLARITY, GRAIN, Habit, LINE, SAG, Sag, Seen, Traits, UNSEEN};
 use crate::crack;
 use crate::finding::Finding;
 use crate::hand::Hand;
-use crate::outcome::{Habits, Outcomes, UNEVENNESS_PERCENT};
+use crate::outcome::{Habits, UNEVENNESS_PERCENT};
+use crate::simulated::Simulated;
 use uuid::Uuid;
 
 /// A finding with the quench it came of.
@@ -14,8 +15,8 @@ pub struct Found<'a> {
     pub blade: Uuid,
     /// The quench.
     pub traits: Traits,
-    /// What was predicted when it was frozen.
-    pub predicted: &'a Outcomes,
+    /// What the engine says of it.
+    pub simulated: &'a Simulated,
     /// What was found.
     pub finding: &'a Finding,
 }
@@ -31,8 +32,9 @@ impl Habits {
     /// brackets belong to the hardness model and are left aside here.
     #[must_use]
     pub fn learn<'a>(all: impl Iterator<Item = Found<'a>>, hand: Option<Hand>) -> Self {
-        let (mut sags, mut lines, mut bands, mut grains, mut cracks) =
-            (Vec::new(), Vec::new(), Vec::new(), Vec::new(), Vec::new());
+        let (mut sags, mut bands, mut grains, mut cracks) =
+            (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+        let (mut lines, mut unseen) = (Vec::new(), Vec::new());
         for f in all {
             let seen = |measured: f64, residual: f64, places: usize| Seen {
                 blade: f.blade,
@@ -46,7 +48,14 @@ impl Habits {
                 Finding::Line {
                     places, band_mm, ..
                 } => {
-                    let Some(line) = f.predicted.hamon.line() else {
+                    let Some(line) = f.simulated.line() else {
+                        let share = |[x, height]: &[f64; 2]| {
+                            Some(height / f.simulated.section_mm(*x)?.max(1.0))
+                        };
+                        if let Some((share, n)) = mean(places.iter().filter_map(share)) {
+                            let none = f.simulated.share_without_line();
+                            unseen.push(seen(share, share - none, n));
+                        }
                         continue;
                     };
                     let met = || {
@@ -57,25 +66,25 @@ impl Habits {
                         let off = mean(met().map(|(height, simulated)| height - simulated));
                         lines.push(seen(height, off.map_or(0.0, |o| o.0), n));
                     }
-                    let simulated = line.band_mm / line.learned_wider;
+                    let simulated = line.band_mm;
                     if let Some(band) = band_mm.filter(|b| *b > 0.05 && simulated > 0.05) {
                         bands.push(seen(band, CLARITY.measure.residual(band, simulated), 1));
                     }
                 }
                 Finding::Grain { astm } => {
-                    let simulated = f.predicted.grain_astm - f.predicted.grain_learned;
+                    let simulated = f.simulated.grain_astm;
                     grains.push(seen(*astm, GRAIN.measure.residual(*astm, simulated), 1));
                 }
                 Finding::Crack { cracked } => cracks.push(crack::Seen {
                     blade: f.blade,
                     traits: f.traits.clone(),
                     outcome: crack::Outcome {
-                        causes: f.predicted.crack_causes,
+                        causes: f.simulated.crack_causes,
                         cracked: *cracked,
                     },
                 }),
                 found => {
-                    let per_ten = f.predicted.bend.side_mm_per_10_percent;
+                    let per_ten = f.simulated.side_per_ten_percent_mm;
                     let sag = found.sag_mm();
                     let sag = sag.and_then(|s| Sag::against(s, per_ten, UNEVENNESS_PERCENT));
                     sags.extend(sag.map(|sag| Seen {
@@ -91,6 +100,7 @@ impl Habits {
             cracks,
             sag: Habit::fit(SAG, sags),
             line: Habit::fit(LINE, lines),
+            unseen: Habit::fit(UNSEEN, unseen),
             clarity: Habit::fit(CLARITY, bands),
             grain: Habit::fit(GRAIN, grains),
             hand,
@@ -102,35 +112,86 @@ impl Habits {
 mod tests {
     use super::*;
     use crate::medium::Medium;
-    use crate::outcome::outcomes;
+    use crate::outcome::{Outcomes, outcomes};
     use crate::physics::tests::{blade, plan};
+    use crate::plan::Plan;
+    use crate::simulated::{STEP_MM, simulated};
     use crate::steel::Steel;
     use crate::work::Work;
 
-    fn predicted(habits: &Habits) -> Outcomes {
-        let plan = plan(
+    fn water() -> Plan {
+        plan(
             r#"[{"kind":"normalize","temperature_c":870,"times":3},{"kind":"austenitize","temperature_c":795,"soak_s":480},
                 {"kind":"quench","stages":[{"medium":"water"}]}]"#,
-        );
-        let work = Work::plain(&blade());
-        let steel = Steel::built_in("w2").unwrap();
-        outcomes(&work, &plan, steel, habits, 2.0, None).unwrap().0
+        )
     }
 
-    fn learn(predicted: &Outcomes, findings: &[Finding]) -> Habits {
+    fn predicted_of(steel: &str, habits: &Habits) -> Outcomes {
+        let work = Work::plain(&blade());
+        let steel = Steel::built_in(steel).unwrap();
+        outcomes(&work, &water(), steel, habits, STEP_MM, None)
+            .unwrap()
+            .0
+    }
+
+    fn predicted(habits: &Habits) -> Outcomes {
+        predicted_of("w2", habits)
+    }
+
+    fn learn_of(steel: &str, findings: &[Finding]) -> Habits {
+        let work = Work::plain(&blade());
+        let simulated = simulated(&work, &water(), Steel::built_in(steel).unwrap(), None).unwrap();
         Habits::learn(
             findings.iter().enumerate().map(|(i, finding)| Found {
                 blade: Uuid::from_u128(i as u128),
                 traits: Traits {
-                    steel: "w2".to_owned(),
+                    steel: steel.to_owned(),
                     medium: Medium::Water,
                     hand: None,
                 },
-                predicted,
+                simulated: &simulated,
                 finding,
             }),
             None,
         )
+    }
+
+    fn learn(findings: &[Finding]) -> Habits {
+        learn_of("w2", findings)
+    }
+
+    fn line_at(places: Vec<[f64; 2]>) -> Finding {
+        Finding::Line {
+            places,
+            band_mm: None,
+            clarity: None,
+            liveliness: None,
+            photo_id: None,
+        }
+    }
+
+    #[test]
+    fn a_line_that_physics_does_not_see_is_learned_for_that_steel() {
+        let before = predicted_of("o1", &Habits::default());
+        assert!(before.hamon.line().is_none());
+        let found = line_at(vec![[40.0, 12.0], [90.0, 12.0], [140.0, 12.0]]);
+        let habits = learn_of("o1", &vec![found; 5]);
+        let after = predicted_of("o1", &habits);
+        let line = after.hamon.line().unwrap();
+        assert!(
+            line.unseen && (9.0..17.0).contains(&line.height_mm),
+            "{}",
+            line.height_mm
+        );
+        assert!(
+            after
+                .outcome_reasons
+                .iter()
+                .any(|r| r.learned && r.text.contains("no line"))
+        );
+        // It says nothing of a steel whose line physics does see.
+        let other = |habits: &Habits| predicted(habits).hamon.line().unwrap().height_mm;
+        assert_eq!(other(&habits), other(&Habits::default()));
     }
 
     #[test]
@@ -145,7 +206,7 @@ mod tests {
             liveliness: None,
             photo_id: None,
         };
-        let habits = learn(&first, &vec![finding.clone(); 5]);
+        let habits = learn(&vec![finding.clone(); 5]);
         let next = predicted(&habits);
         let now = next.hamon.line().unwrap();
         assert!(now.height_mm < line.height_mm - 1.5, "{}", now.height_mm);
@@ -175,12 +236,12 @@ mod tests {
         let finer = Finding::Grain {
             astm: first.grain_astm + 1.5,
         };
-        let next = predicted(&learn(&first, &vec![finer.clone(); 6]));
+        let next = predicted(&learn(&vec![finer.clone(); 6]));
         let moved = next.grain_astm - first.grain_astm;
         assert!((0.8..1.5).contains(&moved), "{moved}");
         assert!(next.ranges.grain_astm.width() < first.ranges.grain_astm.width());
         // Held against a prediction that had learned it already, it says the same.
-        let again = predicted(&learn(&next, &vec![finer; 6]));
+        let again = predicted(&learn(&vec![finer; 6]));
         assert!((again.grain_astm - next.grain_astm).abs() < 1e-9);
     }
 
@@ -188,16 +249,18 @@ mod tests {
     fn sound_and_straight_blades_lower_the_risks() {
         let first = predicted(&Habits::default());
         let sound = vec![Finding::Crack { cracked: false }; 25];
-        let next = predicted(&learn(&first, &sound));
+        let next = predicted(&learn(&sound));
         assert!(next.crack.probability < 0.7 * first.crack.probability);
         let straight = vec![Finding::Side { sag_mm: 0.0 }; 12];
-        let next = predicted(&learn(&first, &straight));
+        let next = predicted(&learn(&straight));
         assert!(next.bend.side_ninety_mm < first.bend.side_ninety_mm);
         let file = [Finding::File {
             stage: crate::reading::When::AsQuenched,
-            low_hrc: 60.0,
-            high_hrc: 65.0,
+            low_hrc: Some(60.0),
+            high_hrc: Some(65.0),
+            warm: false,
+            skin_on: false,
         }];
-        assert_eq!(learn(&first, &file).line.lesson(), None);
+        assert_eq!(learn(&file).line.lesson(), None);
     }
 }

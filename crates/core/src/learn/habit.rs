@@ -92,6 +92,17 @@ pub const LINE: Sizes = Sizes {
     blade: 0.8,
     scatter: 0.7,
 };
+/// Where a line lies that physics does not see, as a share of the section, against 1 where it hardens
+/// through and 0 where it stays soft. It is the steel and the bath that are misjudged then.
+pub const UNSEEN: Sizes = Sizes {
+    measure: Measure::Difference,
+    shop: 0.03,
+    steel: 0.3,
+    medium: 0.1,
+    hand: 0.03,
+    blade: 0.1,
+    scatter: 0.1,
+};
 /// Width of the band: its logarithm.
 pub const CLARITY: Sizes = Sizes {
     measure: Measure::Ratio,

@@ -4,18 +4,22 @@
 mod lines;
 mod modbus;
 pub mod reach;
+mod spool;
 
 use reach::Reach;
 use rocket::Shutdown;
 use rocket::tokio::task::JoinHandle;
 use rocket::tokio::time::{Duration, sleep};
 use rocket::tokio::{select, spawn};
+use spool::Spool;
 use std::collections::HashMap;
+use std::path::{Path, PathBuf};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::device::Device;
 use vatten_store::PgPool;
 use vatten_store::sample::{self, Held, Sample};
+use vatten_store::tester_value::{self, TesterValue};
 
 /// How often a process says that it still listens.
 const SAYS_SO_EVERY: Duration = Duration::from_secs(3);
@@ -31,7 +35,7 @@ const KEPT_EVERY: time::Duration = time::Duration::seconds(10);
 const MOVED: f64 = 1.0;
 
 /// Listens to the devices until the server ends.
-pub async fn run(pool: PgPool, reach: Reach, end: Shutdown) {
+pub async fn run(pool: PgPool, reach: Reach, spool: PathBuf, end: Shutdown) {
     if reach == Reach::Off {
         return;
     }
@@ -40,9 +44,16 @@ pub async fn run(pool: PgPool, reach: Reach, end: Shutdown) {
     let mut end = std::pin::pin!(end);
     loop {
         match sample::hold(&pool, holder, HELD_FOR).await {
-            Ok(held) => keep_up(&pool, reach, &mut tasks, held),
-            // Whoever cannot say so loses what it holds soon: until it can again, it lets go.
-            Err(_) => stop_all(&mut tasks),
+            Ok(held) => keep_up(&pool, reach, &spool, &mut tasks, held),
+            // Whoever cannot say so loses what it holds soon: until it can again, it lets go. A tester says
+            // each value once: it is listened to as long as nobody else is known to.
+            Err(_) => tasks.retain(|_, (device, task)| {
+                let tester = matches!(device, Device::Lines { .. });
+                if !tester {
+                    task.abort();
+                }
+                tester
+            }),
         }
         select! {
             () = sleep(SAYS_SO_EVERY) => {}
@@ -63,6 +74,7 @@ fn stop_all(tasks: &mut HashMap<Uuid, (Device, JoinHandle<()>)>) {
 fn keep_up(
     pool: &PgPool,
     reach: Reach,
+    spool: &Path,
     tasks: &mut HashMap<Uuid, (Device, JoinHandle<()>)>,
     held: Vec<Held>,
 ) {
@@ -80,6 +92,9 @@ fn keep_up(
             let device = one.device.clone();
             let listener = Listener {
                 pool: pool.clone(),
+                spool: Spool::open(spool, one.station)
+                    .inspect_err(|e| eprintln!("vatten: the spool of a tester: {e}"))
+                    .ok(),
                 held: one,
                 kept: None,
                 told: None,
@@ -104,6 +119,8 @@ enum Trouble {
 struct Listener {
     pool: PgPool,
     held: Held,
+    /// Values of a tester that the database has not taken yet.
+    spool: Option<Spool>,
     /// The last sample kept.
     kept: Option<(OffsetDateTime, f64, Option<f64>)>,
     /// The trouble last told, so that it is told once.
@@ -155,10 +172,35 @@ impl Listener {
         Ok(wanted)
     }
 
-    /// Takes a single reading: each is kept, however alike.
-    async fn heard_once(&mut self, value: f64) -> Result<(), Trouble> {
+    /// Takes a single reading: each is kept, however alike, with the database away too.
+    async fn heard_once(&mut self, value: f64) {
+        let Held {
+            workshop, station, ..
+        } = self.held;
+        let said = TesterValue {
+            id: Uuid::now_v7(),
+            station_id: station,
+            at: OffsetDateTime::now_utc(),
+            value_hrc: value,
+        };
+        let spooled = match &mut self.spool {
+            Some(spool) => spool.add(said.clone()).is_ok(),
+            None => false,
+        };
+        if !spooled && let Err(error) = tester_value::add(&self.pool, workshop, &said).await {
+            eprintln!("vatten: a reading of a tester was not kept: {error}");
+        }
+        self.hand_on().await;
+        // What it shows now; each value is kept by itself.
         self.kept = None;
-        self.heard(value, None).await.map(|_| ())
+        let _ = self.heard(value, None).await;
+    }
+
+    /// Hands on what waits for the database; what it does not take waits on.
+    async fn hand_on(&mut self) {
+        if let Some(spool) = self.spool.as_mut().filter(|s| s.waits()) {
+            let _ = spool.hand_on(&self.pool, self.held.workshop).await;
+        }
     }
 
     /// It is there, though it has said nothing yet.

@@ -66,8 +66,28 @@ pub async fn follow(
     }
 }
 
-/// Sends a set point, and takes it off the list once the controller shows it.
+/// Sends a set point, once: it is taken off its way before, so that it is not sent again when the connection
+/// breaks meanwhile, and said to be dropped when that happens.
 async fn send(
+    listener: &mut Listener,
+    context: &mut Context,
+    map: &RegisterMap,
+    wanted: f64,
+) -> Result<(), Trouble> {
+    let held = &listener.held;
+    let (pool, workshop, station) = (listener.pool.clone(), held.workshop, held.station);
+    if !sample::unwant(&pool, workshop, station, wanted).await? {
+        // Called back, or another one took its place.
+        return Ok(());
+    }
+    let sent = write(listener, context, map, wanted).await;
+    if sent.is_err() {
+        sample::dropped(&pool, workshop, station, wanted).await?;
+    }
+    sent
+}
+
+async fn write(
     listener: &mut Listener,
     context: &mut Context,
     map: &RegisterMap,
@@ -87,7 +107,5 @@ async fn send(
             .tell("Its set point cannot be written: set it by hand.")
             .await;
     }
-    let held = &listener.held;
-    sample::want(&listener.pool, held.workshop, held.station, None).await?;
     Ok(())
 }

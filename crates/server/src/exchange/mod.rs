@@ -1,56 +1,67 @@
 //! The open exchange format: a whole shop as one JSON file. `docs/format.md` describes it.
 
+mod reader;
 mod station;
+mod writer;
+
+pub use reader::{import, shop_name};
+pub use writer::export;
 
 use crate::body::text;
-use crate::predictor::{Depth, Predictor, station_names};
-use crate::problem::Problem;
 use crate::routes::clay::check_wanted;
-use crate::routes::firing::predict_stored;
-use crate::stored::Stored;
 use serde::{Deserialize, Serialize};
-use std::collections::{BTreeMap, HashMap, HashSet};
+use std::collections::{BTreeMap, HashMap};
 use time::{Duration, OffsetDateTime};
-use uuid::{NoContext, Timestamp, Uuid};
+use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::bar::{BarSize, Condition};
 use vatten_core::blade::{Blade as Geometry, BladeDraft};
+use vatten_core::calibration::{Calibration, Corrections};
 use vatten_core::clay::{Clay, ClayDraft};
 use vatten_core::fault::{Checker, Faults};
 use vatten_core::finding::Finding;
 use vatten_core::firing::{self as rules, Happening};
-use vatten_core::laminate::{LayerDraft, edge_of};
-use vatten_core::plan::{Plan as CorePlan, Step, StepDraft};
+use vatten_core::laminate::{LayerDraft, Role, edge_of};
+use vatten_core::made::{BarMade, LayerMade, Made, MadeOf, SteelMade};
+use vatten_core::plan::{Plan as CorePlan, Stations, Step, StepDraft};
 use vatten_core::prediction::Prediction;
 use vatten_core::purpose::Purpose;
 use vatten_core::reading::{Taken, Values, When};
-use vatten_core::ready::{Made, Ready as MadeReady};
+use vatten_core::ready::Ready as MadeReady;
 use vatten_core::steel::Steel;
-use vatten_core::trial::{Entry, Estimate, MAX_ENTRIES};
+use vatten_core::trial::{Entry, Estimate};
 use vatten_core::units::{Hrc, Quantity};
 use vatten_store::bar::NewBar;
 use vatten_store::blade::{NewBlade, SteelRef};
+use vatten_store::edit::BladeEdit;
 use vatten_store::finding::NewFinding;
+use vatten_store::firing::Past;
 use vatten_store::reading::NewReading;
-use vatten_store::{
-    PgPool, WorkshopId, archive, bar, blade, clay, finding, firing, method, plan, reading, steel,
-    trial, workshop,
-};
 
 /// Name of the format.
 pub const FORMAT: &str = "vatten-exchange";
 /// Its version.
 pub const VERSION: u32 = 1;
-/// Most blades in one file.
-const MAX_BLADES: usize = 5000;
-/// Up to this many fired blades, a missing prediction is made with the records so far; beyond, by
-/// physics alone.
-const LEARN_AS_IT_GOES: usize = 200;
+/// What a shop has that no exchange file holds.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct LeftOut {
+    /// Photographs.
+    pub photographs: i64,
+    /// Temperature logs brought in from files.
+    pub logs: i64,
+    /// House methods that were written anew or taken off the list since, or that this version cannot read.
+    #[serde(default)]
+    pub methods: i64,
+}
 
 /// A shop's stations, steels and blades. Ids only tie the parts together; an import makes new ones.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
-pub struct ExchangeFile {
+pub struct ExchangeFile<B = Vec<BladeFile>>
+where
+    B: Default,
+{
     /// `vatten-exchange`.
     pub format: String,
     /// 1.
@@ -75,9 +86,13 @@ pub struct ExchangeFile {
     /// Coupon trials.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub trials: Vec<TrialFile>,
+    /// What the shop has that stands in no such file.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub left_out: LeftOut,
     /// Blades, oldest first.
     #[serde(default)]
-    pub blades: Vec<BladeFile>,
+    #[schema(value_type = Vec<BladeFile>)]
+    pub blades: B,
 }
 
 /// A bar in an exchange file.
@@ -189,6 +204,23 @@ pub struct BladeFile {
     /// Plans, oldest first; all but the last were fired.
     #[serde(default)]
     pub plans: Vec<PlanFile>,
+    /// What was changed of it after its first firing, oldest first.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub edits: Vec<EditFile>,
+}
+
+/// A change of a blade in an exchange file.
+#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct EditFile {
+    /// When.
+    #[serde(with = "time::serde::rfc3339")]
+    pub at: OffsetDateTime,
+    /// Who, by name.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub by: Option<String>,
+    /// Each field that was changed, with what stood there before and after.
+    pub changed: BTreeMap<String, [serde_json::Value; 2]>,
 }
 
 fn is_default<T: Default + PartialEq>(value: &T) -> bool {
@@ -240,9 +272,9 @@ pub struct FiringFile {
     /// What was predicted then; made anew when missing.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub prediction: Option<Prediction>,
-    /// The blade as it went into the fire; plain when missing.
-    #[serde(default, skip_serializing_if = "is_default")]
-    pub made: Made,
+    /// The blade as it went into the fire; what is missing of it is as the blade has it.
+    #[serde(default)]
+    pub made: MadeFile,
     /// What happened, in order.
     #[serde(default)]
     pub events: Vec<EventFile>,
@@ -252,6 +284,63 @@ pub struct FiringFile {
     /// What else came of it.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub findings: Vec<FindingFile>,
+}
+
+/// A blade as it went into the fire, in an exchange file.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct MadeFile {
+    /// The mark it was known by.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub mark: Option<String>,
+    /// Its name.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub name: Option<String>,
+    /// Shape, sizes and grind.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub blade: Option<Geometry>,
+    /// Its steel.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub steel: Option<SteelMade>,
+    /// The bar it was made from.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub bar: Option<BarMade>,
+    /// What it was for.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub purpose: Option<Purpose>,
+    /// Wanted hardness, HRC.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub target_hrc: Option<(f64, f64)>,
+    /// What was known of it beyond its sizes.
+    #[serde(skip_serializing_if = "is_default")]
+    pub ready: MadeReady,
+    /// The clay it went in with.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub clay: Option<ClayDraft>,
+    /// The stations it went to where its plan names none.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub stations: Option<Stations>,
+    /// The checks of stations that were in force.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub checks: Option<Corrections>,
+}
+
+impl From<Made> for MadeFile {
+    fn from(made: Made) -> Self {
+        Self {
+            mark: Some(made.mark),
+            name: Some(made.name),
+            blade: Some(made.blade),
+            steel: Some(made.of.steel),
+            bar: made.of.bar,
+            purpose: Some(made.purpose),
+            target_hrc: Some(made.target_hrc),
+            ready: made.ready,
+            clay: made.clay,
+            stations: Some(made.stations),
+            checks: Some(made.checks),
+        }
+    }
 }
 
 /// A finding in an exchange file.
@@ -275,11 +364,22 @@ pub struct FindingFile {
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct EventFile {
+    /// Id that an undo of it uses.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub id: Option<Uuid>,
     /// When.
     #[serde(with = "time::serde::rfc3339")]
     pub at: OffsetDateTime,
+    /// When by the clock of the device, where that was told.
+    #[serde(
+        default,
+        skip_serializing_if = "Option::is_none",
+        with = "time::serde::rfc3339::option"
+    )]
+    pub device_at: Option<OffsetDateTime>,
     /// What.
-    pub happening: Happening,
+    #[schema(value_type = Happening)]
+    pub happening: serde_json::Value,
 }
 
 fn is_plain(taken: &Taken) -> bool {
@@ -318,15 +418,223 @@ pub struct ImportReport {
     pub blades: usize,
     /// Marks that the shop had already; those blades were left alone.
     pub skipped: Vec<String>,
+    /// Names of stations, steels, bars, methods and trials that the shop had already: its own were left as
+    /// they are.
+    pub known: Vec<String>,
+    /// What the shop it came from had that stands in no such file.
+    pub left_out: LeftOut,
 }
 
-/// A blade checked and ready to be stored.
+/// What the ids of a file are in the shop.
+#[derive(Default)]
+struct Ids {
+    stations: HashMap<Uuid, Uuid>,
+    steels: HashMap<String, SteelMade>,
+    bars: HashMap<Uuid, BarMade>,
+    /// Nothing of them was refused: what is missing here is missing in the file.
+    complete: bool,
+}
+
+impl Ids {
+    /// A steel by its designation or its id in the file.
+    fn steel(&self, text: &str) -> Option<SteelMade> {
+        let table = || {
+            let key = Steel::built_in(text)?.key.clone();
+            Some(SteelMade::BuiltIn { key })
+        };
+        self.steels.get(text).cloned().or_else(table)
+    }
+
+    /// A steel as it was kept with a firing, under its id in the shop.
+    fn kept(&self, steel: &SteelMade) -> SteelMade {
+        match steel {
+            SteelMade::House {
+                id,
+                name,
+                analysis,
+                estimate,
+            } => match self.steels.get(&id.to_string()) {
+                Some(SteelMade::House { id, .. }) => SteelMade::House {
+                    id: *id,
+                    name: name.clone(),
+                    analysis: *analysis,
+                    estimate: *estimate,
+                },
+                _ => steel.clone(),
+            },
+            built_in => built_in.clone(),
+        }
+    }
+}
+
+fn reference(steel: &SteelMade) -> SteelRef {
+    match steel {
+        SteelMade::BuiltIn { key } => SteelRef::BuiltIn(key.clone()),
+        SteelMade::House { id, .. } => SteelRef::House(*id),
+    }
+}
+
+/// Faults of a steel as it was kept.
+fn check_kept(steel: &SteelMade) -> Result<(), Faults> {
+    match steel {
+        SteelMade::BuiltIn { key } if Steel::built_in(key).is_none() => {
+            Err(Faults::one("steel", "This is not a steel of the table."))
+        }
+        SteelMade::BuiltIn { .. } => Ok(()),
+        SteelMade::House { analysis, .. } => Analysis::parse(&elements(analysis)).map(|_| ()),
+    }
+}
+
+impl MadeFile {
+    /// The blade as it went into the fire, with what is missing as the blade of the file has it. The checks in
+    /// force are None where the file does not say.
+    fn check(&self, of: &NewBlade, as_is: &MadeOf, ids: &Ids) -> Result<(Made, bool), Faults> {
+        let mut c = Checker::default();
+        let blade = match &self.blade {
+            Some(b) => c.take(
+                Geometry::parse(&BladeDraft {
+                    shape: Some(b.shape.id().to_owned()),
+                    length_mm: Some(b.length_mm),
+                    width_mm: Some(b.width_mm),
+                    spine_mm: Some(b.spine_mm),
+                    edge_mm: Some(b.edge_mm),
+                    grind: serde_json::to_value(b.grind)
+                        .ok()
+                        .and_then(|g| g.as_str().map(str::to_owned)),
+                })
+                .map_err(|f| f.under("blade")),
+            ),
+            None => Some(of.geometry),
+        };
+        let mark = c.take(text(
+            "mark",
+            self.mark.as_ref().unwrap_or(&of.mark),
+            (1, 20),
+        ));
+        let name = c.take(text(
+            "name",
+            self.name.as_ref().unwrap_or(&of.name),
+            (1, 80),
+        ));
+        for steel in self.steel.iter().chain(
+            self.bar
+                .iter()
+                .flat_map(|b| b.layers.iter().map(|l| &l.steel)),
+        ) {
+            c.take(check_kept(steel));
+        }
+        if let Some(analysis) = self.bar.as_ref().and_then(|b| b.analysis.as_ref()) {
+            c.take(Analysis::parse(&elements(analysis)).map_err(|f| f.under("bar.analysis")));
+        }
+        let target = self.target_hrc.unwrap_or(of.target_hrc);
+        c.take(Hrc::check("target_hrc[0]", target.0));
+        c.take(Hrc::check("target_hrc[1]", target.1));
+        let checks = self.checks.as_ref().map(|checks| {
+            for (id, check) in checks.all() {
+                let points = check.points.points();
+                let good = Calibration::parse(points, check.against.scale());
+                c.take(good.map_err(|f| f.under(&format!("checks.{id}"))));
+            }
+            checks.with_stations(&ids.stations)
+        });
+        let bar = self.bar.as_ref().map(|bar| BarMade {
+            id: ids.bars.get(&bar.id).map_or(bar.id, |b| b.id),
+            layers: bar
+                .layers
+                .iter()
+                .map(|l| LayerMade {
+                    role: l.role,
+                    steel: ids.kept(&l.steel),
+                })
+                .collect(),
+            ..bar.clone()
+        });
+        // An older file says nothing of the steel: then it says nothing of the bar either.
+        let made_of = match &self.steel {
+            Some(steel) => MadeOf {
+                steel: ids.kept(steel),
+                bar,
+            },
+            None => as_is.clone(),
+        };
+        let moved = |id: Option<Uuid>| ids.stations.get(&id?).copied();
+        let stations = self.stations.unwrap_or_default();
+        let told = checks.is_some();
+        let made = blade.zip(mark).zip(name).map(|((blade, mark), name)| Made {
+            mark,
+            name,
+            blade,
+            of: made_of,
+            purpose: self.purpose.unwrap_or(of.purpose),
+            target_hrc: target,
+            ready: self.ready.clone(),
+            clay: self.clay.clone(),
+            stations: Stations {
+                kiln: moved(stations.kiln),
+                oven: moved(stations.oven),
+            },
+            checks: checks.unwrap_or_default(),
+        });
+        if let Some(made) = &made {
+            c.take(made.work());
+        }
+        c.finish(made.map(|made| (made, told)))
+    }
+}
+
+/// The events of a firing under new ids. An older file undoes by position: what it took back is the event
+/// that confirmed that beat last.
+fn events_of(files: &[EventFile], shift: Duration) -> Result<Vec<Past>, Faults> {
+    let mut ids: HashMap<Uuid, Uuid> = HashMap::new();
+    let mut confirmed: HashMap<u64, Uuid> = HashMap::new();
+    let mut past: Vec<Past> = Vec::with_capacity(files.len());
+    for (i, file) in files.iter().enumerate() {
+        let bad = |message: String| Faults::one(format!("events[{i}].happening"), message);
+        let at = file.at + shift;
+        let id = v7_at(at, i);
+        if let Some(known) = file.id {
+            ids.insert(known, id);
+        }
+        let what = &file.happening;
+        let beat = what.get("beat").and_then(serde_json::Value::as_u64);
+        let what = match (what.get("kind").and_then(|k| k.as_str()), beat) {
+            (Some("undo"), Some(beat)) => {
+                let event = confirmed.get(&beat).copied();
+                let event =
+                    event.ok_or_else(|| bad("There is nothing to undo here.".to_owned()))?;
+                Happening::Undo { event }
+            }
+            (kind, beat) => {
+                if let (Some("confirm"), Some(beat)) = (kind, beat) {
+                    confirmed.insert(beat, id);
+                }
+                serde_json::from_value(what.clone()).map_err(|e| bad(e.to_string()))?
+            }
+        };
+        let what = match what {
+            Happening::Undo { event } => Happening::Undo {
+                event: ids.get(&event).copied().unwrap_or(event),
+            },
+            other => other,
+        };
+        past.push(Past {
+            id,
+            what,
+            at,
+            device_at: file.device_at.map(|at| at + shift),
+        });
+    }
+    Ok(past)
+}
+
+/// A blade that was checked.
 struct Ready {
     new: NewBlade,
     entered_at: OffsetDateTime,
     finished_at: Option<OffsetDateTime>,
     clay: Option<ClayFile>,
     plans: Vec<ReadyPlan>,
+    edits: Vec<BladeEdit>,
 }
 
 struct ReadyPlan {
@@ -334,39 +642,53 @@ struct ReadyPlan {
     firing: Option<ReadyFiring>,
 }
 
+/// A firing that was checked.
 struct ReadyFiring {
     started_at: OffsetDateTime,
+    /// Made anew where the file has none.
     prediction: Option<Prediction>,
     made: Made,
-    events: Vec<EventFile>,
-    readings: Vec<(NewReading, bool)>,
-    findings: Vec<(NewFinding, bool)>,
+    /// The file says which checks were in force.
+    has_checks: bool,
+    events: Vec<Past>,
+    readings: Vec<(NewReading, Option<OffsetDateTime>)>,
+    findings: Vec<(NewFinding, Option<OffsetDateTime>)>,
 }
 
-fn v7_at(at: OffsetDateTime) -> Uuid {
-    let seconds = u64::try_from(at.unix_timestamp()).unwrap_or(0);
-    Uuid::new_v7(Timestamp::from_unix(NoContext, seconds, at.nanosecond()))
+/// A new id that says when and sorts by it; those of one moment by their place in the file.
+fn v7_at(at: OffsetDateTime, place: usize) -> Uuid {
+    let millis = u64::try_from(at.unix_timestamp_nanos() / 1_000_000).unwrap_or(0);
+    let mut random = [0; 10];
+    random.copy_from_slice(&Uuid::now_v7().as_bytes()[6..]);
+    // Twelve bits come before the random ones.
+    let place = u16::try_from(place % 4096).unwrap_or(0).to_be_bytes();
+    random[..2].copy_from_slice(&place);
+    uuid::Builder::from_unix_timestamp_millis(millis, &random).into_uuid()
 }
 
 /// Gives every station of a plan its new id.
-fn with_stations(plan: &CorePlan, ids: &HashMap<Uuid, Uuid>) -> CorePlan {
+fn with_stations(plan: &CorePlan, ids: &Ids) -> Result<CorePlan, Faults> {
+    let mut c = Checker::default();
     let mut steps = plan.steps().to_vec();
-    for step in &mut steps {
-        if let Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. } = step {
-            *station_id = station_id.and_then(|id| ids.get(&id).copied());
+    for (i, step) in steps.iter_mut().enumerate() {
+        if let Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. } = step
+            && let Some(id) = station_id
+        {
+            match ids.stations.get(id) {
+                Some(to) => *id = *to,
+                None if !ids.complete => *station_id = None,
+                None => {
+                    let field = format!("steps[{i}].station_id");
+                    c.refuse(field, "This is no station of the file.");
+                }
+            }
         }
     }
-    CorePlan::stored(steps)
+    c.finish(Some(CorePlan::stored(steps)))
 }
 
 impl BladeFile {
-    fn check(
-        &self,
-        steels: &HashMap<String, SteelRef>,
-        stations: &HashMap<Uuid, Uuid>,
-        bars: &HashMap<Uuid, Uuid>,
-        shift: Duration,
-    ) -> Result<Ready, Faults> {
+    fn check(&self, ids: &Ids, shift: Duration) -> Result<Ready, Faults> {
         let mut c = Checker::default();
         let g = &self.geometry;
         let geometry = c.take(
@@ -383,12 +705,6 @@ impl BladeFile {
         if let Some(geometry) = &geometry {
             let work = self.ready.work(geometry, None);
             c.take(work.map_err(|f| f.under("ready")));
-            for (i, plan) in self.plans.iter().enumerate() {
-                let Some(firing) = &plan.firing else { continue };
-                let made = &firing.made;
-                let work = made.ready.work(geometry, made.clay.as_ref());
-                c.take(work.map_err(|f| f.under(&format!("plans[{i}].firing.made"))));
-            }
         }
         if let Some(file) = &self.clay {
             c.take(Clay::parse(&file.clay).map_err(|f| f.under("clay.clay")));
@@ -408,34 +724,20 @@ impl BladeFile {
         let mark = c.take(text("mark", &self.mark, (1, 20)));
         let name = c.take(text("name", &self.name, (1, 80)));
         let note = c.take(text("note", &self.note, (0, 2000)));
-        let steel = steels
-            .get(&self.steel)
-            .cloned()
-            .or_else(|| Steel::built_in(&self.steel).map(|s| SteelRef::BuiltIn(s.key.clone())));
+        let bar = self.bar_id.and_then(|id| {
+            let known = ids.bars.get(&id).cloned();
+            if known.is_none() && ids.complete {
+                c.refuse("bar_id", "This is no bar of the file.");
+            }
+            known
+        });
+        let steel = ids.steel(&self.steel);
         if steel.is_none() {
             c.refuse(
                 "steel",
                 format!(
                     "{} is not a steel of the table nor of this file.",
                     self.steel
-                ),
-            );
-        }
-        let count = self.plans.len();
-        let mut plans = Vec::with_capacity(count);
-        for (i, file) in self.plans.iter().enumerate() {
-            let fields = format!("plans[{i}]");
-            if file.firing.is_none() && i + 1 < count {
-                c.refuse(
-                    fields.clone(),
-                    "Only the last plan of a blade may be unfired.",
-                );
-            }
-            let length_mm = self.geometry.length_mm;
-            plans.extend(
-                c.take(
-                    file.check(stations, shift, length_mm)
-                        .map_err(|f| f.under(&fields)),
                 ),
             );
         }
@@ -452,34 +754,56 @@ impl BladeFile {
                 Some((low, high)),
                 Some(((mark, name), note)),
                 Some(steel),
-            ) => {
-                let target_hrc = (low.value(), high.value());
-                Some(Ready {
-                    new: NewBlade {
-                        mark,
-                        name,
-                        steel,
-                        geometry,
-                        purpose,
-                        target_hrc,
-                        ready: self.ready.clone(),
-                        bar_id: self.bar_id.and_then(|id| bars.get(&id).copied()),
-                        note,
-                    },
-                    clay: self.clay.clone(),
-                    entered_at: self.entered_at + shift,
-                    finished_at: self.finished_at.map(|at| at + shift),
-                    plans,
-                })
-            }
+            ) => Some((
+                NewBlade {
+                    mark,
+                    name,
+                    steel: reference(&steel),
+                    geometry,
+                    purpose,
+                    target_hrc: (low.value(), high.value()),
+                    ready: self.ready.clone(),
+                    bar_id: bar.as_ref().map(|b| b.id),
+                    note,
+                },
+                MadeOf { steel, bar },
+            )),
             _ => None,
         };
-        c.finish(parts)
+        let (new, made_of) = c.finish(parts)?;
+        let mut c = Checker::default();
+        let count = self.plans.len();
+        let mut plans = Vec::with_capacity(count);
+        for (i, file) in self.plans.iter().enumerate() {
+            let fields = format!("plans[{i}]");
+            if file.firing.is_none() && i + 1 < count {
+                c.refuse(
+                    fields.clone(),
+                    "Only the last plan of a blade may be unfired.",
+                );
+            }
+            let checked = file.check(ids, shift, &new, &made_of);
+            plans.extend(c.take(checked.map_err(|f| f.under(&fields))));
+        }
+        let edits = self.edits.iter().enumerate().map(|(i, e)| BladeEdit {
+            id: v7_at(e.at + shift, i),
+            at: e.at + shift,
+            by: e.by.clone(),
+            changed: e.changed.clone(),
+        });
+        c.finish(Some(Ready {
+            new,
+            clay: self.clay.clone(),
+            entered_at: self.entered_at + shift,
+            finished_at: self.finished_at.map(|at| at + shift),
+            plans,
+            edits: edits.collect(),
+        }))
     }
 }
 
 impl BarFile {
-    fn check(&self, steels: &HashMap<String, SteelRef>) -> Result<NewBar, Faults> {
+    fn check(&self, to: Uuid, ids: &Ids) -> Result<(NewBar, BarMade), Faults> {
         let mut c = Checker::default();
         let name = c.take(text("name", &self.name, (1, 60)));
         let note = c.take(text("note", &self.note, (0, 500)));
@@ -489,48 +813,50 @@ impl BarFile {
             .analysis
             .as_ref()
             .and_then(|a| c.take(Analysis::parse(a).map_err(|f| f.under("analysis"))));
-        let known = |text: &str| {
-            steels
-                .get(text)
-                .cloned()
-                .or_else(|| Steel::built_in(text).map(|s| SteelRef::BuiltIn(s.key.clone())))
-        };
-        let steel = known(&self.steel);
+        let steel = ids.steel(&self.steel);
         if steel.is_none() {
             c.refuse(
                 "steel",
                 "This is not a steel of the table nor of this file.",
             );
         }
-        let mut layers = Vec::new();
+        let (mut layers, mut made) = (Vec::new(), Vec::new());
         for (i, layer) in self.layers.iter().enumerate() {
-            match known(&layer.steel) {
-                Some(SteelRef::BuiltIn(steel)) => layers.push(LayerDraft {
-                    role: layer.role,
-                    steel,
-                }),
-                Some(SteelRef::House(to)) => layers.push(LayerDraft {
-                    role: layer.role,
-                    steel: to.to_string(),
-                }),
-                None => c.refuse(
+            let Some(steel) = ids.steel(&layer.steel) else {
+                c.refuse(
                     format!("layers[{i}].steel"),
                     "This is not a steel of the table nor of this file.",
-                ),
+                );
+                continue;
+            };
+            layers.push(LayerDraft {
+                role: layer.role,
+                steel: steel.key(),
+            });
+            if layer.role != Role::Edge {
+                let role = layer.role;
+                made.push(LayerMade { role, steel });
             }
         }
-        let parts = name
-            .zip(note)
-            .zip(steel)
-            .map(|((name, note), steel)| NewBar {
-                name,
-                steel,
+        let parts = name.zip(note).zip(steel).map(|((name, note), steel)| {
+            let new = NewBar {
+                name: name.clone(),
+                steel: reference(&steel),
                 layers,
                 size: self.size,
                 condition: self.condition,
                 analysis,
                 note,
-            });
+            };
+            let made = BarMade {
+                id: to,
+                name,
+                analysis,
+                condition: self.condition,
+                layers: made,
+            };
+            (new, made)
+        });
         c.finish(parts)
     }
 }
@@ -547,41 +873,41 @@ fn drafts_of(steps: &[serde_json::Value]) -> Result<Vec<StepDraft>, Faults> {
 }
 
 impl MethodFile {
-    fn check(&self, stations: &HashMap<Uuid, Uuid>) -> Result<(String, String, CorePlan), Faults> {
+    fn check(&self, ids: &Ids) -> Result<(String, String, CorePlan), Faults> {
         let mut c = Checker::default();
         let name = c.take(text("name", &self.name, (1, 80)));
         let note = c.take(text("note", &self.note, (0, 500)));
         let plan = c.take(drafts_of(&self.steps).and_then(|d| CorePlan::parse(&d)));
         let parts = name.zip(note).zip(plan);
-        c.finish(parts.map(|((n, t), p)| (n, t, with_stations(&p, stations))))
+        let moved = parts.map(|((n, t), p)| Ok((n, t, with_stations(&p, ids)?)));
+        c.finish(moved)?
     }
 }
 
 impl PlanFile {
     fn check(
         &self,
-        stations: &HashMap<Uuid, Uuid>,
+        ids: &Ids,
         shift: Duration,
-        length_mm: f64,
+        of: &NewBlade,
+        as_is: &MadeOf,
     ) -> Result<ReadyPlan, Faults> {
         let drafts = drafts_of(&self.steps)?;
-        let plan = with_stations(&CorePlan::parse(&drafts)?, stations);
+        let stations = &ids.stations;
+        let plan = with_stations(&CorePlan::parse(&drafts)?, ids)?;
         let Some(file) = &self.firing else {
             return Ok(ReadyPlan { plan, firing: None });
         };
         let mut c = Checker::default();
-        let events: Vec<EventFile> = file
-            .events
-            .iter()
-            .map(|e| EventFile {
-                at: e.at + shift,
-                happening: e.happening.clone(),
-            })
-            .collect();
+        let made = file.made.check(of, as_is, ids);
+        let made = c.take(made.map_err(|f| f.under("firing.made")));
+        let events = c.take(events_of(&file.events, shift).map_err(|f| f.under("firing")));
+        let events = events.unwrap_or_default();
         let past: Vec<rules::Event> = events
             .iter()
             .map(|e| rules::Event {
-                what: e.happening.clone(),
+                id: e.id,
+                what: e.what.clone(),
                 at_ms: 0,
             })
             .collect();
@@ -598,6 +924,9 @@ impl PlanFile {
                 c.refuse(field, "There are results, but it was never quenched.");
             }
         }
+        let length_mm = made
+            .as_ref()
+            .map_or(of.geometry.length_mm, |(made, _)| made.blade.length_mm);
         let mut readings = Vec::new();
         for (i, r) in file.readings.iter().enumerate() {
             let field = format!("firing.readings[{i}]");
@@ -615,17 +944,24 @@ impl PlanFile {
                 let good = r.taken.check(values.count(), length_mm);
                 c.take(good.map_err(|e| e.under("taken").under(&field)));
             }
+            let tester_id = r.tester_id.and_then(|id| stations.get(&id).copied());
+            if tester_id.is_none() && r.tester_id.is_some() && ids.complete {
+                c.refuse(
+                    format!("{field}.tester_id"),
+                    "This is no station of the file.",
+                );
+            }
             if let (Some(values), Some(note), Some(stage)) = (values, note, stage) {
                 let new = NewReading {
-                    id: v7_at(r.taken_at + shift),
+                    id: v7_at(r.taken_at + shift, i),
                     stage,
                     values,
-                    tester_id: r.tester_id.and_then(|id| stations.get(&id).copied()),
+                    tester_id,
                     note,
                     taken_at: r.taken_at + shift,
                     taken: r.taken.clone(),
                 };
-                readings.push((new, r.withdrawn));
+                readings.push((new, r.withdrawn.then_some(r.taken_at + shift)));
             }
         }
         let mut findings = Vec::new();
@@ -635,261 +971,28 @@ impl PlanFile {
             let note = c.take(text("note", &f.note, (0, 500)).map_err(|e| e.under(&field)));
             if let (Some(()), Some(note)) = (good, note) {
                 let new = NewFinding {
-                    id: v7_at(f.found_at + shift),
+                    id: v7_at(f.found_at + shift, i),
                     found: f.found.clone(),
                     note,
                     found_at: f.found_at + shift,
                 };
-                findings.push((new, f.withdrawn));
+                findings.push((new, f.withdrawn.then_some(f.found_at + shift)));
             }
         }
-        let firing = Some(ReadyFiring {
-            started_at: file.started_at + shift,
-            prediction: file.prediction.clone(),
-            made: file.made.clone(),
-            events,
-            readings,
-            findings,
+        let ready = made.map(|(made, has_checks)| ReadyPlan {
+            plan,
+            firing: Some(ReadyFiring {
+                started_at: file.started_at + shift,
+                prediction: file.prediction.clone().map(|p| p.with_stations(stations)),
+                made,
+                has_checks,
+                events,
+                readings,
+                findings,
+            }),
         });
-        c.finish(Some(ReadyPlan { plan, firing }))
+        c.finish(ready)
     }
-}
-
-/// Brings a file into a shop. Stations and steels of the same name are the same; blades whose mark
-/// the shop has are left alone, so a file may be brought in twice. With `shift_to_now` all times move
-/// so that the file was written now (the demo stays fresh).
-///
-/// # Errors
-/// Every fault in the file, fields as `blades[3].plans[0].steps[1].temperature_c`; then nothing is
-/// stored.
-pub async fn import(
-    pool: &PgPool,
-    predictor: &Predictor,
-    id: WorkshopId,
-    file: &ExchangeFile,
-    shift_to_now: bool,
-) -> Result<ImportReport, Problem> {
-    if file.format != FORMAT || file.version != VERSION {
-        let allowed = format!("{FORMAT}, version {VERSION}");
-        return Err(
-            Faults::with_allowed("format", "This is not a file Vatten wrote.", allowed).into(),
-        );
-    }
-    if file.blades.len() > MAX_BLADES {
-        return Err(Faults::with_allowed(
-            "blades",
-            "These are too many at once.",
-            format!("0 to {MAX_BLADES}"),
-        )
-        .into());
-    }
-    let shift = if shift_to_now {
-        OffsetDateTime::now_utc() - file.exported_at
-    } else {
-        Duration::ZERO
-    };
-    let mut c = Checker::default();
-    let (stations, new_stations) = station::check(pool, id, &file.stations, shift, &mut c).await?;
-    let known = steel::list(pool, id).await?;
-    let mut steels = HashMap::new();
-    let mut new_steels = Vec::new();
-    for (i, s) in file.steels.iter().enumerate() {
-        let field = format!("steels[{i}]");
-        let name = c.take(text("name", &s.name, (1, 60)).map_err(|f| f.under(&field)));
-        let analysis =
-            c.take(Analysis::parse(&s.analysis).map_err(|f| f.under(&format!("{field}.analysis"))));
-        let same = known
-            .iter()
-            .find(|k| k.name.to_lowercase() == s.name.trim().to_lowercase());
-        let to = same.map_or_else(Uuid::now_v7, |k| k.id);
-        steels.insert(s.id.to_string(), SteelRef::House(to));
-        if let (None, Some(name), Some(analysis)) = (same, name, analysis) {
-            new_steels.push((to, name, analysis, s.estimate));
-        }
-    }
-    let known = bar::list(pool, id).await?;
-    let mut bars = HashMap::new();
-    let mut new_bars = Vec::new();
-    for (i, b) in file.bars.iter().enumerate() {
-        let field = format!("bars[{i}]");
-        let same = known
-            .iter()
-            .find(|k| k.name.to_lowercase() == b.name.trim().to_lowercase());
-        let to = same.map_or_else(Uuid::now_v7, |k| k.id);
-        bars.insert(b.id, to);
-        let checked = c.take(b.check(&steels).map_err(|f| f.under(&field)));
-        if let (None, Some(new)) = (same, checked) {
-            new_bars.push((to, new));
-        }
-    }
-    let known = method::list(pool, id).await?;
-    let mut new_methods = Vec::new();
-    for (i, m) in file.methods.iter().enumerate() {
-        let same = known
-            .iter()
-            .any(|k| k.name.to_lowercase() == m.name.trim().to_lowercase());
-        let checked = c.take(
-            m.check(&stations)
-                .map_err(|f| f.under(&format!("methods[{i}]"))),
-        );
-        if let (false, Some(new)) = (same, checked) {
-            new_methods.push(new);
-        }
-    }
-    let known = trial::list(pool, id).await?;
-    let mut new_trials = Vec::new();
-    for (i, t) in file.trials.iter().enumerate() {
-        let field = format!("trials[{i}]");
-        let name = c.take(text("name", &t.name, (1, 60)).map_err(|f| f.under(&field)));
-        for (k, entry) in t.entries.iter().enumerate() {
-            c.take(
-                entry
-                    .check()
-                    .map_err(|f| f.under(&format!("{field}.entries[{k}]"))),
-            );
-        }
-        if t.entries.len() > MAX_ENTRIES {
-            c.refuse(format!("{field}.entries"), "These are too many coupons.");
-        }
-        let same = |k: &vatten_store::trial::Trial| {
-            k.name.to_lowercase() == t.name.trim().to_lowercase() && k.entries == t.entries
-        };
-        let steel = t.steel_id.and_then(|s| match steels.get(&s.to_string()) {
-            Some(SteelRef::House(to)) => Some(*to),
-            _ => None,
-        });
-        if let (false, Some(name)) = (known.iter().any(same), name) {
-            new_trials.push((name, t.entries.clone(), steel));
-        }
-    }
-    let mut ready = Vec::with_capacity(file.blades.len());
-    let mut marks = HashSet::new();
-    for (i, b) in file.blades.iter().enumerate() {
-        let field = format!("blades[{i}]");
-        if !marks.insert(b.mark.trim().to_lowercase()) {
-            c.refuse(
-                format!("{field}.mark"),
-                "Two blades of the file have this mark.",
-            );
-        }
-        ready.extend(
-            c.take(
-                b.check(&steels, &stations, &bars, shift)
-                    .map_err(|f| f.under(&field)),
-            ),
-        );
-    }
-    let ready = c.finish(Some(ready))?;
-
-    station::create(pool, id, new_stations).await?;
-    for (to, name, analysis, estimate) in new_steels {
-        steel::create(pool, id, to, &name, &analysis, estimate.as_ref()).await?;
-    }
-    for (to, new) in new_bars {
-        bar::create(pool, id, to, &new).await?;
-    }
-    for (name, note, plan) in new_methods {
-        method::save(pool, id, Uuid::now_v7(), &name, &note, &plan, 0).await?;
-    }
-    for (name, entries, steel) in new_trials {
-        let made = trial::create(pool, id, Uuid::now_v7(), &name).await?;
-        trial::save(pool, id, made.id, &entries, made.version).await?;
-        if let Some(steel) = steel {
-            trial::became(pool, id, made.id, steel).await?;
-        }
-    }
-    let taken: HashSet<String> = blade::marks(pool, id)
-        .await?
-        .into_iter()
-        .map(|m| m.to_lowercase())
-        .collect();
-    let learn = ready
-        .iter()
-        .filter(|r| r.plans.iter().any(|p| p.firing.is_some()))
-        .count()
-        <= LEARN_AS_IT_GOES;
-    let mut report = ImportReport::default();
-    for one in ready {
-        if taken.contains(&one.new.mark.to_lowercase()) {
-            report.skipped.push(one.new.mark);
-        } else {
-            store(pool, predictor, id, one, learn).await?;
-            report.blades += 1;
-        }
-    }
-    Ok(report)
-}
-
-async fn store(
-    pool: &PgPool,
-    predictor: &Predictor,
-    id: WorkshopId,
-    ready: Ready,
-    learn: bool,
-) -> Result<(), Problem> {
-    let blade_id = v7_at(ready.entered_at);
-    blade::create(pool, id, blade_id, &ready.new).await?;
-    if let Some(file) = &ready.clay {
-        clay::save(pool, id, blade_id, &file.clay, &file.wanted, 0).await?;
-    }
-    for one in ready.plans {
-        let draft = plan::save(pool, id, blade_id, &one.plan, 0).await?;
-        let Some(fired) = one.firing else { continue };
-        let prediction = match fired.prediction {
-            Some(prediction) => prediction,
-            None if learn => {
-                let now = blade::get(pool, id, blade_id).await?;
-                predict_stored(pool, predictor, id, &now, &fired.made, &draft).await?
-            }
-            None => {
-                let now = blade::get(pool, id, blade_id).await?;
-                let asked = Stored::of(pool, id, now, &fired.made)
-                    .await?
-                    .asked(one.plan.clone())?;
-                let names = station_names(pool, id).await?;
-                let nothing = crate::learned::Learned {
-                    names,
-                    ..Default::default()
-                };
-                predictor
-                    .predict(asked, std::sync::Arc::new(nothing), Depth::Hardness)
-                    .await?
-            }
-        };
-        let past: Vec<_> = fired
-            .events
-            .into_iter()
-            .map(|e| (v7_at(e.at), e.happening, e.at))
-            .collect();
-        let firing_id = v7_at(fired.started_at);
-        firing::restore(
-            pool,
-            id,
-            firing_id,
-            &draft,
-            firing::Frozen {
-                prediction: &prediction,
-                made: &fired.made,
-            },
-            fired.started_at,
-            &past,
-        )
-        .await?;
-        for (new, withdrawn) in fired.readings {
-            reading::create(pool, id, blade_id, &new).await?;
-            if withdrawn {
-                reading::withdraw(pool, id, blade_id, new.id).await?;
-            }
-        }
-        for (new, withdrawn) in fired.findings {
-            finding::create(pool, id, blade_id, &new).await?;
-            if withdrawn {
-                finding::withdraw(pool, id, blade_id, new.id).await?;
-            }
-        }
-    }
-    blade::set_dates(pool, id, blade_id, ready.entered_at, ready.finished_at).await?;
-    Ok(())
 }
 
 /// Percent by symbol.
@@ -899,143 +1002,17 @@ fn elements(analysis: &Analysis) -> BTreeMap<String, f64> {
         .unwrap_or_default()
 }
 
-/// Writes a shop to a file.
-///
-/// # Errors
-/// The database cannot be read.
-pub async fn export(pool: &PgPool, id: WorkshopId) -> Result<ExchangeFile, Problem> {
-    let mut events: HashMap<Uuid, Vec<EventFile>> = HashMap::new();
-    for e in archive::events(pool, id).await? {
-        events.entry(e.firing_id).or_default().push(EventFile {
-            at: e.at,
-            happening: e.happening,
-        });
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn ids_of_one_moment_sort_as_they_stand_in_the_file() {
+        let at = OffsetDateTime::from_unix_timestamp(1_764_000_000).unwrap();
+        let ids: Vec<Uuid> = (0..400).map(|i| v7_at(at, i)).collect();
+        assert!(ids.is_sorted());
+        assert!(v7_at(at + Duration::milliseconds(1), 0) > ids[399]);
+        let (seconds, _) = ids[0].get_timestamp().unwrap().to_unix();
+        assert_eq!((ids[0].get_version_num(), seconds), (7, 1_764_000_000));
     }
-    let mut readings: HashMap<Uuid, Vec<ReadingFile>> = HashMap::new();
-    for r in archive::readings(pool, id).await? {
-        readings.entry(r.firing_id).or_default().push(ReadingFile {
-            stage: r.stage,
-            values_hrc: r.values_hrc,
-            tester_id: r.tester_id,
-            note: r.note,
-            taken_at: r.taken_at,
-            withdrawn: r.withdrawn,
-            taken: r.taken,
-        });
-    }
-    let mut findings: HashMap<Uuid, Vec<FindingFile>> = HashMap::new();
-    for f in finding::all(pool, id).await? {
-        findings.entry(f.firing_id).or_default().push(FindingFile {
-            found: f.found,
-            note: f.note,
-            found_at: f.found_at,
-            withdrawn: f.withdrawn_at.is_some(),
-        });
-    }
-    let mut plans: HashMap<Uuid, Vec<PlanFile>> = HashMap::new();
-    for p in archive::plans(pool, id).await? {
-        plans.entry(p.blade_id).or_default().push(PlanFile {
-            steps: p
-                .steps
-                .iter()
-                .filter_map(|s| serde_json::to_value(s).ok())
-                .collect(),
-            firing: p.firing.map(|f| FiringFile {
-                started_at: f.started_at,
-                prediction: Some(f.prediction),
-                made: f.made,
-                events: events.remove(&f.id).unwrap_or_default(),
-                readings: readings.remove(&f.id).unwrap_or_default(),
-                findings: findings.remove(&f.id).unwrap_or_default(),
-            }),
-        });
-    }
-    let mut clays: HashMap<Uuid, ClayFile> = HashMap::new();
-    for c in archive::clays(pool, id).await? {
-        let file = ClayFile {
-            clay: c.clay,
-            wanted: c.wanted,
-        };
-        clays.insert(c.blade_id, file);
-    }
-    let blades = blade::all(pool, id).await?.into_iter().map(|b| BladeFile {
-        plans: plans.remove(&b.id).unwrap_or_default(),
-        clay: clays.remove(&b.id),
-        ready: b.ready,
-        bar_id: b.bar_id,
-        mark: b.mark,
-        name: b.name,
-        steel: b.steel,
-        geometry: GeometryFile {
-            shape: b.shape,
-            length_mm: b.length_mm,
-            width_mm: b.width_mm,
-            spine_mm: b.spine_mm,
-            edge_mm: b.edge_mm,
-            grind: b.grind,
-        },
-        purpose: b.purpose,
-        target_low_hrc: b.target_low_hrc,
-        target_high_hrc: b.target_high_hrc,
-        note: b.note,
-        entered_at: b.created_at,
-        finished_at: b.finished_at,
-    });
-    Ok(ExchangeFile {
-        format: FORMAT.to_owned(),
-        version: VERSION,
-        exported_at: OffsetDateTime::now_utc(),
-        workshop: workshop::get(pool, id).await?.name,
-        stations: station::export(pool, id).await?,
-        steels: steel::list(pool, id)
-            .await?
-            .into_iter()
-            .map(|s| SteelFile {
-                id: s.id,
-                name: s.name,
-                estimate: s.estimate,
-                analysis: elements(&s.analysis),
-            })
-            .collect(),
-        bars: bar::list(pool, id)
-            .await?
-            .into_iter()
-            .map(|b| BarFile {
-                id: b.id,
-                name: b.name,
-                steel: b.steel,
-                layers: b.layers,
-                size: b.size,
-                condition: b.condition,
-                analysis: b.analysis.map(|a| elements(&a)),
-                note: b.note,
-            })
-            .collect(),
-        // One that cannot be read here would not be read elsewhere either.
-        methods: method::list(pool, id)
-            .await?
-            .into_iter()
-            .filter(|m| m.unreadable.is_none())
-            .map(|m| MethodFile {
-                name: m.name,
-                note: m.note,
-                steps: m
-                    .steps
-                    .iter()
-                    .filter_map(|s| serde_json::to_value(s).ok())
-                    .collect(),
-            })
-            .collect(),
-        trials: trial::list(pool, id)
-            .await?
-            .into_iter()
-            .rev()
-            .map(|t| TrialFile {
-                name: t.name,
-                entries: t.entries,
-                steel_id: t.steel_id,
-            })
-            .collect(),
-        blades: blades.collect(),
-    })
 }

@@ -5,6 +5,7 @@ use crate::body::text;
 use crate::problem::Problem;
 use crate::routes::blade::parse_medium;
 use serde::{Deserialize, Serialize};
+use sqlx::PgConnection;
 use std::collections::HashMap;
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
@@ -13,8 +14,8 @@ use vatten_core::fault::{Checker, Faults};
 use vatten_core::station::StationKind;
 use vatten_core::units::{Litres, Quantity};
 use vatten_store::calibration::NewCalibration;
-use vatten_store::station::NewStation;
-use vatten_store::{PgPool, WorkshopId, calibration, station};
+use vatten_store::station::{NewStation, Station};
+use vatten_store::{WorkshopId, archive, calibration, station};
 
 /// A station in an exchange file.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
@@ -57,13 +58,16 @@ pub struct CheckFile {
     /// When.
     #[serde(with = "time::serde::rfc3339")]
     pub done_at: OffsetDateTime,
+    /// Withdrawn: kept, but not used.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub withdrawn: bool,
 }
 
 /// A station to be made by an import.
 pub struct ReadyStation {
     id: Uuid,
     new: NewStation,
-    checks: Vec<NewCalibration>,
+    checks: Vec<(NewCalibration, Option<OffsetDateTime>)>,
 }
 
 impl StationFile {
@@ -85,12 +89,16 @@ impl StationFile {
             let points = Calibration::parse(&check.points, check.against.scale());
             let points = c.take(points.map_err(|f| f.under(&field)));
             let note = c.take(text("note", &check.note, (0, 500)).map_err(|f| f.under(&field)));
-            checks.extend(points.zip(note).map(|(points, note)| NewCalibration {
-                id: Uuid::now_v7(),
-                against: check.against,
-                points,
-                note,
-                done_at: check.done_at + shift,
+            checks.extend(points.zip(note).map(|(points, note)| {
+                let done_at = check.done_at + shift;
+                let new = NewCalibration {
+                    id: Uuid::now_v7(),
+                    against: check.against,
+                    points,
+                    note,
+                    done_at,
+                };
+                (new, check.withdrawn.then_some(done_at))
             }));
         }
         c.finish(name.zip(note).map(|(name, note)| ReadyStation {
@@ -108,18 +116,14 @@ impl StationFile {
 }
 
 /// Checks the stations of a file: new ids by those of the file, and what is to be made. A station that the
-/// shop has by kind and name is that one.
-///
-/// # Errors
-/// The database cannot be read; what is wrong in the file is left with `c`.
-pub async fn check(
-    pool: &PgPool,
-    id: WorkshopId,
+/// shop has by kind and name is that one. What is wrong in the file is left with `c`.
+pub fn check(
+    known: &[Station],
     files: &[StationFile],
     shift: Duration,
     c: &mut Checker,
-) -> Result<(HashMap<Uuid, Uuid>, Vec<ReadyStation>), Problem> {
-    let known = station::list(pool, id).await?;
+    known_names: &mut Vec<String>,
+) -> (HashMap<Uuid, Uuid>, Vec<ReadyStation>) {
     let mut ids = HashMap::new();
     let mut new = Vec::new();
     for (i, file) in files.iter().enumerate() {
@@ -133,53 +137,48 @@ pub async fn check(
             file.check(to, shift)
                 .map_err(|f| f.under(&format!("stations[{i}]"))),
         );
-        if same.is_none() {
-            new.extend(checked);
+        match same {
+            Some(of_shop) => known_names.push(of_shop.name.clone()),
+            None => new.extend(checked),
         }
     }
-    Ok((ids, new))
+    (ids, new)
 }
 
-/// Makes the stations of an import.
+/// Puts the stations of an import back.
 ///
 /// # Errors
 /// The database refuses one.
-pub async fn create(
-    pool: &PgPool,
+pub async fn restore(
+    tx: &mut PgConnection,
     id: WorkshopId,
     stations: Vec<ReadyStation>,
 ) -> Result<(), Problem> {
     for ready in stations {
-        let made = station::create(pool, id, ready.id, &ready.new).await?;
-        if ready.new.retired {
-            station::update(pool, id, made.id, &ready.new, made.version).await?;
-        }
-        for check in &ready.checks {
-            calibration::create(pool, id, made.id, check).await?;
-        }
+        let retired = ready.new.retired.then(OffsetDateTime::now_utc);
+        archive::restore_station(tx, id, ready.id, &ready.new, retired, &ready.checks).await?;
     }
     Ok(())
 }
 
-/// The stations of a shop with the checks that count.
+/// The stations of a shop with their checks.
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn export(pool: &PgPool, id: WorkshopId) -> Result<Vec<StationFile>, Problem> {
-    let checks = calibration::list(pool, id).await?;
+pub async fn export(tx: &mut PgConnection, id: WorkshopId) -> Result<Vec<StationFile>, Problem> {
+    let checks = calibration::list(&mut *tx, id).await?;
     let of = |station: Uuid| {
-        let mine = checks
-            .iter()
-            .filter(|c| c.station_id == station && c.withdrawn_at.is_none());
+        let mine = checks.iter().filter(|c| c.station_id == station);
         mine.map(|c| CheckFile {
             against: c.against,
             points: c.points.points().to_vec(),
             note: c.note.clone(),
             done_at: c.done_at,
+            withdrawn: c.withdrawn_at.is_some(),
         })
         .collect()
     };
-    let all = station::list(pool, id).await?.into_iter();
+    let all = station::list(tx, id).await?.into_iter();
     Ok(all
         .map(|s| StationFile {
             checks: of(s.id),

@@ -2,17 +2,20 @@
 
 use crate::auth::SignedIn;
 use crate::body::Body;
-use crate::patient::Patient;
+use crate::caller::Caller;
+use crate::learned::Learned;
 use crate::predictor::{Asked, Predictor};
 use crate::problem::{Problem, Problems};
 use crate::routes::clay::{MAX_WANTED, check_wanted};
-use crate::routes::predict::PredictBody;
+use crate::routes::predict::{PredictBody, learned_for};
+use rocket::serde::json::Json;
 use rocket::{State, post};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
 use vatten_core::clay::{ClayDraft, MAX_MM};
 use vatten_core::fault::{Checker, Faults};
 use vatten_core::outcome::{Brush, clay_for, seconds_in_water};
+use vatten_core::simulated::STEP_MM;
 use vatten_store::PgPool;
 
 /// A wanted line, and what it is wanted on.
@@ -79,10 +82,18 @@ fn within(c: &mut Checker, field: &str, value: f64, (low, high): (f64, f64)) {
     }
 }
 
-/// The faults of a question under `of`.
-async fn asked(pool: &PgPool, me: &SignedIn, of: &PredictBody) -> Result<Asked, Problem> {
-    match of.check(pool, me.workshop, 2.0).await {
-        Ok((asked, _, _)) => Ok(asked),
+/// What is asked about, with what the records teach of it; the faults of a question under `of`.
+async fn asked(
+    pool: &PgPool,
+    predictor: &Predictor,
+    me: &SignedIn,
+    of: &PredictBody,
+) -> Result<(Asked, Arc<Learned>), Problem> {
+    match of.check(pool, me.workshop, STEP_MM).await {
+        Ok((asked, names, _)) => {
+            let learned = learned_for(pool, predictor, me, of, names).await?;
+            Ok((asked, learned))
+        }
         Err(problem) if problem.status == 422 => Err(Faults(problem.fields).under("of").into()),
         Err(problem) => Err(problem),
     }
@@ -96,8 +107,9 @@ pub async fn clay(
     pool: &State<PgPool>,
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
+    caller: Caller,
     body: Body<ClayQuestion>,
-) -> Result<Patient, Problem> {
+) -> Result<Json<ClayAdvice>, Problem> {
     let q = body.0;
     let mut c = Checker::default();
     let (thin, thick) = (q.thinnest_mm.unwrap_or(0.8), q.thickest_mm.unwrap_or(4.0));
@@ -120,32 +132,36 @@ pub async fn clay(
     }
     check_wanted(&mut c, &q.wanted);
     c.finish(Some(()))?;
-    let asked = asked(pool, &me, &q.of).await?;
+    let (asked, learned) = asked(pool, predictor, &me, &q.of).await?;
     let brush = Brush {
         thickness_mm: (thin, thick),
         width_mm: width,
     };
     let line = q.wanted;
-    let predictor = Arc::clone(predictor);
-    Ok(Patient::waiting_for_value(async move {
-        let found = predictor
-            .stoppable(move |stop| {
-                let height = |x: f64| {
-                    let i = line.partition_point(|p| p[0] <= x);
-                    match (i.checked_sub(1).map(|i| line[i]), line.get(i)) {
-                        (Some(a), Some(b)) => a[1] + (b[1] - a[1]) * (x - a[0]) / (b[0] - a[0]),
-                        (Some(only), None) => only[1],
-                        (None, Some(only)) => only[1],
-                        (None, None) => 0.0,
-                    }
-                };
-                let Asked {
-                    work, plan, steel, ..
-                } = &asked;
-                clay_for(work, plan, steel, &height, brush, Some(stop))
-            })
-            .await?;
-        Ok(match found {
+    let found = predictor.stoppable(move |stop| {
+        let height = |x: f64| {
+            let i = line.partition_point(|p| p[0] <= x);
+            match (i.checked_sub(1).map(|i| line[i]), line.get(i)) {
+                (Some(a), Some(b)) => a[1] + (b[1] - a[1]) * (x - a[0]) / (b[0] - a[0]),
+                (Some(only), None) => only[1],
+                (None, Some(only)) => only[1],
+                (None, None) => 0.0,
+            }
+        };
+        let Asked {
+            work, plan, steel, ..
+        } = &asked;
+        clay_for(
+            work,
+            plan,
+            steel,
+            &learned.habits,
+            &height,
+            brush,
+            Some(stop),
+        )
+    });
+    Ok(Json(match caller.wait(found).await? {
         Some(found) => ClayAdvice {
             clay: Some(found.clay.draft()),
             border: found.border.iter().map(|b| [b.0, b.1]).collect(),
@@ -164,7 +180,6 @@ pub async fn clay(
             text: "No clay gives a line here: this steel in this quench hardens through, or not at all."
                 .to_owned(),
         },
-    })
     }))
 }
 
@@ -176,33 +191,30 @@ pub async fn water(
     pool: &State<PgPool>,
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
+    caller: Caller,
     body: Body<WaterQuestion>,
-) -> Result<Patient, Problem> {
+) -> Result<Json<WaterAdvice>, Problem> {
     let WaterQuestion { of, wanted_mm } = body.0;
     let mut c = Checker::default();
     within(&mut c, "wanted_mm", wanted_mm, (0.5, 300.0));
     c.finish(Some(()))?;
-    let asked = asked(pool, &me, &of).await?;
-    let predictor = Arc::clone(predictor);
-    Ok(Patient::waiting_for_value(async move {
-        let seconds = predictor
-            .stoppable(move |stop| {
-                let Asked {
-                    work, plan, steel, ..
-                } = &asked;
-                seconds_in_water(work, plan, steel, wanted_mm, Some(stop))
-            })
-            .await?;
-        Ok(WaterAdvice {
-            seconds,
-            text: match seconds {
-                Some(s) => format!(
-                    "{s:.1} s in water, then fast oil, puts the line {wanted_mm:.1} mm above the edge. Water cracks more blades than oil: no sharp corners, no scratches, a full and even plunge."
-                ),
-                None => format!(
-                    "No time in water before oil puts the line {wanted_mm:.1} mm above the edge of this blade."
-                ),
-            },
-        })
+    let (asked, learned) = asked(pool, predictor, &me, &of).await?;
+    let seconds = predictor.stoppable(move |stop| {
+        let Asked {
+            work, plan, steel, ..
+        } = &asked;
+        seconds_in_water(work, plan, steel, &learned.habits, wanted_mm, Some(stop))
+    });
+    let seconds = caller.wait(seconds).await?;
+    Ok(Json(WaterAdvice {
+        seconds,
+        text: match seconds {
+            Some(s) => format!(
+                "{s:.1} s in water, then fast oil, puts the line {wanted_mm:.1} mm above the edge. Water cracks more blades than oil: no sharp corners, no scratches, a full and even plunge."
+            ),
+            None => format!(
+                "No time in water before oil puts the line {wanted_mm:.1} mm above the edge of this blade."
+            ),
+        },
     }))
 }

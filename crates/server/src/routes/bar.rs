@@ -132,7 +132,7 @@ impl BarBody {
 #[utoipa::path(context_path = "/api/v1", tag = "steels", responses((status = 200, body = Vec<Bar>), Problems))]
 #[get("/bars")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Bar>>, Problem> {
-    Ok(Json(bar::list(pool, me.workshop).await?))
+    Ok(Json(bar::list(pool.inner(), me.workshop).await?))
 }
 
 /// Brings a bar into stock.

@@ -2,10 +2,10 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::predictor::{Metal, Predictor, find_steel};
+use crate::predictor::{Predictor, find_steel, made_of_bar, metal};
 use crate::problem::{Problem, Problems};
 use rocket::serde::json::Json;
-use rocket::{State, get, post, put};
+use rocket::{State, get, patch, post};
 use serde::Deserialize;
 use std::sync::Arc;
 use uuid::Uuid;
@@ -21,8 +21,96 @@ use vatten_core::station::StationKind;
 use vatten_core::steel::{Origin, Steel};
 use vatten_core::units::{Hrc, Quantity};
 use vatten_store::blade::{Blade, Marked, NewBlade, SteelRef};
+use vatten_store::edit::BladeEdit;
 use vatten_store::station::Station;
-use vatten_store::{Error, PgPool, WorkshopId, blade, plan, station};
+use vatten_store::{Error, PgPool, WorkshopId, blade, edit, plan, station};
+
+/// A field of a change: left out (None), cleared with null, or given.
+fn given<'de, T, D>(field: D) -> Result<Option<Option<T>>, D::Error>
+where
+    T: Deserialize<'de>,
+    D: serde::Deserializer<'de>,
+{
+    Deserialize::deserialize(field).map(Some)
+}
+
+/// What is to be changed of a blade: what is not named stays as it is.
+#[derive(Debug, Default, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct BladeChange {
+    /// The mark it is known by.
+    #[schema(min_length = 1, max_length = 20)]
+    pub mark: Option<String>,
+    /// Name.
+    #[schema(min_length = 1, max_length = 80)]
+    pub name: Option<String>,
+    /// Designation of a built-in steel, or id of one of the shop's own. With a bar it is the bar's.
+    pub steel: Option<String>,
+    /// Shape preset.
+    pub shape: Option<String>,
+    /// Heel to tip, 10 to 1000 mm.
+    #[schema(minimum = 10, maximum = 1000)]
+    pub length_mm: Option<f64>,
+    /// Spine to edge, 3 to 300 mm.
+    #[schema(minimum = 3, maximum = 300)]
+    pub width_mm: Option<f64>,
+    /// Spine thickness, 0.5 to 25 mm.
+    #[schema(minimum = 0.5, maximum = 25)]
+    pub spine_mm: Option<f64>,
+    /// Edge thickness, 0.05 mm to the spine's.
+    #[schema(minimum = 0.05, maximum = 25)]
+    pub edge_mm: Option<f64>,
+    /// Grind.
+    pub grind: Option<String>,
+    /// Purpose: `fine_edge`, `all_round`, `heavy` or `springy`.
+    pub purpose: Option<String>,
+    /// Wanted hardness, lowest.
+    #[schema(minimum = 0, maximum = 70)]
+    pub target_low_hrc: Option<f64>,
+    /// Wanted hardness, highest.
+    #[schema(minimum = 0, maximum = 70)]
+    pub target_high_hrc: Option<f64>,
+    /// What is known of it beyond its sizes, whole.
+    pub ready: Option<Ready>,
+    /// The bar it is made from; null takes it off the bar.
+    #[serde(default, deserialize_with = "given")]
+    #[schema(value_type = Option<Uuid>)]
+    pub bar_id: Option<Option<Uuid>>,
+    /// Remark.
+    #[schema(max_length = 2000)]
+    pub note: Option<String>,
+    /// Off the rack, or back on it.
+    pub finished: Option<bool>,
+    /// Version it was read at.
+    pub version: i64,
+}
+
+impl BladeChange {
+    /// The whole blade with the change.
+    fn on(self, now: &Blade) -> BladeBody {
+        let bar_id = self.bar_id.unwrap_or(now.bar_id);
+        BladeBody {
+            id: None,
+            mark: self.mark.or_else(|| Some(now.mark.clone())),
+            name: self.name.or_else(|| Some(now.name.clone())),
+            steel: self.steel.or_else(|| Some(now.steel.clone())),
+            shape: self.shape.or_else(|| Some(now.shape.clone())),
+            length_mm: self.length_mm.or(Some(now.length_mm)),
+            width_mm: self.width_mm.or(Some(now.width_mm)),
+            spine_mm: self.spine_mm.or(Some(now.spine_mm)),
+            edge_mm: self.edge_mm.or(Some(now.edge_mm)),
+            grind: self.grind.or_else(|| Some(now.grind.clone())),
+            purpose: self.purpose.or_else(|| Some(now.purpose.clone())),
+            target_low_hrc: self.target_low_hrc.or(Some(now.target_low_hrc)),
+            target_high_hrc: self.target_high_hrc.or(Some(now.target_high_hrc)),
+            ready: self.ready,
+            bar_id,
+            note: self.note.unwrap_or_else(|| now.note.clone()),
+            medium: None,
+            fire_id: None,
+        }
+    }
+}
 
 /// A blade as a caller writes it.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -70,16 +158,10 @@ pub struct BladeBody {
     #[serde(default)]
     #[schema(max_length = 2000)]
     pub note: String,
-    /// Off the rack.
-    #[serde(default)]
-    pub finished: bool,
-    /// Medium of the first plan, when entering a blade; the steel's best when left out.
+    /// Medium of the first plan; the steel's best when left out.
     pub medium: Option<String>,
-    /// Forge or kiln of the first plan, when entering a blade.
+    /// Forge or kiln of the first plan.
     pub fire_id: Option<Uuid>,
-    /// Version it was read at, when changing one.
-    #[serde(default)]
-    pub version: i64,
 }
 
 impl BladeBody {
@@ -142,8 +224,8 @@ impl BladeBody {
             (1, 80),
         ));
         let metal = match self.bar_id {
-            Some(bar) => match Metal::of_bar(pool, id, bar).await {
-                Ok(metal) => Some(metal),
+            Some(bar) => match made_of_bar(pool, id, bar).await {
+                Ok(of) => Some(metal(&of)?),
                 Err(problem) if problem.status == 404 => {
                     c.take(Err(Faults::one("bar_id", "The shop has no such bar.")))
                 }
@@ -302,7 +384,10 @@ pub async fn create(
     let medium = parse_medium(body.medium.as_deref());
     let (new, steel) = body.check(pool, me.workshop, mark, None).await?;
     let medium = medium?;
-    let at = usual_stations(&station::list(pool, me.workshop).await?, body.fire_id)?;
+    let at = usual_stations(
+        &station::list(pool.inner(), me.workshop).await?,
+        body.fire_id,
+    )?;
     let made = blade::create(pool, me.workshop, id, &new).await?;
     if made.plan_id.is_none() {
         let (geometry, target) = (new.geometry, new.target_hrc);
@@ -325,24 +410,58 @@ pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Blad
     Ok(Json(blade::get(pool, me.workshop, id.0).await?))
 }
 
-/// Changes a blade, or takes it off the rack.
-#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = Uuid, Path)), request_body = BladeBody,
+/// Changes a blade, or takes it off the rack: what is not named stays as it is.
+#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = Uuid, Path)), request_body = BladeChange,
     responses((status = 200, body = Blade), Problems))]
-#[put("/blades/<id>", data = "<body>")]
+#[patch("/blades/<id>", data = "<body>")]
 pub async fn update(
     pool: &State<PgPool>,
     me: SignedIn,
     id: Id,
-    body: Body<BladeBody>,
+    body: Body<BladeChange>,
 ) -> Result<Json<Blade>, Problem> {
-    let body = body.0;
+    let change = body.0;
     let now = blade::get(pool, me.workshop, id.0).await?;
-    let mark = body.mark.clone().unwrap_or_else(|| now.mark.clone());
-    let (new, _) = body
+    let version = change.version;
+    let finished = change.finished.unwrap_or(now.finished_at.is_some());
+    if version != now.version {
+        return Err(Problem::stale(&now));
+    }
+    let whole = change.on(&now);
+    let mark = whole.mark.clone().unwrap_or_default();
+    let (new, _) = whole
         .check(pool, me.workshop, mark, Some(&now.ready))
         .await?;
-    match blade::update(pool, me.workshop, id.0, &new, body.finished, body.version).await {
+    let by = Some(me.person_id);
+    match blade::update(pool, me.workshop, id.0, &new, finished, version, by).await {
         Err(Error::Stale) => Err(Problem::stale(&blade::get(pool, me.workshop, id.0).await?)),
         other => Ok(Json(other?)),
+    }
+}
+
+/// What was changed of a blade after its first firing, oldest first.
+#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Vec<BladeEdit>), Problems))]
+#[get("/blades/<id>/edits")]
+pub async fn edits(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+) -> Result<Json<Vec<BladeEdit>>, Problem> {
+    Ok(Json(edit::of_blade(pool, me.workshop, id.0).await?))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_field_is_left_out_cleared_or_given() {
+        let read = |json: &str| serde_json::from_str::<BladeChange>(json).unwrap().bar_id;
+        assert_eq!(read(r#"{"version":1}"#), None);
+        assert_eq!(read(r#"{"version":1,"bar_id":null}"#), Some(None));
+        let id = Uuid::from_u128(5);
+        let given = format!(r#"{{"version":1,"bar_id":"{id}"}}"#);
+        assert_eq!(read(&given), Some(Some(id)));
     }
 }

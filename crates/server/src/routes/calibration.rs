@@ -60,7 +60,7 @@ pub async fn list(
     pool: &State<PgPool>,
     me: SignedIn,
 ) -> Result<Json<Vec<CalibrationRow>>, Problem> {
-    Ok(Json(calibration::list(pool, me.workshop).await?))
+    Ok(Json(calibration::list(pool.inner(), me.workshop).await?))
 }
 
 /// Keeps a check.

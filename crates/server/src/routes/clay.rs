@@ -87,7 +87,17 @@ pub async fn save(
     c.take(Clay::parse(&draft).map_err(|f| f.under("clay")));
     check_wanted(&mut c, &wanted);
     c.finish(Some(()))?;
-    match clay::save(pool, me.workshop, id.0, &draft, &wanted, version).await {
+    match clay::save(
+        pool,
+        me.workshop,
+        id.0,
+        &draft,
+        &wanted,
+        version,
+        Some(me.person_id),
+    )
+    .await
+    {
         Err(Error::Stale) => Err(Problem::stale(&clay::get(pool, me.workshop, id.0).await?)),
         other => Ok(Json(other?)),
     }

@@ -1,10 +1,12 @@
 //! Blades side by side: in what they differed, and what came of it.
 
 use crate::auth::SignedIn;
+use crate::caller::Caller;
+use crate::came_out_well::mean_hrc;
 use crate::learned::Gone;
-use crate::patient::Patient;
 use crate::predictor::Predictor;
 use crate::problem::{Problem, Problems};
+use rocket::serde::json::Json;
 use rocket::{State, get};
 use serde::Serialize;
 use std::collections::HashMap;
@@ -21,6 +23,7 @@ use vatten_core::interval::Interval;
 use vatten_core::prediction::stations;
 use vatten_core::reading::When;
 use vatten_core::shape::Shape;
+use vatten_core::simulated::Simulated;
 use vatten_store::finding::FindingRow;
 use vatten_store::reading::Reading;
 use vatten_store::record::Fired;
@@ -143,6 +146,8 @@ struct One {
     tester: Option<Uuid>,
     read: HardnessRead,
     came: Came,
+    /// The engine shows a line in what was done.
+    has_line: bool,
 }
 
 fn ids(text: &str) -> Result<Vec<Uuid>, Faults> {
@@ -166,27 +171,16 @@ fn ids(text: &str) -> Result<Vec<Uuid>, Faults> {
     }
 }
 
-/// Readings of one stage, all sets together, as the testers really read.
-fn read(all: &[&Reading], fired: &Fired, checks: &Checks, when: When) -> Option<f64> {
-    let line = fired.prediction.outcomes.as_ref();
-    let line = line.and_then(|o| o.hamon.line());
-    let mut values = Vec::new();
-    for r in all.iter().filter(|r| When::parse(&r.stage) == Some(when)) {
-        let known = checks.at(r.taken_at.unix_timestamp());
-        let counting = r.taken.counting(&r.values_hrc, line);
-        values.extend(counting.iter().map(|v| known.really(r.tester_id, *v)));
-    }
-    (!values.is_empty()).then(|| values.iter().sum::<f64>() / values.len() as f64)
-}
-
 impl One {
     fn of(
         fired: Fired,
         readings: &[Reading],
         findings: &[FindingRow],
         checks: &Checks,
+        simulated: Option<&Simulated>,
     ) -> Option<Self> {
-        let gone = Gone::of(&fired.treated, checks)?;
+        let gone = Gone::of(&fired.treated)?;
+        let line = simulated.and_then(Simulated::line);
         let own: Vec<&Reading> = readings
             .iter()
             .filter(|r| r.firing_id == fired.treated.firing_id && r.withdrawn_at.is_none())
@@ -197,10 +191,11 @@ impl One {
         Some(Self {
             tester: own.iter().rev().find_map(|r| r.tester_id),
             read: HardnessRead {
-                as_quenched_hrc: read(&own, &fired, checks, When::AsQuenched),
-                tempered_hrc: read(&own, &fired, checks, When::Tempered),
+                as_quenched_hrc: mean_hrc(&own, line.as_ref(), checks, When::AsQuenched),
+                tempered_hrc: mean_hrc(&own, line.as_ref(), checks, When::Tempered),
             },
             came: Came::of(found.map(|f| &f.found)),
+            has_line: line.is_some(),
             gone,
             fired,
         })
@@ -208,11 +203,6 @@ impl One {
 
     fn subject(&self) -> vatten_core::prediction::Subject<'_> {
         self.gone.subject(&self.fired.treated, self.tester)
-    }
-
-    fn has_line(&self) -> bool {
-        let outcomes = self.fired.prediction.outcomes.as_ref();
-        outcomes.is_some_and(|o| o.hamon.line().is_some())
     }
 
     fn view(&self, names: &HashMap<Uuid, String>) -> ComparedBlade {
@@ -223,9 +213,9 @@ impl One {
         ComparedBlade {
             id: treated.blade_id,
             mark: treated.mark.clone(),
-            name: self.fired.name.clone(),
-            steel_name: self.gone.steel.name.clone(),
-            bar_name: self.fired.bar_name.clone(),
+            name: treated.made.name.clone(),
+            steel_name: self.gone.metal.steel.name.clone(),
+            bar_name: treated.made.of.bar.as_ref().map(|b| b.name.clone()),
             outline: self.gone.work.form.outline().points().to_vec(),
             shape: blade.shape,
             length_mm: blade.length_mm,
@@ -240,9 +230,9 @@ impl One {
             kiln: named(fire),
             oven: named(oven),
             tester: named(self.tester),
-            done: Stretches::of(&treated.done),
-            target_low_hrc: self.fired.target_hrc.0,
-            target_high_hrc: self.fired.target_hrc.1,
+            done: Stretches::of(&treated.done.steps),
+            target_low_hrc: treated.made.target_hrc.0,
+            target_high_hrc: treated.made.target_hrc.1,
             foreseen: Foreseen {
                 as_quenched: predicted.hardness.as_quenched,
                 tempered: predicted.hardness.tempered,
@@ -267,14 +257,17 @@ pub async fn get(
     pool: &State<PgPool>,
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
+    caller: Caller,
     blades: Option<&str>,
-) -> Result<Patient, Problem> {
+) -> Result<Json<Option<CompareView>>, Problem> {
     let ids = ids(blades.unwrap_or_default())?;
     let fired = record::fired(pool, me.workshop, &ids).await?;
     let mut by_id: HashMap<Uuid, Fired> =
         fired.into_iter().map(|f| (f.treated.blade_id, f)).collect();
+    let firings: Vec<Uuid> = by_id.values().map(|f| f.treated.firing_id).collect();
+    let simulated = predictor.simulated(pool, me.workshop, &firings).await?;
     let readings = reading::of_blades(pool, me.workshop, &ids).await?;
-    let findings = finding::of_blades(pool, me.workshop, &ids).await?;
+    let findings = finding::of_blades(pool.inner(), me.workshop, &ids).await?;
     let learned = predictor.learned(pool, me.workshop).await?;
     let mut all = Vec::new();
     for id in ids {
@@ -285,49 +278,46 @@ pub async fn get(
             return Err(Error::not_now("blades", sentence).into());
         };
         let mark = fired.treated.mark.clone();
-        let one = One::of(fired, &readings, &findings, &learned.checks);
+        let simulated = simulated.get(&fired.treated.firing_id);
+        let one = One::of(fired, &readings, &findings, &learned.checks, simulated);
         all.push(one.ok_or_else(|| {
             let sentence = format!("What was done to {mark} can no longer be understood.");
             Problem::from(Error::not_now("blades", sentence))
         })?);
     }
-    let predictor = Arc::clone(predictor);
-    Ok(Patient::waiting_for_value(async move {
-        predictor
-            .stoppable(move |stop| {
-                let Some((first, others)) = all.split_first() else {
-                    return Ok(None);
-                };
-                let mut against_first = Vec::new();
-                for other in others {
-                    let (a, b) = (first.read, other.read);
-                    let less = |a: Option<f64>, b: Option<f64>| Some(b? - a?);
-                    let tempered = less(a.tempered_hrc, b.tempered_hrc);
-                    let hard = less(a.as_quenched_hrc, b.as_quenched_hrc);
-                    let (when, measured_hrc) = match (tempered, hard) {
-                        (None, Some(_)) => (When::AsQuenched, hard),
-                        _ => (When::Tempered, tempered),
-                    };
-                    let lines = first.has_line() && other.has_line();
-                    let (x, y) = (first.subject(), other.subject());
-                    against_first.push(PairView {
-                        id: other.fired.treated.blade_id,
-                        when,
-                        measured_hrc,
-                        measured_line_mm: less(first.came.line_mm, other.came.line_mm),
-                        effects: effects(x, y, when, lines, &learned.model, Some(stop))?,
-                    });
-                }
-                let differs = |aspect: &Aspect| {
-                    let mut effects = against_first.iter().flat_map(|a| &a.effects);
-                    effects.any(|e| e.aspect == *aspect)
-                };
-                Ok(Some(CompareView {
-                    differ: Aspect::ALL.into_iter().filter(differs).collect(),
-                    blades: all.iter().map(|one| one.view(&learned.names)).collect(),
-                    against_first,
-                }))
-            })
-            .await
-    }))
+    let work = predictor.stoppable(move |stop| {
+        let Some((first, others)) = all.split_first() else {
+            return Ok(None);
+        };
+        let mut against_first = Vec::new();
+        for other in others {
+            let (a, b) = (first.read, other.read);
+            let less = |a: Option<f64>, b: Option<f64>| Some(b? - a?);
+            let tempered = less(a.tempered_hrc, b.tempered_hrc);
+            let hard = less(a.as_quenched_hrc, b.as_quenched_hrc);
+            let (when, measured_hrc) = match (tempered, hard) {
+                (None, Some(_)) => (When::AsQuenched, hard),
+                _ => (When::Tempered, tempered),
+            };
+            let lines = first.has_line && other.has_line;
+            let (x, y) = (first.subject(), other.subject());
+            against_first.push(PairView {
+                id: other.fired.treated.blade_id,
+                when,
+                measured_hrc,
+                measured_line_mm: less(first.came.line_mm, other.came.line_mm),
+                effects: effects(x, y, when, lines, &learned.model, Some(stop))?,
+            });
+        }
+        let differs = |aspect: &Aspect| {
+            let mut effects = against_first.iter().flat_map(|a| &a.effects);
+            effects.any(|e| e.aspect == *aspect)
+        };
+        Ok(Some(CompareView {
+            differ: Aspect::ALL.into_iter().filter(differs).collect(),
+            blades: all.iter().map(|one| one.view(&learned.names)).collect(),
+            against_first,
+        }))
+    });
+    Ok(Json(caller.wait(work).await?))
 }

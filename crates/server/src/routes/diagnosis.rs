@@ -12,16 +12,17 @@ use std::sync::Arc;
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::calibration::Checks;
-use vatten_core::diagnose::{Case, Cause, Read, Seen, Symptom, diagnose};
+use vatten_core::diagnose::{Case, Diagnosis, Read, Seen, Symptom, diagnose};
 use vatten_core::fault::Faults;
 use vatten_core::finding::Finding;
+use vatten_core::physics::Verdict;
 use vatten_core::plan::{Plan, Step};
 use vatten_core::prediction::Subject;
 use vatten_core::reading::When;
 use vatten_core::trace::StepTrace;
 use vatten_store::firing::Firing;
 use vatten_store::reading::Reading;
-use vatten_store::{Error, PgPool, blade, calibration, finding, firing, reading, record};
+use vatten_store::{Error, PgPool, blade, calibration, finding, firing, reading};
 
 /// Readings as they tell of the cause: what was set aside is left out, what was doubtful is marked.
 fn read(all: &[Reading], firing: Uuid, checks: &Checks) -> Vec<Read> {
@@ -59,10 +60,11 @@ fn seen(traces: &[trace::TraceView], firing: &Firing, kind: fn(&Step) -> bool) -
     })
 }
 
-/// Ranked causes of a symptom, with what speaks for each and the cheapest check.
+/// Ranked causes of a symptom, with what speaks for each and the cheapest check, and what the prediction of the
+/// same firing said otherwise.
 #[utoipa::path(context_path = "/api/v1", tag = "findings",
     params(("id" = Uuid, Path), ("symptom" = Symptom, Query)),
-    responses((status = 200, body = Vec<Cause>), Problems))]
+    responses((status = 200, body = Diagnosis), Problems))]
 #[get("/blades/<id>/diagnosis?<symptom>")]
 pub async fn get(
     pool: &State<PgPool>,
@@ -70,8 +72,8 @@ pub async fn get(
     me: SignedIn,
     id: Id,
     symptom: Option<&str>,
-) -> Result<Json<Vec<Cause>>, Problem> {
-    let blade = blade::get(pool, me.workshop, id.0).await?;
+) -> Result<Json<Diagnosis>, Problem> {
+    blade::get(pool, me.workshop, id.0).await?;
     let named = Symptom::ALL.iter().find(|s| Some(s.0) == symptom);
     let symptom = named.map(|s| s.1).ok_or_else(|| {
         let all = Symptom::ALL.map(|s| s.0).join(", ");
@@ -83,19 +85,16 @@ pub async fn get(
         return Err(Error::not_now("symptom", sentence).into());
     };
     // The blade as it went into the fire, whatever was written of it since.
-    let fired = record::fired(pool, me.workshop, &[id.0]).await?;
-    let treated = fired.into_iter().next().map(|f| f.treated);
-    let made = treated.as_ref().map(|t| t.made.clone()).unwrap_or_default();
-    let stored = Stored::of(pool, me.workshop, blade, &made).await?;
-    let hand = treated.and_then(|t| t.hand);
-    let checks = calibration::checks(pool, me.workshop).await?;
+    let stored = Stored::fired(pool, me.workshop, latest.made.clone()).await?;
+    let hand = latest.state.hand.clone();
+    let checks = calibration::checks(pool.inner(), me.workshop).await?;
     let readings = reading::of_blade(pool, me.workshop, id.0).await?;
     let findings = finding::of_blade(pool, me.workshop, id.0).await?;
     let traces = trace::of_blade(pool, predictor, me.workshop, id.0).await?;
     let learned = predictor.learned(pool, me.workshop).await?;
-    let asked = stored.asked(Plan::stored(latest.done.clone()))?;
-    let planned = stored.asked(Plan::stored(latest.steps.clone()))?.plan;
-    let causes = predictor
+    let asked = stored.asked(Plan::done(latest.done.clone()));
+    let planned = stored.asked(Plan::stored(latest.steps.clone())).plan;
+    let found = predictor
         .run(move || {
             let now = checks.at(OffsetDateTime::now_utc().unix_timestamp());
             let mine = findings
@@ -113,6 +112,7 @@ pub async fn get(
                 },
                 planned: &planned,
                 predicted: latest.prediction.hardness,
+                hardens_through: latest.prediction.through.verdict == Verdict::HardensThrough,
                 habits: &learned.habits,
                 outcomes: latest.prediction.outcomes.as_ref(),
                 target: stored.target(),
@@ -120,10 +120,10 @@ pub async fn get(
                 findings: found,
                 heat: seen(&traces, &latest, |s| matches!(s, Step::Austenitize { .. })),
                 temper: seen(&traces, &latest, |s| matches!(s, Step::Temper { .. })),
-                tester_checked: now.knows(asked.tester),
+                tester_checked: now.tells(asked.tester, stored.target().0) > 0.5,
             };
             diagnose(&case, symptom)
         })
         .await?;
-    Ok(Json(causes))
+    Ok(Json(found))
 }

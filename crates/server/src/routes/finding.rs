@@ -2,7 +2,6 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::predictor::Metal;
 use crate::problem::{Problem, Problems};
 use rocket::http::Status;
 use rocket::serde::json::Json;
@@ -17,6 +16,7 @@ use vatten_core::plan::Step;
 use vatten_core::temper::{self, Burn};
 use vatten_core::units::{Celsius, Quantity};
 use vatten_store::finding::{FindingRow, NewFinding};
+use vatten_store::firing::Past;
 use vatten_store::{PgPool, blade, finding, firing};
 
 /// A finding to be kept.
@@ -55,19 +55,17 @@ async fn views(
 ) -> Result<Vec<FindingView>, Problem> {
     let burned = all.iter().any(|f| matches!(f.found, Finding::Burn { .. }));
     let told = if burned {
-        let of = blade::get(pool, me.workshop, blade_id).await?;
-        let steel = Metal::of_blade(pool, me.workshop, &of).await?.edge;
-        Some((steel, firing::of_blade(pool, me.workshop, blade_id).await?))
+        Some(firing::of_blade(pool, me.workshop, blade_id).await?)
     } else {
         None
     };
     let burn = |row: &FindingRow| {
-        let (steel, firings) = told.as_ref()?;
         let Finding::Burn { colour, hot_s, .. } = &row.found else {
             return None;
         };
-        let of = firings.iter().find(|f| f.id == row.firing_id)?;
-        let before = tempered_to(&of.done);
+        let of = told.as_ref()?.iter().find(|f| f.id == row.firing_id)?;
+        let steel = of.made.of.metal()?.edge;
+        let before = tempered_to(&of.done.steps);
         temper::burn(
             colour,
             *hot_s,
@@ -140,17 +138,13 @@ pub async fn create(
         (&new.found, of.firing_open, of.firing_id)
     {
         let by = Some(me.person_id);
-        let (event, at) = (Uuid::now_v7(), OffsetDateTime::now_utc());
-        firing::happen(
-            pool,
-            me.workshop,
-            firing_id,
-            event,
-            &Happening::Close,
-            at,
-            by,
-        )
-        .await?;
+        let close = Past {
+            id: Uuid::now_v7(),
+            what: Happening::Close,
+            at: OffsetDateTime::now_utc(),
+            device_at: None,
+        };
+        firing::happen(pool, me.workshop, firing_id, &close, by).await?;
     }
     let view = views(pool, &me, id.0, vec![kept]).await?.pop();
     view.map(Json).ok_or_else(Problem::not_found)

@@ -4,7 +4,7 @@ use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::predictor::{Depth, Predictor};
 use crate::problem::{Problem, Problems};
-use crate::stored::Stored;
+use crate::stored::{Stored, made_now};
 use rocket::serde::json::Json;
 use rocket::{State, get, post};
 use serde::Deserialize;
@@ -14,14 +14,11 @@ use uuid::Uuid;
 use vatten_core::fault::{Checker, Faults};
 use vatten_core::firing::Happening;
 use vatten_core::hand::Hand;
-use vatten_core::plan::Plan as CorePlan;
-use vatten_core::prediction::Prediction;
-use vatten_core::ready::Made;
+use vatten_core::plan::Plan;
+use vatten_core::simulated::STEP_MM;
 use vatten_core::units::{Celsius, Quantity, Seconds};
-use vatten_store::blade::Blade;
-use vatten_store::firing::{Event, Firing, Frozen};
-use vatten_store::plan::Plan;
-use vatten_store::{Error, PgPool, WorkshopId, blade, clay, firing, plan};
+use vatten_store::firing::{Event, Firing, Frozen, Past};
+use vatten_store::{Error, PgPool, blade, clay, firing, plan, station};
 
 /// A firing to be started.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -36,8 +33,8 @@ pub struct StartBody {
     pub at: Option<OffsetDateTime>,
 }
 
-/// Clocks of devices may be ahead by this much.
-const FUTURE: Duration = Duration::minutes(2);
+/// A device whose clock was never set is not believed further than this.
+const MOST_AHEAD: Duration = Duration::days(3653);
 
 /// Something that happened.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -47,10 +44,15 @@ pub struct EventBody {
     pub id: Option<Uuid>,
     /// `confirm`, `undo`, `say`, `hand` or `close`.
     pub kind: String,
-    /// Position of the beat, for `confirm` and `undo`.
+    /// Position of the beat, for `confirm`.
     pub beat: Option<usize>,
+    /// The event that is taken back, for `undo`.
+    pub event: Option<Uuid>,
     /// Position of the step, for `say`.
     pub step: Option<usize>,
+    /// Round of a temper or bath of a quench, from 0, for `say`; all rounds and the first bath when left out.
+    #[schema(minimum = 0, maximum = 11)]
+    pub round: Option<usize>,
     /// Real temperature, for `say`, −200 to 1300 °C.
     #[schema(minimum = -200, maximum = 1300)]
     pub temperature_c: Option<f64>,
@@ -64,9 +66,32 @@ pub struct EventBody {
     /// Who quenches, for `hand`.
     #[schema(min_length = 1, max_length = 40)]
     pub name: Option<String>,
-    /// When; now when left out.
+    /// When, by the clock of the device; now when left out.
     #[serde(default, with = "time::serde::rfc3339::option")]
     pub at: Option<OffsetDateTime>,
+    /// How far the server's clock was ahead of the device's when that was last measured, ms: with it `at` is
+    /// turned into the server's time.
+    pub ahead_ms: Option<i64>,
+    /// When it is sent, by the clock of the device: tells the same where nothing was measured.
+    #[serde(default, with = "time::serde::rfc3339::option")]
+    pub sent_at: Option<OffsetDateTime>,
+}
+
+/// When it happened by the server's clock, and by the device's where that was told. A clock that is wrong is
+/// no reason to refuse a press; nothing happened later than now.
+fn times(body: &EventBody, now: OffsetDateTime) -> (OffsetDateTime, Option<OffsetDateTime>) {
+    let Some(at) = body.at else {
+        return (now, None);
+    };
+    let ahead = match (body.ahead_ms, body.sent_at) {
+        (Some(ms), _) => Duration::milliseconds(ms),
+        (None, Some(sent_at)) => now - sent_at,
+        (None, None) => Duration::ZERO,
+    };
+    let ahead = ahead.clamp(-MOST_AHEAD, MOST_AHEAD);
+    let really = at.checked_add(ahead).unwrap_or(now).min(now);
+    let told = body.ahead_ms.is_some() || body.sent_at.is_some() || really != at;
+    (really, told.then_some(at))
 }
 
 impl EventBody {
@@ -79,21 +104,28 @@ impl EventBody {
         let lasted_s = self
             .lasted_s
             .and_then(|s| c.take(Seconds::check("lasted_s", s)));
-        let happening = match (self.kind.as_str(), self.beat, self.step) {
-            ("confirm", Some(beat), _) => Some(Happening::Confirm { beat }),
-            ("undo", Some(beat), _) => Some(Happening::Undo { beat }),
-            ("say", _, Some(step)) => note.map(|note| Happening::Say {
+        let needed = |field: &str| Err(Faults::one(field, "This is needed."));
+        let happening = match self.kind.as_str() {
+            "confirm" => match self.beat {
+                Some(beat) => Some(Happening::Confirm { beat }),
+                None => c.take(needed("beat")),
+            },
+            "undo" => match self.event {
+                Some(event) => Some(Happening::Undo { event }),
+                None => c.take(needed("event")),
+            },
+            "say" if self.step.is_none() => c.take(needed("step")),
+            "say" => note.zip(self.step).map(|(note, step)| Happening::Say {
                 step,
+                round: self.round,
                 temperature_c,
                 lasted_s,
                 note,
             }),
-            ("hand", _, _) => c
+            "hand" => c
                 .take(Hand::parse(self.name.as_deref().unwrap_or_default()))
                 .map(|name| Happening::Hand { name }),
-            ("close", _, _) => Some(Happening::Close),
-            ("confirm" | "undo", None, _) => c.take(Err(Faults::one("beat", "This is needed."))),
-            ("say", _, None) => c.take(Err(Faults::one("step", "This is needed."))),
+            "close" => Some(Happening::Close),
             _ => c.take(Err(Faults::with_allowed(
                 "kind",
                 "There is no such event.",
@@ -102,21 +134,6 @@ impl EventBody {
         };
         c.finish(happening)
     }
-}
-
-/// The prediction of a stored blade with a stored plan, corrected by the records.
-pub async fn predict_stored(
-    pool: &PgPool,
-    predictor: &Predictor,
-    id: WorkshopId,
-    blade: &Blade,
-    made: &Made,
-    plan: &Plan,
-) -> Result<Prediction, Problem> {
-    let stored = Stored::of(pool, id, blade.clone(), made).await?;
-    let asked = stored.asked(CorePlan::stored(plan.steps.clone()))?;
-    let learned = predictor.learned(pool, id).await?;
-    predictor.predict(asked, learned, Depth::Whole(2.0)).await
 }
 
 /// Freezes the draft plan with its prediction and starts firing it.
@@ -146,16 +163,23 @@ pub async fn start(
     if draft.version != body.0.plan_version {
         return Err(Problem::stale(&draft));
     }
-    let made = Made {
-        ready: blade.ready.clone(),
-        clay: clay::get(pool, me.workshop, id.0).await?.painted().cloned(),
-    };
-    let prediction = predict_stored(pool, predictor, me.workshop, &blade, &made, &draft).await?;
+    let steps = Plan::stored(draft.steps.clone());
+    // Clay that no step lays on stays on the drawing.
+    let painted = clay::get(pool, me.workshop, id.0).await?;
+    let laid = painted.painted().filter(|_| steps.lays_clay()).cloned();
+    let made = made_now(pool, me.workshop, &blade, laid).await?;
+    let stations = station::list(pool.inner(), me.workshop).await?;
+    let asked = Stored::of(made.clone(), stations, true)?.asked(steps);
+    let learned = predictor.learned(pool, me.workshop).await?;
+    let prediction = predictor
+        .predict(asked, learned, Depth::Whole(STEP_MM))
+        .await?;
     let frozen = Frozen {
         prediction: &prediction,
         made: &made,
     };
-    let at = body.0.at.unwrap_or_else(OffsetDateTime::now_utc);
+    let now = OffsetDateTime::now_utc();
+    let at = body.0.at.unwrap_or(now).min(now);
     match firing::start(pool, me.workshop, firing_id, &draft, frozen, at).await {
         Err(Error::Stale) => Err(Problem::stale(
             &plan::latest(pool, me.workshop, id.0).await?,
@@ -222,14 +246,59 @@ pub async fn happen(
 ) -> Result<Json<Firing>, Problem> {
     let happening = body.0.check()?;
     let now = OffsetDateTime::now_utc();
-    let at = body.0.at.unwrap_or(now);
-    if at > now + FUTURE {
-        let sentence = "This lies in the future: the clock of this device is ahead.";
-        return Err(Faults::with_allowed("at", sentence, "until now").into());
-    }
-    let event_id = body.0.id.unwrap_or_else(Uuid::now_v7);
+    let (at, device_at) = times(&body.0, now);
+    let new = Past {
+        id: body.0.id.unwrap_or_else(Uuid::now_v7),
+        what: happening,
+        at,
+        device_at,
+    };
     let by = Some(me.person_id);
     Ok(Json(
-        firing::happen(pool, me.workshop, id.0, event_id, &happening, at, by).await?,
+        firing::happen(pool, me.workshop, id.0, &new, by).await?,
     ))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+    use time::macros::datetime;
+
+    const NOW: OffsetDateTime = datetime!(2026-11-29 12:00 UTC);
+
+    fn body(at: OffsetDateTime) -> EventBody {
+        let at = at.format(&time::format_description::well_known::Rfc3339);
+        let body = serde_json::json!({ "kind": "close", "at": at.unwrap() });
+        serde_json::from_value(body).unwrap()
+    }
+
+    #[rstest]
+    // A press two days ago on a device 20 minutes fast, measured or told by when it was sent.
+    #[case(Some(-1_200_000), None, datetime!(2026-11-27 12:20 UTC), datetime!(2026-11-27 12:00 UTC))]
+    #[case(None, Some(datetime!(2026-11-29 12:20 UTC)), datetime!(2026-11-27 12:20 UTC), datetime!(2026-11-27 12:00 UTC))]
+    // What was measured at the press counts before what the clock says now.
+    #[case(Some(0), Some(datetime!(2026-11-29 13:00 UTC)), datetime!(2026-11-27 12:20 UTC), datetime!(2026-11-27 12:20 UTC))]
+    // Nothing happened later than now, and nothing is refused for it.
+    #[case(None, None, datetime!(2026-11-29 14:00 UTC), NOW)]
+    #[case(Some(i64::MAX), None, datetime!(2026-11-29 11:00 UTC), NOW)]
+    fn a_press_is_taken_by_the_servers_clock_and_keeps_its_own(
+        #[case] ahead_ms: Option<i64>,
+        #[case] sent_at: Option<OffsetDateTime>,
+        #[case] at: OffsetDateTime,
+        #[case] really: OffsetDateTime,
+    ) {
+        let body = EventBody {
+            ahead_ms,
+            sent_at,
+            ..body(at)
+        };
+        assert_eq!(times(&body, NOW), (really, Some(at)));
+    }
+
+    #[test]
+    fn a_clock_that_is_right_is_not_told_twice() {
+        let at = datetime!(2026-11-29 11:58 UTC);
+        assert_eq!(times(&body(at), NOW), (at, None));
+    }
 }

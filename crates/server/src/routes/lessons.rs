@@ -9,8 +9,8 @@ use rocket::{State, get};
 use serde::Serialize;
 use std::collections::BTreeMap;
 use std::sync::Arc;
+use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::calibration::LEFT_UNKNOWN;
 use vatten_core::crack::{Count, counts};
 use vatten_core::learn::Lesson;
 use vatten_core::learn::habit::Habit;
@@ -127,15 +127,17 @@ fn bias(learned: &Learned, bias: Bias) -> BiasView {
         Share::Kiln { id } => Some((id, USED_AT_C.1)),
         _ => None,
     };
-    let checks = learned.checks.at(i64::MAX);
-    let by_check_c = used
-        .filter(|(id, _)| checks.knows(Some(*id)))
-        .map(|(id, at)| checks.really(Some(id), at) - at);
+    let checks = learned
+        .checks
+        .at(OffsetDateTime::now_utc().unix_timestamp());
+    let checked = used.filter(|(id, at)| checks.tells(Some(*id), *at) > 0.05);
+    let by_check_c = checked.map(|(id, at)| checks.really(Some(id), at) - at);
+    let left = checked.map_or(1.0, |(id, at)| checks.left_unknown(Some(id), at));
     let name = named(learned, &bias.share);
     let bias = match by_check_c {
         Some(check) => {
-            let deviation = LEFT_UNKNOWN * bias.give_or_take / vatten_core::interval::NINETY;
-            let by = check + LEFT_UNKNOWN * bias.by;
+            let deviation = left * bias.give_or_take / vatten_core::interval::NINETY;
+            let by = check + left * bias.by;
             Bias::new(bias.share, by, deviation, bias.results)
         }
         None => bias,
@@ -207,7 +209,7 @@ fn view(learned: &Learned) -> LessonsView {
 }
 
 /// Goes up when records are counted or told otherwise: what was kept before is then counted anew.
-const FORMAT: i32 = 1;
+const FORMAT: i32 = 2;
 /// With more results than this, counting them takes longer than anybody wants to wait: what they said
 /// before is shown meanwhile.
 const COUNTED_AT_ONCE: i64 = 200;

@@ -2,25 +2,29 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::patient::Patient;
+use crate::caller::Caller;
+use crate::came_out_well::{CameOutWell, came_out_well};
+use crate::learned::Learned;
 use crate::predictor::{Depth, Predictor, check_stations, station_names};
 use crate::problem::{Problem, Problems};
-use crate::routes::predict::PredictBody;
+use crate::routes::predict::{PredictBody, learned_for};
 use crate::stored::Stored;
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post, put};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
 use uuid::Uuid;
+use vatten_core::clay::{Clay, ClayDraft};
 use vatten_core::fault::{Checker, Faults};
-use vatten_core::fit::Fit;
+use vatten_core::fit::{Fit, Standing, ToldApartBy, told_apart_by};
 use vatten_core::help::{Help, Known, help};
 use vatten_core::interval::Interval;
 use vatten_core::plan::{Plan, Step, StepDraft};
 use vatten_core::prediction::{Prediction, Subject};
-use vatten_core::school::SCHOOLS;
+use vatten_core::school::{Lays, SCHOOLS, School};
+use vatten_core::simulated::STEP_MM;
 use vatten_core::units::{Celsius, Quantity};
-use vatten_store::method::{CameOutWell, HouseMethod};
+use vatten_store::method::HouseMethod;
 use vatten_store::{Error, PgPool, clay, method};
 
 /// Where a method comes from.
@@ -77,10 +81,35 @@ pub struct MethodView {
     pub version: i64,
     /// The steps for this blade.
     pub steps: Vec<Step>,
+    /// The clay that goes with it.
+    pub lays: LaysClay,
+    /// That clay, where it is not what is painted already.
+    pub clay: Option<ClayDraft>,
     /// What comes of it; none when it cannot be read.
     pub compared: Option<Compared>,
     /// The chance that it comes out right.
     pub fit: Option<Fit>,
+}
+
+/// The clay that goes with a method.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, utoipa::ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum LaysClay {
+    /// None, whatever is painted.
+    Nothing,
+    /// What is painted for the blade.
+    Painted,
+    /// A plain band along the back: nothing is painted yet.
+    Band,
+}
+
+/// Every method for a blade.
+#[derive(Debug, Serialize, utoipa::ToSchema)]
+pub struct MethodsView {
+    /// What tells them apart best: they are in this order within each source.
+    pub told_apart_by: ToldApartBy,
+    /// The methods.
+    pub methods: Vec<MethodView>,
 }
 
 /// A method of the shop's own to be kept.
@@ -125,6 +154,8 @@ impl MethodBody {
 struct Offered {
     view: MethodView,
     plan: Option<Plan>,
+    /// The clay it is computed with, where that is not what its steps say.
+    clay: Option<Clay>,
 }
 
 fn offered(
@@ -148,10 +179,13 @@ fn offered(
                 .as_ref()
                 .map(|p| p.steps().to_vec())
                 .unwrap_or_default(),
+            lays: LaysClay::Nothing,
+            clay: None,
             compared: None,
             fit: None,
         },
         plan,
+        clay: None,
     }
 }
 
@@ -165,16 +199,18 @@ fn of_house(m: HouseMethod) -> Offered {
 }
 
 fn of_blade(b: CameOutWell) -> Offered {
+    let of = b.fired.treated;
     let reasons = format!(
-        "What was done to {} ({:.1} mm spine): it came out at {:.1} HRC, as wanted.",
-        b.mark, b.spine_mm, b.measured_hrc
+        "What was done to {} ({:.1} mm spine): it came out at {:.1} HRC, as wanted, and nothing speaks against it.",
+        of.mark, of.made.blade.spine_mm, b.measured_hrc
     );
     offered(
-        b.blade_id.to_string(),
+        of.blade_id.to_string(),
         Source::Blade,
-        format!("As {} {}", b.mark, b.name),
+        format!("As {} {}", of.mark, b.name),
         (reasons, String::new()),
-        Some(Plan::stored(b.done)),
+        // As steps to do again: how long that blade lay untempered is its own story.
+        Some(Plan::stored(of.done.steps)),
     )
 }
 
@@ -193,85 +229,132 @@ fn compared(found: &Prediction) -> Option<Compared> {
 }
 
 /// Blades that came out well, at most.
-const MAX_BLADES: i64 = 4;
-/// Cells of the quenches compared, mm.
-const STEP_MM: f64 = 3.0;
-
-/// Every method for a blade, with what it would make of it, those most likely to come out right first
-/// within each source. Nothing is stored.
+const MAX_BLADES: usize = 4;
+/// Every method for a blade, with what it would make of it, in the order of what tells them apart best, those
+/// advised against last, within each source. Nothing is stored.
 #[utoipa::path(context_path = "/api/v1", tag = "methods", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Vec<MethodView>), Problems))]
+    responses((status = 200, body = MethodsView), Problems))]
 #[get("/blades/<id>/methods")]
 pub async fn for_blade(
     pool: &State<PgPool>,
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
+    caller: Caller,
     id: Id,
-) -> Result<Patient, Problem> {
+) -> Result<Json<MethodsView>, Problem> {
     let stored = Stored::read(pool, me.workshop, id.0).await?;
-    let house = method::list(pool, me.workshop).await?;
-    let good = method::came_out_well(pool, me.workshop, id.0, MAX_BLADES).await?;
+    let wanted_mm = mean_height_mm(&clay::get(pool, me.workshop, id.0).await?.wanted);
+    let house = method::list(pool.inner(), me.workshop).await?;
+    let good = came_out_well(pool, predictor, me.workshop, id.0, MAX_BLADES).await?;
     let learned = predictor.learned(pool, me.workshop).await?;
-    let at = stored.usual_stations()?;
-    let predictor = Arc::clone(predictor);
-    Ok(Patient::waiting_for_value(async move {
+    let schools = {
         let subject = stored.clone();
-        let schools = predictor
-            .run(move || {
-                let target = subject.target();
-                let teach = |s: &'static vatten_core::school::School| {
-                    let taught = s.teach(&subject.metal.steel, &subject.work, target, at);
-                    let words = (s.reasons.to_owned(), s.costs.to_owned());
-                    let mut found = offered(
-                        s.id.to_owned(),
-                        Source::School,
-                        s.name.to_owned(),
-                        words,
-                        Some(taught.plan),
-                    );
-                    found.view.against = taught.against;
-                    found
-                };
-                SCHOOLS.iter().map(teach).collect::<Vec<_>>()
-            })
-            .await?;
-        let all = schools
-            .into_iter()
-            .chain(house.into_iter().map(of_house))
-            .chain(good.into_iter().map(of_blade));
+        predictor.run(move || schools(&subject)).await?
+    };
+    let all = schools
+        .into_iter()
+        .chain(house.into_iter().map(of_house))
+        .chain(good.into_iter().map(of_blade));
+    let work = async {
         let mut views = Vec::new();
-        for Offered { mut view, plan } in all {
-            if let Some(mut plan) = plan {
-                let ask = async |plan: &Plan| {
-                    let asked = stored.asked(plan.clone())?;
-                    let depth = Depth::Whole(STEP_MM);
-                    predictor.predict(asked, Arc::clone(&learned), depth).await
-                };
-                let mut found = ask(&plan).await?;
-                let advised = found
-                    .temper_for_target
-                    .as_ref()
-                    .and_then(|t| t.temperature_c);
-                if let (Source::School, Some(t)) = (view.source, advised) {
-                    // A school says how to work, the records say how hot this oven must be set.
-                    plan = plan.tempered_at(Celsius::clamped(t.round()));
-                    found = ask(&plan).await?;
-                    view.steps = plan.steps().to_vec();
-                }
-                view.compared = compared(&found);
-                view.fit = Some(Fit::of(&plan, &found, stored.target()));
-            }
-            views.push(view);
+        for one in all {
+            views.push(computed(one, &stored, predictor, &learned, wanted_mm).await?);
         }
-        let right = |v: &MethodView| v.fit.as_ref().map_or(-1.0, |f| f.right);
-        views.sort_by(|a, b| {
-            (a.source as u8)
-                .cmp(&(b.source as u8))
-                .then(a.against.is_some().cmp(&b.against.is_some()))
-                .then(right(b).total_cmp(&right(a)))
-        });
         Ok(views)
+    };
+    let mut methods = caller.wait(work).await?;
+    // What nobody would choose does not tell the others apart.
+    let chosen = methods.iter().filter(|m| m.against.is_none());
+    let standings: Vec<Standing> = chosen.filter_map(standing).collect();
+    let told_apart_by = told_apart_by(&standings);
+    let rank = |v: &MethodView| standing(v).map_or(f64::MAX, |s| s.rank(told_apart_by));
+    methods.sort_by(|a, b| {
+        (a.source as u8)
+            .cmp(&(b.source as u8))
+            .then(a.against.is_some().cmp(&b.against.is_some()))
+            .then(rank(a).total_cmp(&rank(b)))
+    });
+    Ok(Json(MethodsView {
+        told_apart_by,
+        methods,
     }))
+}
+
+/// What each school teaches for a blade.
+fn schools(of: &Stored) -> Vec<Offered> {
+    let teach = |s: &'static School| {
+        let taught = s.teach(&of.metal.steel, &of.work, of.target(), of.usual_stations());
+        let words = (s.reasons.to_owned(), s.costs.to_owned());
+        let mut found = offered(
+            s.id.to_owned(),
+            Source::School,
+            s.name.to_owned(),
+            words,
+            Some(taught.plan),
+        );
+        if let Lays::Band(clay) = &taught.lays {
+            found.view.lays = LaysClay::Band;
+            found.view.clay = Some(clay.draft());
+            found.clay = Some(clay.clone());
+        }
+        found.view.against = taught.against;
+        found
+    };
+    SCHOOLS.iter().map(teach).collect()
+}
+
+/// A method with what it would make of a blade.
+async fn computed(
+    Offered {
+        mut view,
+        plan,
+        clay,
+    }: Offered,
+    stored: &Stored,
+    predictor: &Predictor,
+    learned: &Arc<Learned>,
+    wanted_mm: Option<f64>,
+) -> Result<MethodView, Problem> {
+    let Some(mut plan) = plan else {
+        return Ok(view);
+    };
+    if plan.lays_clay() && clay.is_none() && !stored.work.clay.is_bare() {
+        view.lays = LaysClay::Painted;
+    }
+    let ask = async |plan: &Plan| {
+        let asked = match &clay {
+            Some(clay) => stored.asked_with(plan.clone(), clay.clone()),
+            None => stored.asked(plan.clone()),
+        };
+        let depth = Depth::Whole(STEP_MM);
+        predictor.predict(asked, Arc::clone(learned), depth).await
+    };
+    let mut found = ask(&plan).await?;
+    let advised = found
+        .temper_for_target
+        .as_ref()
+        .and_then(|t| t.temperature_c);
+    if let (Source::School, Some(t)) = (view.source, advised) {
+        // A school says how to work, the records say how hot this oven must be set.
+        plan = plan.tempered_at(Celsius::clamped(t.round()));
+        found = ask(&plan).await?;
+        view.steps = plan.steps().to_vec();
+    }
+    view.compared = compared(&found);
+    view.fit = Some(Fit::of(&plan, &found, stored.target(), wanted_mm));
+    Ok(view)
+}
+
+/// What a method can be told apart by.
+fn standing(of: &MethodView) -> Option<Standing> {
+    let (fit, compared) = (of.fit.as_ref()?, of.compared.as_ref()?);
+    Some(Standing {
+        right: fit.right,
+        hours: fit.hours,
+        grain_astm: compared.grain_astm,
+        crack: compared.crack_probability,
+        bend: compared.bent_probability,
+    })
 }
 
 /// Keeps a plan as a house method.
@@ -295,7 +378,7 @@ pub async fn create(
     responses((status = 200, body = Vec<HouseMethod>), Problems))]
 #[get("/methods")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<HouseMethod>>, Problem> {
-    Ok(Json(method::list(pool, me.workshop).await?))
+    Ok(Json(method::list(pool.inner(), me.workshop).await?))
 }
 
 /// Saves a new version of a house method.
@@ -360,9 +443,10 @@ pub async fn what_helps(
     pool: &State<PgPool>,
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
+    caller: Caller,
     body: Body<PredictBody>,
-) -> Result<Patient, Problem> {
-    let (asked, _, _) = body.0.check(pool, me.workshop, STEP_MM).await?;
+) -> Result<Json<Vec<Help>>, Problem> {
+    let (asked, names, _) = body.0.check(pool, me.workshop, STEP_MM).await?;
     let Some(target) = asked.target else {
         return Err(Faults::one("target_hrc", "Say what hardness is wanted.").into());
     };
@@ -370,27 +454,23 @@ pub async fn what_helps(
         Some(id) => mean_height_mm(&clay::get(pool, me.workshop, id).await?.wanted),
         None => None,
     };
-    let learned = predictor.learned(pool, me.workshop).await?;
-    let predictor = Arc::clone(predictor);
-    Ok(Patient::waiting_for_value(async move {
-        predictor
-            .stoppable(move |stop| {
-                let subject = Subject {
-                    plan: &asked.plan,
-                    steel: &asked.steel,
-                    work: &asked.work,
-                    tester: asked.tester,
-                    bar: asked.bar,
-                    hand: learned.habits.hand.as_ref(),
-                };
-                let known = Known {
-                    model: &learned.model,
-                    habits: &learned.habits,
-                    target,
-                    line_mm,
-                };
-                help(subject, known, Some(stop))
-            })
-            .await
-    }))
+    let learned = learned_for(pool, predictor, &me, &body.0, names).await?;
+    let work = predictor.stoppable(move |stop| {
+        let subject = Subject {
+            plan: &asked.plan,
+            steel: &asked.steel,
+            work: &asked.work,
+            tester: asked.tester,
+            bar: asked.bar,
+            hand: learned.habits.hand.as_ref(),
+        };
+        let known = Known {
+            model: &learned.model,
+            habits: &learned.habits,
+            target,
+            line_mm,
+        };
+        help(subject, known, Some(stop))
+    });
+    Ok(Json(caller.wait(work).await?))
 }

@@ -17,7 +17,7 @@ use vatten_core::finding::Finding;
 use vatten_core::picture::TwoPoints;
 use vatten_store::finding::{FindingRow, NewFinding};
 use vatten_store::photo::{NewPhoto, Photo};
-use vatten_store::{PgPool, blade, finding, photo};
+use vatten_store::{PgPool, blade, finding, firing, photo};
 
 /// Largest file that is taken.
 const LIMIT_MIB: u64 = 20;
@@ -121,10 +121,18 @@ pub async fn trace_line(
 ) -> Result<Json<FindingRow>, Problem> {
     let body = body.0;
     let of = blade::get(pool, me.workshop, id.0).await?;
+    // Heights are measured along the edge of the blade as it went into the fire.
+    let outline = match of.firing_id {
+        Some(fired) => {
+            let made = firing::get(pool, me.workshop, fired).await?.made;
+            made.work()?.form.outline().clone()
+        }
+        None => of.ready.form(&of.geometry()?)?.outline().clone(),
+    };
     photo::jpeg(pool, me.workshop, id.0, photo.0).await?;
     let mut c = Checker::default();
     let laid = c.take(body.scale.lay().map_err(|f| f.under("scale")));
-    let places = laid.and_then(|laid| c.take(laid.line(&body.line, of.length_mm)));
+    let places = laid.and_then(|laid| c.take(laid.line(&body.line, &outline)));
     let (laid, places) = c.finish(laid.zip(places))?;
     let found = Finding::Line {
         places,

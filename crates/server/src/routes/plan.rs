@@ -68,7 +68,7 @@ pub async fn usual(
     medium: Option<&str>,
 ) -> Result<Json<Vec<Step>>, Problem> {
     let stored = Stored::read(pool, me.workshop, id.0).await?;
-    let at = stored.usual_stations()?;
+    let at = stored.usual_stations();
     let medium = parse_medium(medium)?;
     let usual = move || {
         method::usual(

@@ -2,14 +2,17 @@
 
 use crate::auth::SignedIn;
 use crate::body::Body;
+use crate::caller::Caller;
 use crate::learned::Learned;
-use crate::patient::Patient;
 use crate::predictor::{
-    Asked, Depth, Metal, Predictor, check_stations, fire, names_of, read_steel, usual_tester,
+    Asked, Depth, Predictor, check_stations, fire, made_of, metal, names_of, read_steel,
+    usual_tester,
 };
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::usual_stations;
 use crate::stored::corrections_now;
+use rocket::response::content::RawJson;
+use rocket::serde::json::Json;
 use rocket::{State, get, post};
 use serde::Deserialize;
 use std::sync::Arc;
@@ -20,11 +23,13 @@ use vatten_core::decarburization::Protection;
 use vatten_core::fault::{Checker, Faults};
 use vatten_core::form::Thickness;
 use vatten_core::heating::Furnace;
+use vatten_core::made::Metal;
 use vatten_core::map::Maps;
 use vatten_core::outline::{Outline, OutlineDraft};
 use vatten_core::plan::{Plan, StepDraft};
 use vatten_core::prediction::{Prediction, StationNames};
 use vatten_core::ready::{Bevel, Order, Ready};
+use vatten_core::simulated::STEP_MM;
 use vatten_core::units::{Hrc, Quantity};
 use vatten_core::work::Work;
 use vatten_store::blade::Blade as StoredBlade;
@@ -58,7 +63,8 @@ pub struct PredictBody {
     /// The steps in order, 1 to 40.
     #[serde(default)]
     pub steps: Vec<StepDraft>,
-    /// Correct physics by the shop's records; yes when left out.
+    /// Correct physics by the shop's records and the checks of its stations; yes when left out. Otherwise it
+    /// is physics alone, and nothing of the shop.
     pub use_records: Option<bool>,
     /// The tester it will be read with.
     pub tester_id: Option<Uuid>,
@@ -159,8 +165,12 @@ impl PredictBody {
         if let Some(raisers) = self.raisers.filter(|r| *r > 3) {
             c.refuse_allowing("raisers", format!("{raisers} is not possible."), "0 to 3");
         }
-        let clay = self.clay.as_ref().or(known.and_then(|k| k.clay.painted()));
+        // Clay that is painted counts where a step lays it on; clay that is asked about counts as it is.
+        let painted = known.and_then(|k| k.clay.painted());
+        let lays = self.steps.iter().any(|s| s.kind == "clay");
+        let clay = self.clay.as_ref().or(painted.filter(|_| lays));
         let mut work = c.take(ready.work(&blade?, clay))?;
+        work.unlaid = clay.is_none() && painted.is_some();
         work.furnace = furnace?;
         work.raisers = self.raisers.unwrap_or(work.raisers);
         Some(work)
@@ -199,7 +209,10 @@ impl PredictBody {
             self.steel.is_null() || self.steel.as_str() == Some(k.blade.steel.as_str())
         };
         let metal = match stored.as_ref().filter(same) {
-            Some(known) => Metal::of_blade(pool, workshop, &known.blade).await,
+            Some(known) => match made_of(pool, workshop, &known.blade).await {
+                Ok(of) => metal(&of),
+                Err(problem) => Err(problem),
+            },
             None => read_steel(pool, workshop, &self.steel).await.map(Metal::of),
         };
         let steel = match metal {
@@ -242,9 +255,13 @@ impl PredictBody {
             _ => None,
         };
         let (metal, mut work, plan) = c.finish(parts)?;
-        let plan = plan
-            .with_stations(usual_stations(&known, None)?)
-            .knowing(corrections_now(pool, workshop).await?);
+        // Physics alone knows nothing of the shop: neither its usual stations nor their checks.
+        let plan = if self.use_records.unwrap_or(true) {
+            plan.with_stations(usual_stations(&known, None)?)
+                .knowing(corrections_now(pool, workshop).await?)
+        } else {
+            plan
+        };
         if self.furnace.is_none() {
             work.furnace = fire(&known, &plan);
         }
@@ -271,8 +288,25 @@ struct Known {
 
 /// Most places whose history can be asked for.
 const MAX_POINTS: usize = 40;
-/// Width of a cell of the preview, and of a full simulation, mm.
-const STEPS_MM: (f64, f64) = (2.0, 1.0);
+/// Width of a cell of the maps of a full simulation, mm.
+const MAP_STEP_MM: f64 = 1.0;
+
+/// What the shop's records teach, or nothing where physics alone is asked for.
+pub async fn learned_for(
+    pool: &PgPool,
+    predictor: &Predictor,
+    me: &SignedIn,
+    body: &PredictBody,
+    names: StationNames,
+) -> Result<Arc<Learned>, Problem> {
+    if body.use_records.unwrap_or(true) {
+        return predictor.learned(pool, me.workshop).await;
+    }
+    Ok(Arc::new(Learned {
+        names,
+        ..Learned::default()
+    }))
+}
 
 /// Predicts a plan. Nothing is stored.
 #[utoipa::path(context_path = "/api/v1", tag = "predict", request_body = PredictBody,
@@ -282,23 +316,13 @@ pub async fn predict(
     pool: &State<PgPool>,
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
+    caller: Caller,
     body: Body<PredictBody>,
-) -> Result<Patient, Problem> {
-    let (asked, names, step_mm) = body.0.check(pool, me.workshop, STEPS_MM.0).await?;
-    let learned = if body.0.use_records.unwrap_or(true) {
-        predictor.learned(pool, me.workshop).await?
-    } else {
-        Arc::new(Learned {
-            names,
-            ..Learned::default()
-        })
-    };
-    let predictor = Arc::clone(predictor);
-    Ok(Patient::waiting_for_value(async move {
-        predictor
-            .predict(asked, learned, Depth::Whole(step_mm))
-            .await
-    }))
+) -> Result<Json<Prediction>, Problem> {
+    let (asked, names, step_mm) = body.0.check(pool, me.workshop, STEP_MM).await?;
+    let learned = learned_for(pool, predictor, &me, &body.0, names).await?;
+    let work = predictor.predict(asked, learned, Depth::Whole(step_mm));
+    Ok(Json(caller.wait(work).await?))
 }
 
 /// Simulates the last quench of a plan: maps and history for drawing. Nothing is stored.
@@ -309,14 +333,13 @@ pub async fn simulate(
     pool: &State<PgPool>,
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
+    caller: Caller,
     body: Body<PredictBody>,
-) -> Result<Patient, Problem> {
-    let (asked, _, step_mm) = body.0.check(pool, me.workshop, STEPS_MM.1).await?;
-    let predictor = Arc::clone(predictor);
-    let points = body.0.points;
-    Ok(Patient::waiting_for(async move {
-        predictor.simulate(asked, step_mm, points).await
-    }))
+) -> Result<RawJson<String>, Problem> {
+    let (asked, names, step_mm) = body.0.check(pool, me.workshop, MAP_STEP_MM).await?;
+    let learned = learned_for(pool, predictor, &me, &body.0, names).await?;
+    let work = predictor.simulate(asked, learned, step_mm, body.0.points);
+    Ok(RawJson(caller.wait(work).await?.to_string()))
 }
 
 /// Answers `ok` when the server and its database are well.

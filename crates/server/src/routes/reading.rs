@@ -2,11 +2,14 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
+use crate::predictor::Predictor;
 use crate::problem::{Problem, Problems};
 use rocket::http::Status;
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post, put};
 use serde::{Deserialize, Serialize};
+use std::collections::HashMap;
+use std::sync::Arc;
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::calibration::Checks;
@@ -14,9 +17,8 @@ use vatten_core::fault::Checker;
 use vatten_core::hamon::Line;
 use vatten_core::reading::{Aside, NotCounted, Taken, Values, When};
 use vatten_core::station::StationKind;
-use vatten_store::firing::Firing;
 use vatten_store::reading::{NewReading, Reading};
-use vatten_store::{Error, PgPool, blade, calibration, firing, reading, station};
+use vatten_store::{Error, PgPool, WorkshopId, blade, calibration, reading, station, tester_value};
 
 /// Readings to be kept.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -40,6 +42,10 @@ pub struct ReadingBody {
     /// Where and in what state they were read.
     #[serde(default)]
     pub taken: Taken,
+    /// Values of a connected tester that are taken into these readings: they no longer wait.
+    #[serde(default)]
+    #[schema(max_items = 20)]
+    pub from_tester: Vec<Uuid>,
 }
 
 /// Values to be set aside.
@@ -68,9 +74,8 @@ pub struct ReadingView {
     pub corrected_hrc: Option<f64>,
 }
 
-fn view(reading: Reading, predicted: &[(Uuid, Option<Line>)], checks: &Checks) -> ReadingView {
-    let line = predicted.iter().find(|p| p.0 == reading.firing_id);
-    let line = line.and_then(|p| p.1.as_ref());
+fn view(reading: Reading, lines: &HashMap<Uuid, Line>, checks: &Checks) -> ReadingView {
+    let line = lines.get(&reading.firing_id);
     let counting = reading.taken.counting(&reading.values_hrc, line);
     let mean = counting.iter().sum::<f64>() / counting.len().max(1) as f64;
     let counted_hrc = (!counting.is_empty()).then_some(mean);
@@ -85,16 +90,41 @@ fn view(reading: Reading, predicted: &[(Uuid, Option<Line>)], checks: &Checks) -
 }
 
 /// Readings of a blade with what counts of them.
-async fn views(pool: &PgPool, me: &SignedIn, blade_id: Uuid) -> Result<Vec<ReadingView>, Problem> {
+async fn views(
+    pool: &PgPool,
+    predictor: &Predictor,
+    me: &SignedIn,
+    blade_id: Uuid,
+) -> Result<Vec<ReadingView>, Problem> {
     let all = reading::of_blade(pool, me.workshop, blade_id).await?;
-    let firings = firing::of_blade(pool, me.workshop, blade_id).await?;
-    let line = |f: Firing| f.prediction.outcomes.and_then(|o| o.hamon.line().cloned());
-    let predicted: Vec<_> = firings.into_iter().map(|f| (f.id, line(f))).collect();
+    let lines = lines(pool, predictor, me.workshop, &all).await?;
     let checks = calibration::checks(pool, me.workshop).await?;
-    Ok(all
+    Ok(all.into_iter().map(|r| view(r, &lines, &checks)).collect())
+}
+
+/// Where the soft back began, by firing, as the engine says of what was done: for readings that have places.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn lines(
+    pool: &PgPool,
+    predictor: &Predictor,
+    workshop: WorkshopId,
+    readings: &[Reading],
+) -> Result<HashMap<Uuid, Line>, Problem> {
+    let placed = |r: &&Reading| r.taken.places.iter().any(Option::is_some);
+    let mut firings: Vec<Uuid> = readings
+        .iter()
+        .filter(placed)
+        .map(|r| r.firing_id)
+        .collect();
+    firings.sort_unstable();
+    firings.dedup();
+    let found = predictor.simulated(pool, workshop, &firings).await?;
+    let lines = found
         .into_iter()
-        .map(|r| view(r, &predicted, &checks))
-        .collect())
+        .filter_map(|(id, s)| Some((id, s.line()?)));
+    Ok(lines.collect())
 }
 
 /// Readings of a blade in time order.
@@ -103,10 +133,11 @@ async fn views(pool: &PgPool, me: &SignedIn, blade_id: Uuid) -> Result<Vec<Readi
 #[get("/blades/<id>/readings")]
 pub async fn list(
     pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     id: Id,
 ) -> Result<Json<Vec<ReadingView>>, Problem> {
-    Ok(Json(views(pool, &me, id.0).await?))
+    Ok(Json(views(pool, predictor, &me, id.0).await?))
 }
 
 /// Keeps readings.
@@ -115,6 +146,7 @@ pub async fn list(
 #[post("/blades/<id>/readings", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     id: Id,
     body: Body<ReadingBody>,
@@ -134,7 +166,7 @@ pub async fn create(
     );
     let note = c.take(text("note", &body.note, (0, 500)));
     if let Some(tester) = body.tester_id {
-        let all = station::list(pool, me.workshop).await?;
+        let all = station::list(pool.inner(), me.workshop).await?;
         if !all
             .iter()
             .any(|s| s.id == tester && s.kind == StationKind::Tester)
@@ -156,16 +188,18 @@ pub async fn create(
         taken: body.taken,
     };
     let kept = reading::create(pool, me.workshop, id.0, &new).await?;
-    one(pool, &me, id.0, kept.id).await
+    tester_value::settle(pool, me.workshop, &body.from_tester, true).await?;
+    one(pool, predictor, &me, id.0, kept.id).await
 }
 
 async fn one(
     pool: &PgPool,
+    predictor: &Predictor,
     me: &SignedIn,
     blade_id: Uuid,
     reading: Uuid,
 ) -> Result<Json<ReadingView>, Problem> {
-    let all = views(pool, me, blade_id).await?;
+    let all = views(pool, predictor, me, blade_id).await?;
     let found = all.into_iter().find(|r| r.reading.id == reading);
     found.map(Json).ok_or_else(Problem::not_found)
 }
@@ -177,6 +211,7 @@ async fn one(
 #[put("/blades/<id>/readings/<reading>/aside", data = "<body>")]
 pub async fn set_aside(
     pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     id: Id,
     reading: Id,
@@ -194,12 +229,12 @@ pub async fn set_aside(
     let version = body.0.version;
     match reading::set_aside(pool, me.workshop, id.0, reading.0, &taken, version).await {
         Err(Error::Stale) => {
-            let now = one(pool, &me, id.0, reading.0).await?;
+            let now = one(pool, predictor, &me, id.0, reading.0).await?;
             Err(Problem::stale(&now.0))
         }
         other => {
             other?;
-            one(pool, &me, id.0, reading.0).await
+            one(pool, predictor, &me, id.0, reading.0).await
         }
     }
 }

@@ -5,10 +5,11 @@ use crate::body::{Body, Id, text};
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::parse_medium;
 use crate::stored::corrections_now;
+use rocket::http::Status;
 use rocket::serde::json::Json;
-use rocket::{State, get, post, put};
+use rocket::{State, delete, get, post, put};
 use serde::{Deserialize, Serialize};
-use time::OffsetDateTime;
+use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 use vatten_core::device::Device;
 use vatten_core::fault::{Checker, Faults};
@@ -17,7 +18,8 @@ use vatten_core::trace::{Recovery, Sample, recovery};
 use vatten_core::units::{Celsius, Litres, Quantity};
 use vatten_store::sample::StationNow;
 use vatten_store::station::{NewStation, Station};
-use vatten_store::{Error, PgPool, sample, station};
+use vatten_store::tester_value::TesterValue;
+use vatten_store::{Error, PgPool, sample, station, tester_value};
 
 /// What a shop says of a station.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -91,7 +93,7 @@ impl StationBody {
 #[utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<Station>), Problems))]
 #[get("/stations")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Station>>, Problem> {
-    Ok(Json(station::list(pool, me.workshop).await?))
+    Ok(Json(station::list(pool.inner(), me.workshop).await?))
 }
 
 /// Adds a station.
@@ -185,8 +187,66 @@ pub async fn set_point(
         return Err(Error::not_now("temperature_c", sentence).into());
     };
     map.raw(set)?;
-    sample::want(pool, me.workshop, id.0, Some(set.value())).await?;
+    sample::want(pool, me.workshop, id.0, set.value(), SENT_WITHIN).await?;
     Ok(Json(known))
+}
+
+/// A set point that a device does not take within this is dropped: a fire that is switched on next morning
+/// must not find yesterday's.
+const SENT_WITHIN: Duration = Duration::minutes(1);
+
+/// Calls back a set point that was not sent yet.
+#[utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = Uuid, Path)), request_body = SetPoint,
+    responses((status = 204), Problems))]
+#[delete("/stations/<id>/set-point", data = "<body>")]
+pub async fn call_back(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+    body: Body<SetPoint>,
+) -> Result<Status, Problem> {
+    station::get(pool, me.workshop, id.0).await?;
+    if sample::unwant(pool, me.workshop, id.0, body.0.temperature_c).await? {
+        return Ok(Status::NoContent);
+    }
+    let sentence = "It was sent already, or dropped, or another one took its place.";
+    Err(Error::not_now("temperature_c", sentence).into())
+}
+
+/// Values of connected testers that wait to be taken or put aside, oldest first.
+#[utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<TesterValue>), Problems))]
+#[get("/testers/waiting")]
+pub async fn waiting(
+    pool: &State<PgPool>,
+    me: SignedIn,
+) -> Result<Json<Vec<TesterValue>>, Problem> {
+    Ok(Json(tester_value::waiting(pool, me.workshop).await?))
+}
+
+/// Values of connected testers to be put aside.
+#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PutAside {
+    /// Their ids, 1 to 200.
+    #[schema(min_items = 1, max_items = 200)]
+    pub ids: Vec<Uuid>,
+}
+
+/// Puts values of connected testers aside: they are kept and no longer wait.
+#[utoipa::path(context_path = "/api/v1", tag = "shop", request_body = PutAside,
+    responses((status = 204), Problems))]
+#[post("/testers/aside", data = "<body>")]
+pub async fn put_aside(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    body: Body<PutAside>,
+) -> Result<Status, Problem> {
+    let ids = &body.0.ids;
+    if ids.is_empty() || ids.len() > 200 {
+        return Err(Faults::with_allowed("ids", "Say which.", "1 to 200 ids").into());
+    }
+    tester_value::settle(pool, me.workshop, ids, false).await?;
+    Ok(Status::NoContent)
 }
 
 /// What a station did since it was loaded.

@@ -197,7 +197,7 @@ impl SteelBody {
 #[utoipa::path(context_path = "/api/v1", tag = "steels", responses((status = 200, body = Vec<SteelView>), Problems))]
 #[get("/steels")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<SteelView>>, Problem> {
-    let house = steel::list(pool, me.workshop).await?;
+    let house = steel::list(pool.inner(), me.workshop).await?;
     let table = Steel::table().iter().map(|s| SteelView::of(s, 0));
     Ok(Json(
         table.chain(house.iter().map(SteelView::house)).collect(),

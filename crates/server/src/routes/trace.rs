@@ -19,7 +19,7 @@ use vatten_core::plan::Step;
 use vatten_core::trace::{Sample, StepTrace, against};
 use vatten_store::firing::Firing;
 use vatten_store::trace::NewTrace;
-use vatten_store::{PgPool, WorkshopId, blade, calibration, firing, sample, station, trace};
+use vatten_store::{PgPool, WorkshopId, blade, firing, sample, station, trace, workshop};
 
 /// Most samples that are drawn of a trace.
 const DRAWN: usize = 1200;
@@ -62,9 +62,11 @@ pub struct LogRead {
     pub columns: Columns,
     /// It has dates of its own.
     pub dated: bool,
-    /// Its times say how they lie to UTC; those of others are a clock on the wall, read as UTC: say when it
-    /// began.
+    /// Its times say how they lie to UTC; those of others are a clock on the wall of the shop, in its zone.
     pub zoned: bool,
+    /// When it began, where it has dates.
+    #[serde(with = "time::serde::rfc3339::option")]
+    pub began_at: Option<OffsetDateTime>,
     /// First and last time, ms since 1970, or since its start.
     pub span_ms: (i64, i64),
     /// Coolest and hottest, °C.
@@ -76,7 +78,7 @@ pub struct LogRead {
 }
 
 impl LogRead {
-    fn of(log: &Log) -> Self {
+    fn of(log: &Log, began_at: Option<OffsetDateTime>) -> Self {
         let celsius = || log.samples.iter().map(|s| s.celsius);
         let at = |s: Option<&Sample>| s.map_or(0, |s| s.at_ms);
         Self {
@@ -85,6 +87,7 @@ impl LogRead {
             columns: log.columns,
             dated: log.dated,
             zoned: log.zoned,
+            began_at,
             span_ms: (at(log.samples.first()), at(log.samples.last())),
             span_c: (
                 celsius().fold(f64::INFINITY, f64::min),
@@ -218,7 +221,6 @@ pub async fn of_blade(
     blade_id: Uuid,
 ) -> Result<Vec<TraceView>, Problem> {
     let firings = firing::of_blade(pool, workshop, blade_id).await?;
-    let checks = calibration::checks(pool, workshop).await?;
     let stations = station::list(pool, workshop).await?;
     let files = trace::of_blade(pool, workshop, blade_id).await?;
     let mut taken: Vec<(Firing, Taken)> = Vec::new();
@@ -263,10 +265,7 @@ pub async fn of_blade(
     }
     let views = predictor
         .run(move || {
-            let of = |(firing, one): (Firing, Taken)| {
-                let known = checks.at(firing.started_at.unix_timestamp());
-                view(one, &firing, &known)
-            };
+            let of = |(firing, one): (Firing, Taken)| view(one, &firing, &firing.made.checks);
             taken.into_iter().map(of).collect()
         })
         .await?;
@@ -303,7 +302,25 @@ pub async fn preview(
     body: Body<LogBody>,
 ) -> Result<Json<LogRead>, Problem> {
     blade::get(pool, me.workshop, id.0).await?;
-    Ok(Json(LogRead::of(&read_off(predictor, &body.0).await?)))
+    let log = read_off(predictor, &body.0).await?;
+    let began_at = began_at(pool, me.workshop, &log).await?;
+    Ok(Json(LogRead::of(&log, began_at)))
+}
+
+/// When a log with dates began: a clock without a zone is the shop's.
+async fn began_at(
+    pool: &PgPool,
+    id: WorkshopId,
+    log: &Log,
+) -> Result<Option<OffsetDateTime>, Problem> {
+    let Some(first) = log.samples.first().filter(|_| log.dated) else {
+        return Ok(None);
+    };
+    if log.zoned {
+        let nanos = i128::from(first.at_ms) * 1_000_000;
+        return Ok(OffsetDateTime::from_unix_timestamp_nanos(nanos).ok());
+    }
+    Ok(Some(workshop::wall_clock(pool, id, first.at_ms).await?))
 }
 
 async fn belongs(
@@ -350,7 +367,9 @@ pub async fn create(
     let log = read_off(predictor, &body).await?;
     let first = log.samples.first().map_or(0, |s| s.at_ms);
     let shift = match (log.dated, body.starts_at) {
-        (true, None) => 0,
+        (true, None) => began_at(pool, me.workshop, &log)
+            .await?
+            .map_or(0, |at| millis(at) - first),
         (_, Some(at)) => millis(at) - first,
         (false, None) => {
             let sentence = "The log has no dates: say when it began.";
@@ -372,7 +391,10 @@ pub async fn create(
         source: &body.text,
     };
     trace::create(pool, me.workshop, id.0, new).await?;
-    Ok(Json(LogRead::of(&log)))
+    let began_at = samples
+        .first()
+        .and_then(|s| OffsetDateTime::from_unix_timestamp_nanos(i128::from(s.0) * 1_000_000).ok());
+    Ok(Json(LogRead::of(&log, began_at)))
 }
 
 /// The file of a log as it was.

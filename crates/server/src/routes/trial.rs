@@ -69,7 +69,7 @@ pub struct BecomeBody {
 #[utoipa::path(context_path = "/api/v1", tag = "steels", responses((status = 200, body = Vec<TrialView>), Problems))]
 #[get("/trials")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<TrialView>>, Problem> {
-    let all = trial::list(pool, me.workshop).await?;
+    let all = trial::list(pool.inner(), me.workshop).await?;
     Ok(Json(all.into_iter().map(TrialView::from).collect()))
 }
 

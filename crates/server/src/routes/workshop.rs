@@ -34,7 +34,7 @@ pub struct Settings {
 #[utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Workshop), Problems))]
 #[get("/workshop")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Workshop>, Problem> {
-    Ok(Json(workshop::get(pool, me.workshop).await?))
+    Ok(Json(workshop::get(pool.inner(), me.workshop).await?))
 }
 
 /// Saves the shop's settings.
@@ -49,6 +49,15 @@ pub async fn update(
     let mut c = Checker::default();
     let name = c.take(text("name", &body.0.name, (1, 80)));
     let time_zone = c.take(text("time_zone", &body.0.time_zone, (1, 64)));
+    if let Some(zone) = &time_zone
+        && !workshop::knows_zone(pool.inner(), zone).await?
+    {
+        c.refuse_allowing(
+            "time_zone",
+            "There is no time zone of this name.",
+            "a name like Europe/Stockholm",
+        );
+    }
     if !["c", "f"].contains(&body.0.temperature_unit.as_str()) {
         c.refuse_allowing("temperature_unit", "This is not a unit.", "c or f");
     }
@@ -65,7 +74,9 @@ pub async fn update(
         version: body.0.version,
     };
     match workshop::update(pool, me.workshop, &new).await {
-        Err(Error::Stale) => Err(Problem::stale(&workshop::get(pool, me.workshop).await?)),
+        Err(Error::Stale) => Err(Problem::stale(
+            &workshop::get(pool.inner(), me.workshop).await?,
+        )),
         other => Ok(Json(other?)),
     }
 }

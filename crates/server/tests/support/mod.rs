@@ -12,6 +12,7 @@ use vatten_server::config::Config;
 
 pub mod browser;
 pub mod process;
+pub mod proxy;
 
 /// The repository.
 pub fn root() -> PathBuf {
@@ -46,6 +47,7 @@ pub fn config() -> Config {
         standins: None,
         behind_tls: false,
         devices: vatten_server::device::reach::Reach::Off,
+        spool: std::env::temp_dir().join("vatten-test-spool"),
         connections: 5,
     }
 }
@@ -191,6 +193,10 @@ impl<'a> Asker<'a> {
 
     pub async fn put(&self, path: &str, body: &Value) -> Answer {
         self.ask(Method::Put, path, Some(body.to_string())).await
+    }
+
+    pub async fn patch(&self, path: &str, body: &Value) -> Answer {
+        self.ask(Method::Patch, path, Some(body.to_string())).await
     }
 
     pub async fn delete(&self, path: &str) -> Answer {

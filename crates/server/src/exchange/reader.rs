@@ -1,0 +1,501 @@
+//! A file brought into a shop: read twice, blade by blade, so that no file is too large to be held, and kept
+//! in one transaction, so that it is there whole or not at all.
+
+use super::{
+    BladeFile, ExchangeFile, FORMAT, Ids, ImportReport, Ready, ReadyFiring, ReadyPlan, VERSION,
+    station, v7_at,
+};
+use crate::body::text;
+use crate::learned::{Learned, Records, learn};
+use crate::predictor::{Asked, Depth, Predictor, names_of};
+use crate::problem::Problem;
+use crate::stored::Stored;
+use rocket::tokio::sync::mpsc;
+use rocket::tokio::task::spawn_blocking;
+use serde::Deserialize;
+use serde::de::{DeserializeSeed, Deserializer, IgnoredAny, MapAccess, SeqAccess, Visitor};
+use sqlx::PgConnection;
+use std::collections::HashSet;
+use std::fs::File;
+use std::io::{BufReader, Read};
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use time::{Duration, OffsetDateTime};
+use uuid::Uuid;
+use vatten_core::analysis::Analysis;
+use vatten_core::fault::{Checker, Faults};
+use vatten_core::made::SteelMade;
+use vatten_core::plan::Plan;
+use vatten_core::trial::MAX_ENTRIES;
+use vatten_store::archive::{self, PastBlade, PastFiring, PastPlan, PastTrial};
+use vatten_store::{
+    PgPool, WorkshopId, bar, blade, calibration, method, record, station as stations, steel, trial,
+    workshop,
+};
+
+/// Up to this many fired blades, a missing prediction is made with the records so far; beyond, by physics
+/// alone.
+const LEARN_AS_IT_GOES: usize = 200;
+/// Faults that are told of one file: with more it is another file that is wanted.
+const MOST_FAULTS: usize = 100;
+/// Blades that are read ahead.
+const AHEAD: usize = 8;
+
+/// Everything of a file but its blades.
+type Head = ExchangeFile<Skipped>;
+
+/// Blades that were passed over.
+#[derive(Debug, Default)]
+pub struct Skipped;
+
+impl<'de> Deserialize<'de> for Skipped {
+    fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
+        IgnoredAny::deserialize(from).map(|_| Self)
+    }
+}
+
+fn unreadable(field: &str, error: &serde_json::Error) -> Faults {
+    let message =
+        format!("It cannot be read as a file that Vatten wrote: {error}. Nothing was stored.");
+    Faults::one(field, message)
+}
+
+/// A part of a file as what it is to be; faults name the place in it.
+fn told<'de, T: Deserialize<'de>>(
+    from: impl Deserializer<'de, Error = serde_json::Error>,
+) -> Result<T, Faults> {
+    serde_path_to_error::deserialize(from).map_err(|e| {
+        let path = e.path().to_string();
+        let field = if path == "." { "file" } else { &path };
+        unreadable(field, e.inner())
+    })
+}
+
+/// Hands on the blades of a file one by one; `hand_on` says whether to go on.
+struct Blades<'a>(&'a mut dyn FnMut(Result<BladeFile, Faults>) -> bool);
+
+impl<'de> DeserializeSeed<'de> for Blades<'_> {
+    type Value = ();
+    fn deserialize<D: Deserializer<'de>>(self, from: D) -> Result<(), D::Error> {
+        from.deserialize_seq(self)
+    }
+}
+
+impl<'de> Visitor<'de> for Blades<'_> {
+    type Value = ();
+    fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("a list of blades")
+    }
+    fn visit_seq<A: SeqAccess<'de>>(self, mut all: A) -> Result<(), A::Error> {
+        let mut go_on = true;
+        while let Some(one) = all.next_element::<serde_json::Value>()? {
+            go_on = go_on && (self.0)(told(one));
+        }
+        Ok(())
+    }
+}
+
+/// Passes over everything of a file but its blades.
+struct OnlyBlades<'a>(Blades<'a>);
+
+impl<'de> DeserializeSeed<'de> for OnlyBlades<'_> {
+    type Value = ();
+    fn deserialize<D: Deserializer<'de>>(self, from: D) -> Result<(), D::Error> {
+        from.deserialize_map(self)
+    }
+}
+
+impl<'de> Visitor<'de> for OnlyBlades<'_> {
+    type Value = ();
+    fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("an exchange file")
+    }
+    fn visit_map<A: MapAccess<'de>>(self, mut all: A) -> Result<(), A::Error> {
+        let mut blades = Some(self.0);
+        while let Some(key) = all.next_key::<String>()? {
+            match blades.take_if(|_| key == "blades") {
+                Some(seed) => all.next_value_seed(seed)?,
+                None => all.next_value::<IgnoredAny>().map(|_| ())?,
+            }
+        }
+        Ok(())
+    }
+}
+
+fn read_blades(
+    from: impl Read,
+    hand_on: &mut dyn FnMut(Result<BladeFile, Faults>) -> bool,
+) -> Result<(), serde_json::Error> {
+    let mut reader = serde_json::Deserializer::from_reader(from);
+    OnlyBlades(Blades(hand_on)).deserialize(&mut reader)?;
+    reader.end()
+}
+
+fn read_head(path: &Path) -> Result<Head, Faults> {
+    let file = opened(path).map_err(|e| unreadable("file", &e))?;
+    told(&mut serde_json::Deserializer::from_reader(file))
+}
+
+/// The name of the shop that a file came from.
+///
+/// # Errors
+/// It is no such file.
+pub fn shop_name(path: &Path) -> Result<String, serde_json::Error> {
+    let head: Head = serde_json::from_reader(opened(path)?)?;
+    Ok(head.workshop)
+}
+
+fn opened(path: &Path) -> Result<BufReader<File>, serde_json::Error> {
+    let file = File::open(path).map_err(serde_json::Error::io)?;
+    Ok(BufReader::with_capacity(1 << 16, file))
+}
+
+/// Brings a file into a shop. Stations, steels, bars, methods and trials of the same name are the same;
+/// blades whose mark the shop has are left alone, so a file may be brought in twice. With `shift_to_now` all
+/// times move so that the file was written now (the demo stays fresh).
+///
+/// # Errors
+/// Every fault in the file, fields as `blades[3].plans[0].steps[1].temperature_c`; then nothing is
+/// stored.
+pub async fn import(
+    pool: &PgPool,
+    predictor: &Predictor,
+    id: WorkshopId,
+    file: &Path,
+    shift_to_now: bool,
+) -> Result<ImportReport, Problem> {
+    let path = file.to_owned();
+    let head = spawn_blocking(move || read_head(&path))
+        .await
+        .map_err(|_| crate::predictor::busy())??;
+    if head.format != FORMAT || head.version != VERSION {
+        let allowed = format!("{FORMAT}, version {VERSION}");
+        return Err(
+            Faults::with_allowed("format", "This is not a file Vatten wrote.", allowed).into(),
+        );
+    }
+    let shift = if shift_to_now {
+        OffsetDateTime::now_utc() - head.exported_at
+    } else {
+        Duration::ZERO
+    };
+    let mut tx = pool.begin().await.map_err(vatten_store::Error::from)?;
+    // Two imports into one shop follow each other: the second finds what the first brought.
+    workshop::lock(&mut tx, id).await?;
+    let mut report = ImportReport {
+        left_out: head.left_out,
+        ..ImportReport::default()
+    };
+    let mut c = Checker::default();
+    let ids = restore_head(&mut tx, id, &head, shift, &mut c, &mut report.known).await?;
+    let mut faults = match c.finish(Some(())) {
+        Ok(()) => Vec::new(),
+        Err(faults) => faults.0,
+    };
+    let mut bringing = Bringing {
+        predictor,
+        id,
+        taken: blade::marks(&mut *tx, id)
+            .await?
+            .into_iter()
+            .map(|m| m.to_lowercase())
+            .collect(),
+        seen: HashSet::new(),
+        fired: 0,
+        ids,
+        shift,
+    };
+    let (send, mut blades) = mpsc::channel(AHEAD);
+    let path: PathBuf = file.to_owned();
+    let reading = spawn_blocking(move || {
+        read_blades(opened(&path)?, &mut |one| send.blocking_send(one).is_ok())
+    });
+    let mut position = 0;
+    while let Some(one) = blades.recv().await {
+        let under = format!("blades[{position}]");
+        position += 1;
+        match one.and_then(|one| bringing.check(&one)) {
+            Ok(ready) if faults.is_empty() => {
+                bringing.keep(&mut tx, ready, &mut report).await?;
+            }
+            // One fault is enough for nothing to be stored: the others are only looked for.
+            Ok(_) => {}
+            Err(found) => faults.extend(found.under(&under).0),
+        }
+        if faults.len() >= MOST_FAULTS {
+            blades.close();
+        }
+    }
+    drop(blades);
+    let read = reading.await.map_err(|_| crate::predictor::busy())?;
+    if !faults.is_empty() {
+        faults.truncate(MOST_FAULTS);
+        return Err(Faults(faults).into());
+    }
+    read.map_err(|e| unreadable("file", &e))?;
+    if report.blades > 0 {
+        workshop::records_changed(&mut tx, id).await?;
+    }
+    tx.commit().await.map_err(vatten_store::Error::from)?;
+    Ok(report)
+}
+
+fn same(a: &str, b: &str) -> bool {
+    a.trim().to_lowercase() == b.trim().to_lowercase()
+}
+
+/// Puts back everything but the blades, as far as the shop has not got it already.
+async fn restore_head(
+    tx: &mut PgConnection,
+    id: WorkshopId,
+    head: &Head,
+    shift: Duration,
+    c: &mut Checker,
+    known_names: &mut Vec<String>,
+) -> Result<Ids, Problem> {
+    let mut ids = Ids::default();
+    let known = stations::list(&mut *tx, id).await?;
+    let ready = station::check(&known, &head.stations, shift, c, known_names);
+    ids.stations = ready.0;
+    station::restore(&mut *tx, id, ready.1).await?;
+    ids.complete = c.is_clean();
+    let known = steel::list(&mut *tx, id).await?;
+    for (i, s) in head.steels.iter().enumerate() {
+        let field = format!("steels[{i}]");
+        let name = c.take(text("name", &s.name, (1, 60)).map_err(|f| f.under(&field)));
+        let analysis = Analysis::parse(&s.analysis);
+        let analysis = c.take(analysis.map_err(|f| f.under(&format!("{field}.analysis"))));
+        if let Some(of_shop) = known.iter().find(|k| same(&k.name, &s.name)) {
+            known_names.push(of_shop.name.clone());
+            ids.steels.insert(s.id.to_string(), of_shop.made());
+        } else if let Some((name, analysis)) = name.zip(analysis) {
+            let to = Uuid::now_v7();
+            let estimate = s.estimate.as_ref();
+            archive::restore_steel(&mut *tx, id, to, &name, &analysis, estimate).await?;
+            let made = SteelMade::House {
+                id: to,
+                name,
+                analysis,
+                estimate: s.estimate,
+            };
+            ids.steels.insert(s.id.to_string(), made);
+        }
+    }
+    let known = bar::list(&mut *tx, id).await?;
+    for (i, b) in head.bars.iter().enumerate() {
+        let of_shop = known.iter().find(|k| same(&k.name, &b.name));
+        let to = of_shop.map_or_else(Uuid::now_v7, |k| k.id);
+        let checked = b
+            .check(to, &ids)
+            .map_err(|f| f.under(&format!("bars[{i}]")));
+        let Some((new, made)) = c.take(checked) else {
+            continue;
+        };
+        match of_shop {
+            Some(of_shop) => known_names.push(of_shop.name.clone()),
+            None => archive::restore_bar(&mut *tx, id, to, &new).await?,
+        }
+        ids.bars.insert(b.id, made);
+    }
+    ids.complete = c.is_clean();
+    let known = method::list(&mut *tx, id).await?;
+    for (i, m) in head.methods.iter().enumerate() {
+        let checked = m.check(&ids);
+        let checked = c.take(checked.map_err(|f| f.under(&format!("methods[{i}]"))));
+        let Some((name, note, plan)) = checked else {
+            continue;
+        };
+        if known.iter().any(|k| same(&k.name, &name)) {
+            known_names.push(name);
+        } else {
+            archive::restore_method(&mut *tx, id, &name, &note, &plan).await?;
+        }
+    }
+    let known = trial::list(&mut *tx, id).await?;
+    for (i, t) in head.trials.iter().enumerate() {
+        let field = format!("trials[{i}]");
+        let name = c.take(text("name", &t.name, (1, 60)).map_err(|f| f.under(&field)));
+        for (k, entry) in t.entries.iter().enumerate() {
+            let good = entry.check();
+            c.take(good.map_err(|f| f.under(&format!("{field}.entries[{k}]"))));
+        }
+        if t.entries.len() > MAX_ENTRIES {
+            c.refuse(format!("{field}.entries"), "These are too many coupons.");
+        }
+        let steel_id = t
+            .steel_id
+            .and_then(|s| match ids.steels.get(&s.to_string()) {
+                Some(SteelMade::House { id, .. }) => Some(*id),
+                _ => None,
+            });
+        let Some(name) = name else { continue };
+        if known
+            .iter()
+            .any(|k| same(&k.name, &name) && k.entries == t.entries)
+        {
+            known_names.push(name);
+            continue;
+        }
+        let past = PastTrial {
+            name,
+            entries: t.entries.clone(),
+            steel_id,
+        };
+        archive::restore_trial(&mut *tx, id, &past).await?;
+    }
+    Ok(ids)
+}
+
+/// An import on its way.
+struct Bringing<'a> {
+    predictor: &'a Predictor,
+    id: WorkshopId,
+    /// Marks that the shop has already.
+    taken: HashSet<String>,
+    /// Marks of the file so far.
+    seen: HashSet<String>,
+    /// Fired blades so far.
+    fired: usize,
+    ids: Ids,
+    shift: Duration,
+}
+
+impl Bringing<'_> {
+    fn check(&mut self, one: &BladeFile) -> Result<Ready, Faults> {
+        if !self.seen.insert(one.mark.trim().to_lowercase()) {
+            let message = "Two blades of the file have this mark.";
+            return Err(Faults::one("mark", message));
+        }
+        one.check(&self.ids, self.shift)
+    }
+
+    async fn keep(
+        &mut self,
+        tx: &mut PgConnection,
+        ready: Ready,
+        report: &mut ImportReport,
+    ) -> Result<(), Problem> {
+        if self.taken.contains(&ready.new.mark.to_lowercase()) {
+            report.skipped.push(ready.new.mark);
+            return Ok(());
+        }
+        let mut plans = Vec::with_capacity(ready.plans.len());
+        for ReadyPlan { plan, firing } in ready.plans {
+            let firing = match firing {
+                Some(firing) => Some(self.fired(tx, &plan, firing).await?),
+                None => None,
+            };
+            plans.push(PastPlan { plan, firing });
+        }
+        let past = PastBlade {
+            new: ready.new,
+            entered_at: ready.entered_at,
+            finished_at: ready.finished_at,
+            clay: ready.clay.map(|c| (c.clay, c.wanted)),
+            plans,
+            edits: ready.edits,
+        };
+        let blade_id = v7_at(ready.entered_at, self.seen.len());
+        archive::restore_blade(tx, self.id, blade_id, &past).await?;
+        report.blades += 1;
+        Ok(())
+    }
+
+    /// A firing with the checks that were in force and the prediction that was made, as far as the file did
+    /// not say.
+    async fn fired(
+        &mut self,
+        tx: &mut PgConnection,
+        plan: &Plan,
+        mut ready: ReadyFiring,
+    ) -> Result<PastFiring, Problem> {
+        self.fired += 1;
+        if !ready.has_checks {
+            let checks = calibration::checks(&mut *tx, self.id).await?;
+            ready.made.checks = checks.at(ready.started_at.unix_timestamp());
+        }
+        let prediction = match ready.prediction {
+            Some(known) => known,
+            None => {
+                let all = stations::list(&mut *tx, self.id).await?;
+                let names = names_of(&all);
+                let asked = Stored::of(ready.made.clone(), all, true)?.asked(plan.clone());
+                self.predict(tx, asked, names).await?
+            }
+        };
+        Ok(PastFiring {
+            id: v7_at(ready.started_at, self.fired),
+            started_at: ready.started_at,
+            prediction,
+            made: ready.made,
+            events: ready.events,
+            readings: ready.readings,
+            findings: ready.findings,
+        })
+    }
+
+    async fn predict(
+        &self,
+        tx: &mut PgConnection,
+        asked: Asked,
+        names: vatten_core::prediction::StationNames,
+    ) -> Result<vatten_core::prediction::Prediction, Problem> {
+        if self.fired > LEARN_AS_IT_GOES {
+            let nothing = Learned {
+                names,
+                ..Learned::default()
+            };
+            let depth = Depth::Hardness;
+            return self
+                .predictor
+                .predict(asked, Arc::new(nothing), depth)
+                .await;
+        }
+        let records = Records::read(tx, self.id).await?;
+        let worked = Arc::clone(&self.predictor.worked);
+        let (learned, simulated) = self.predictor.run(move || learn(&records, &worked)).await?;
+        record::keep_simulated(tx, self.id, &simulated).await?;
+        let depth = Depth::Whole(vatten_core::simulated::STEP_MM);
+        self.predictor
+            .predict(asked, Arc::new(learned), depth)
+            .await
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn marks(text: &str) -> Result<Vec<String>, serde_json::Error> {
+        let mut all = Vec::new();
+        read_blades(text.as_bytes(), &mut |one| {
+            all.push(one.unwrap().mark);
+            true
+        })?;
+        Ok(all)
+    }
+
+    const BLADE: &str = r#"{"mark":"K-1","name":"x","steel":"1084","purpose":"all_round",
+        "geometry":{"shape":"plain","length_mm":180,"width_mm":30,"spine_mm":4,"edge_mm":0.8,"grind":"flat"},
+        "target_low_hrc":59,"target_high_hrc":61,"entered_at":"2026-11-01T10:00:00Z"}"#;
+
+    #[test]
+    fn blades_are_read_wherever_they_stand_in_the_file() {
+        let other = BLADE.replace("K-1", "K-2");
+        let before = format!(r#"{{"blades":[{BLADE},{other}],"workshop":"x","stations":[{{}}]}}"#);
+        let after = format!(r#"{{"workshop":"x","stations":[{{}}],"blades":[{BLADE},{other}]}}"#);
+        for text in [&before, &after] {
+            assert_eq!(marks(text).unwrap(), ["K-1", "K-2"]);
+        }
+        assert_eq!(marks("{}").unwrap(), Vec::<String>::new());
+    }
+
+    #[test]
+    fn a_file_cut_anywhere_is_no_file() {
+        let whole = format!(r#"{{"workshop":"x","blades":[{BLADE}]}}"#);
+        for at in 1..whole.len() {
+            assert!(marks(&whole[..at]).is_err(), "{at}");
+        }
+        assert!(marks(&format!("{whole}{{")).is_err());
+    }
+}

@@ -1,0 +1,32 @@
+import { useState } from "react";
+
+const TOLD = "vatten.plain-http";
+
+/** Says once, over plain http, what the browser then keeps from this page and what to do about it. */
+export function PlainHttp() {
+  const [told, setTold] = useState(
+    () => window.isSecureContext || localStorage.getItem(TOLD) === "yes",
+  );
+  if (told) return null;
+  return (
+    <div className="caut" role="status">
+      <p>
+        This page came over plain http: the browser lets the screen go dark, and cannot open the
+        page again while the server is gone. Set the screen of this device to stay on, and do not
+        reload it at the fire; or have the server answer over https. What you press is kept either
+        way.
+      </p>
+      <div className="alt">
+        <button
+          type="button"
+          onClick={() => {
+            localStorage.setItem(TOLD, "yes");
+            setTold(true);
+          }}
+        >
+          Understood
+        </button>
+      </div>
+    </div>
+  );
+}
