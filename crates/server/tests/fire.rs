@@ -250,6 +250,139 @@ async fn a_tester_sends_its_readings(pool: PgPool) {
     until("it goes on", async || now("trouble", &Value::is_null)).await;
 }
 
+/// Point 17: a set point goes out once within its minute, or is dropped with a word; it can be called back.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_set_point_is_sent_once_or_dropped(pool: PgPool) {
+    let kiln = Kiln::new(Furnace::at_heat(815.0), 1.0);
+    // Not switched on yet: its port is there, and nothing answers.
+    let (address, serving) = kiln.serve(0).await.unwrap();
+    let server = Server::over(&pool);
+    let cookie = server.demo();
+    let bench = server.station(&cookie, "kiln");
+    let id = bench["id"].as_str().unwrap();
+    let device = json!({ "speaks": "modbus", "host": "127.0.0.1", "port": address.port(),
+        "map": { "unit": 1, "per_degree": 10, "temperature": { "address": 0, "table": "input" },
+            "set_point": { "address": 0 } } });
+    let body = json!({ "kind": "kiln", "name": "Bench kiln", "device": device, "version": bench["version"] });
+    let path = format!("/api/v1/stations/{id}");
+    server.json("PUT", &path, &cookie, &body).unwrap();
+    let set_point = format!("{path}/set-point");
+    let now = || {
+        let all = server.json("GET", "/api/v1/stations/now", &cookie, &Value::Null)?;
+        let mut all = all.as_array()?.iter();
+        all.find(|s| s["station_id"] == id).cloned()
+    };
+    let set = |celsius: f64| {
+        let body = json!({ "temperature_c": celsius }).to_string();
+        let (head, _) = server.send("PUT", &set_point, &cookie, &body).unwrap();
+        head.starts_with("HTTP/1.1 20")
+    };
+    let silent = "it is silent";
+    until(silent, async || now().filter(|n| n["trouble"].is_string())).await;
+    // What is pending is shown, and can be called back.
+    until("it is taken", async || set(700.0).then_some(())).await;
+    assert_eq!(now().unwrap()["wanted_c"], 700.0);
+    let call_back = |celsius: f64| {
+        let body = json!({ "temperature_c": celsius }).to_string();
+        let (head, _) = server.send("DELETE", &set_point, &cookie, &body).unwrap();
+        head.split(' ').nth(1).unwrap().to_owned()
+    };
+    assert_eq!(call_back(650.0), "409", "another one is on its way");
+    assert_eq!(call_back(700.0), "204");
+    assert!(now().unwrap()["wanted_c"].is_null());
+    // Pressed yesterday, with the kiln off: it does not go out when the kiln is switched on.
+    assert!(set(790.0));
+    sqlx::query(
+        "update station_now set wanted_until = now() - interval '1 day' where wanted_c is not null",
+    )
+    .execute(&pool)
+    .await
+    .unwrap();
+    let serving = rocket::tokio::spawn(serving);
+    let told = until("it is dropped with a word", async || {
+        now().filter(|n| n["value"].is_number() && n["dropped_c"] == json!(790.0))
+    })
+    .await;
+    assert!(told["wanted_c"].is_null(), "{told}");
+    assert_eq!(kiln.set_c(), 815.0);
+    // While it answers a set point goes out, once.
+    assert!(set(780.5));
+    until("it is set", async || {
+        now().filter(|n| n["set_value"] == json!(780.5) && n["wanted_c"].is_null())
+    })
+    .await;
+    assert_eq!(kiln.set_c(), 780.5);
+    serving.abort();
+}
+
+/// Point 18: what a connected tester says while the database is away is kept, each of it, and is taken or put
+/// aside by hand; what is no reading is no reading.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn readings_of_a_tester_outlive_a_database_that_is_away(pool: PgPool) {
+    let tester = Tester::default();
+    let (address, serving) = tester.serve(0).await.unwrap();
+    rocket::tokio::spawn(serving);
+    let server = Server::over(&pool);
+    let cookie = server.demo();
+    let bench = server.station(&cookie, "tester");
+    let id = bench["id"].as_str().unwrap();
+    let device = json!({ "speaks": "lines", "host": "127.0.0.1", "port": address.port(), "pattern": "HRC {value}" });
+    let body = json!({ "kind": "tester", "name": bench["name"], "device": device, "version": bench["version"] });
+    server
+        .json("PUT", &format!("/api/v1/stations/{id}"), &cookie, &body)
+        .unwrap();
+    until("somebody listens", async || {
+        (tester.listeners() > 0).then_some(())
+    })
+    .await;
+    let waiting = || {
+        let all = server.json("GET", "/api/v1/testers/waiting", &cookie, &Value::Null)?;
+        let all = all.as_array()?.iter();
+        let values = all.map(|v| (v["id"].clone(), v["value_hrc"].as_f64().unwrap()));
+        Some(values.collect::<Vec<_>>())
+    };
+    let away = async |sql: &'static str| sqlx::query(sql).execute(&pool).await.unwrap();
+    away("alter table tester_value rename to tester_value_away").await;
+    for value in [60.5, 61.0, 61.5] {
+        tester.press(value);
+    }
+    tester.send("HRC 6 1");
+    rocket::tokio::time::sleep(Duration::from_secs(2)).await;
+    away("alter table tester_value_away rename to tester_value").await;
+    let all = until("all three are there", async || {
+        waiting().filter(|w| w.len() == 3)
+    })
+    .await;
+    let mut values: Vec<f64> = all.iter().map(|v| v.1).collect();
+    values.sort_by(f64::total_cmp);
+    assert_eq!(values, [60.5, 61.0, 61.5], "none of them 6");
+    // Two are taken with a reading, one is put aside: none waits any more.
+    let firing = server.fire_one(&cookie);
+    let events = format!("/api/v1/firings/{}/events", firing["id"].as_str().unwrap());
+    for beat in 0..firing["beats"].as_array().unwrap().len() {
+        let confirm = json!({ "kind": "confirm", "beat": beat });
+        server.json("POST", &events, &cookie, &confirm).unwrap();
+    }
+    let read = json!({ "stage": "tempered", "values": [all[0].1, all[1].1], "tester_id": id,
+        "from_tester": [all[0].0, all[1].0] });
+    let blade = firing["blade_id"].as_str().unwrap();
+    server
+        .json(
+            "POST",
+            &format!("/api/v1/blades/{blade}/readings"),
+            &cookie,
+            &read,
+        )
+        .unwrap();
+    assert_eq!(waiting().unwrap().len(), 1);
+    let aside = json!({ "ids": [all[2].0] }).to_string();
+    let (head, _) = server
+        .send("POST", "/api/v1/testers/aside", &cookie, &aside)
+        .unwrap();
+    assert!(head.starts_with("HTTP/1.1 204"), "{head}");
+    assert_eq!(waiting().unwrap(), []);
+}
+
 /// Lines of the event stream of a server, from now on.
 fn listen(server: &Server, cookie: &str) -> BufReader<TcpStream> {
     let mut stream = TcpStream::connect(("127.0.0.1", server.port)).unwrap();

@@ -82,6 +82,10 @@ impl Server {
                 .env("VATTEN_WEB", root.join("web/dist"))
                 .env("VATTEN_DEMO", root.join("demo/brinholm.json"))
                 .env("VATTEN_CONNECTIONS", "6")
+                .env(
+                    "VATTEN_SPOOL",
+                    std::env::temp_dir().join(format!("vatten-spool-{port}")),
+                )
                 .env("VATTEN_STANDINS", standins)
                 .stdout(Stdio::piped()),
         );
