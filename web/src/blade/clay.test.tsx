@@ -91,9 +91,7 @@ describe("clay", () => {
     show(<ClayTab blade={blade} plan={plan} />);
     await userEvent.click(await screen.findByRole("button", { name: "Lay it on" }));
     await screen.findByText(/everywhere else it is predicted bare/);
-    await userEvent.click(
-      screen.getByRole("button", { name: "Put clay and drying into the plan" }),
-    );
+    await userEvent.click(screen.getByRole("button", { name: "Put it in the plan" }));
     await waitFor(() => expect(asked.some((a) => a.path.endsWith("/plan"))).toBe(true));
     const put = asked.find((a) => a.method === "PUT" && a.path.endsWith("/plan"));
     const stored = put?.body as typeof plan | undefined;

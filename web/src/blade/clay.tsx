@@ -425,7 +425,7 @@ function Board({ blade, plan, stored }: BoardProps) {
             </span>
             {!plan.frozen_at && (
               <Button disabled={step.isPending} onClick={() => step.mutate()}>
-                Put clay and drying into the plan
+                Put it in the plan
               </Button>
             )}
             {step.error && <span className="wrong">{problemOf(step.error)}</span>}

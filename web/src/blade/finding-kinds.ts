@@ -108,7 +108,7 @@ export const TYPED: Partial<Record<Kind, { label: string; help: string; lengths?
   },
   file: {
     label: "Hardness of the files, HRC",
-    help: "The one that skates, then the one that bites, HRC: 60 65; one number for one alone.",
+    help: "The one that skates, then the one that bites, HRC: 60 65; one number where one alone was tried.",
   },
   punch: { label: "Hardness of the punch, HRC", help: "As its maker says, HRC: 58." },
   grain: { label: "ASTM number", help: "By comparison; higher is finer: 9.5." },

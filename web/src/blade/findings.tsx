@@ -157,7 +157,7 @@ export function Findings(props: {
           </Form.Group>
         )}
         {OF_THE_STEEL.includes(kind) && (
-          <div className="field">
+          <div className="field row-of">
             <Form.Check
               id="found-warm"
               type="checkbox"

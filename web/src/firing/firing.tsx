@@ -237,6 +237,7 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
           : "not begun"}
         {t.over && <b className="over-time"> time is up</b>}
       </div>
+      <Waiting firing={firing} />
       {kiln && (
         <div className={kiln.wrong ? "caut strong" : "centre kiln-line"} role="status">
           {kiln.text}
@@ -267,7 +268,6 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
             : ""}
         </div>
       )}
-      <Waiting firing={firing} />
       <PlainHttp />
       {saying && step && (
         <SayForm

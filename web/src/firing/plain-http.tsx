@@ -11,10 +11,9 @@ export function PlainHttp() {
   return (
     <div className="caut" role="status">
       <p>
-        This page came over plain http: the browser lets the screen go dark, and cannot open the
-        page again while the server is gone. Set the screen of this device to stay on, and do not
-        reload it at the fire; or have the server answer over https. What you press is kept either
-        way.
+        This page came over plain http: the browser lets the screen go dark and cannot load the page
+        again while the server is gone. Set this screen to stay on and do not reload, or use https.
+        What you press is kept either way.
       </p>
       <div className="alt">
         <button

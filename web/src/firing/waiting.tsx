@@ -101,16 +101,18 @@ export function Waiting({ firing }: { firing: Firing }) {
       {gone && (
         <div className="caut" role="status">
           No server.{" "}
-          {waiting.length > 0
+          {waiting.length > unsaved.length
             ? `${waiting.length - unsaved.length} kept on this device, written up when it is back.`
-            : "All is written up; go on."}
+            : unsaved.length > 0
+              ? "Go on; it is tried again."
+              : "All is written up; go on."}
         </div>
       )}
       {unsaved.length > 0 && (
         <div className="caut strong" role="alert">
           <p>
-            The storage of this device is full or closed: {unsaved.length} stand in this page and
-            nowhere else. Leave it open until they are written up, or write them down.
+            The storage of this device is full or closed: what follows stands in this page and
+            nowhere else. Leave it open until it is written up, or write it down.
           </p>
           <ul>
             {unsaved.map((e) => (
