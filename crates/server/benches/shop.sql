@@ -41,9 +41,9 @@ insert into plan (id, workshop_id, blade_id, number, format, steps, frozen_at, v
     select c.new_plan, p.workshop_id, c.new_blade, 1, p.format, p.steps, c.at, 1, c.at, c.at
     from copy c join plan p on p.id = c.plan_id;
 
-insert into firing (id, workshop_id, blade_id, plan_id, prediction, state, done, untempered_since, started_at, closed_at,
+insert into firing (id, workshop_id, blade_id, plan_id, prediction, state, untempered_since, started_at, closed_at,
         version, made)
-    select c.new_firing, f.workshop_id, c.new_blade, c.new_plan, f.prediction, f.state, f.done, null, c.at, c.at, 1, f.made
+    select c.new_firing, f.workshop_id, c.new_blade, c.new_plan, f.prediction, f.state, null, c.at, c.at, 1, f.made
     from copy c join firing f on f.id = c.firing_id;
 
 insert into event (id, workshop_id, firing_id, position, happening, at)

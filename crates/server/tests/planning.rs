@@ -248,16 +248,40 @@ async fn a_blade_that_came_out_well_lends_its_plan(pool: PgPool) {
         me.blade("1084").await,
         me.blade("1084").await,
     );
-    for (blade, hrc) in [(&good, 60.0), (&soft, 52.0), (&cracked, 60.0)] {
+    let (warm, bent, aside) = (
+        me.blade("1084").await,
+        me.blade("1084").await,
+        me.blade("1084").await,
+    );
+    for (blade, hrc) in [
+        (&good, 60.0),
+        (&soft, 52.0),
+        (&cracked, 60.0),
+        (&warm, 60.0),
+        (&bent, 60.0),
+        (&aside, 60.0),
+    ] {
         let firing = me.start(blade).await;
         me.finish(&firing).await;
-        let read = json!({ "stage": "tempered", "values": [hrc, hrc] });
+        // What was read on warm steel, or set aside, says nothing of it.
+        let mut read = json!({ "stage": "tempered", "values": [hrc, hrc] });
+        if blade == &warm {
+            read["taken"] = json!({ "warm": true });
+        }
+        if blade == &aside {
+            let off = |index| json!({ "index": index, "reason": "slid off" });
+            read["taken"] = json!({ "aside": [off(0), off(1)] });
+        }
         me.post(&format!("/api/v1/blades/{blade}/readings"), &read)
             .await
             .ok();
     }
     let found = json!({ "found": { "kind": "crack", "cracked": true } });
     me.post(&format!("/api/v1/blades/{cracked}/findings"), &found)
+        .await
+        .ok();
+    let sag = json!({ "found": { "kind": "straight", "after": "temper", "places": [[60, 4.0]] } });
+    me.post(&format!("/api/v1/blades/{bent}/findings"), &sag)
         .await
         .ok();
     let next = me.blade("1084").await;

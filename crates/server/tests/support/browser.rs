@@ -39,7 +39,7 @@ pub struct Stage {
 impl Stage {
     /// Starts the real server over the test's database, with the demo, and a browser of this size.
     pub async fn set(pool: &PgPool, width: u32, height: u32) -> Self {
-        let server = Server::over(pool);
+        let server = Server::whole(pool);
         let profile = std::env::temp_dir().join(format!("vatten-chrome-{}", server.port));
         Self::browser(server, profile, width, height).await
     }

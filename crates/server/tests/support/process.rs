@@ -5,6 +5,7 @@ use sqlx::{ConnectOptions, PgPool};
 use std::io::{BufRead, BufReader, Read, Write};
 use std::net::{TcpListener, TcpStream};
 use std::os::unix::process::CommandExt;
+use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
 use std::time::Duration;
 
@@ -62,14 +63,33 @@ pub struct Server {
     pub group: Group,
 }
 
+/// The part of the demo that the fire needs: its stations and what is in work.
+/// Loading all of it works out every blade, which a test of presses has no use for.
+fn in_work() -> PathBuf {
+    let text = std::fs::read_to_string(super::root().join("demo/brinholm.json")).unwrap();
+    let mut file: Value = serde_json::from_str(&text).unwrap();
+    let blades = file["blades"].as_array_mut().unwrap();
+    blades.retain(|b| !b["finished_at"].is_string());
+    let path = std::env::temp_dir().join(format!("vatten-in-work-{}.json", std::process::id()));
+    std::fs::write(&path, file.to_string()).unwrap();
+    path
+}
+
 impl Server {
-    /// Starts one over a database, with the demo, at a free port or at `port` again.
+    /// Starts one over a database, with what the demo has in work, at a free port or at `port` again.
     pub fn start(url: &str, port: Option<u16>) -> Self {
         Self::with(url, port, None)
     }
 
     /// As [`Server::start`], with stand-ins for kiln, oven and tester at these ports.
     pub fn with(url: &str, port: Option<u16>, standins: Option<[u16; 3]>) -> Self {
+        let demo = in_work();
+        let server = Self::showing(url, port, standins, &demo);
+        let _ = std::fs::remove_file(demo);
+        server
+    }
+
+    fn showing(url: &str, port: Option<u16>, standins: Option<[u16; 3]>, demo: &Path) -> Self {
         let standins = standins
             .map(|p| p.map(|p| p.to_string()).join(","))
             .unwrap_or_default();
@@ -80,7 +100,7 @@ impl Server {
                 .env("VATTEN_DATABASE_URL", url)
                 .env("VATTEN_PORT", port.to_string())
                 .env("VATTEN_WEB", root.join("web/dist"))
-                .env("VATTEN_DEMO", root.join("demo/brinholm.json"))
+                .env("VATTEN_DEMO", demo)
                 .env("VATTEN_CONNECTIONS", "6")
                 .env(
                     "VATTEN_SPOOL",
@@ -96,6 +116,13 @@ impl Server {
     /// Starts one over a test's database.
     pub fn over(pool: &PgPool) -> Self {
         Self::start(pool.connect_options().to_url_lossy().as_str(), None)
+    }
+
+    /// Starts one over a test's database with the whole demo.
+    pub fn whole(pool: &PgPool) -> Self {
+        let url = pool.connect_options().to_url_lossy();
+        let demo = super::root().join("demo/brinholm.json");
+        Self::showing(url.as_str(), None, None, &demo)
     }
 
     pub fn address(&self) -> String {
