@@ -116,7 +116,9 @@ export function Waiting({ firing }: { firing: Firing }) {
           </p>
           <ul>
             {unsaved.map((e) => (
-              <li key={e.body.id}>{told(e, firing)}</li>
+              <li key={e.body.id}>
+                {e.firing === firing.id ? told(e, firing) : "A press of another blade"}
+              </li>
             ))}
           </ul>
         </div>

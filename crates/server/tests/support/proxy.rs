@@ -37,11 +37,11 @@ impl Proxy {
         let (now, connections) = (Arc::clone(&does), Arc::clone(&open));
         thread::spawn(move || {
             for client in listener.incoming().flatten() {
+                // Together: no connection of before outlives a change.
+                let mut open = connections.lock().unwrap();
                 let mode = now.load(Ordering::SeqCst);
-                connections
-                    .lock()
-                    .unwrap()
-                    .push(client.try_clone().unwrap());
+                open.push(client.try_clone().unwrap());
+                drop(open);
                 if mode == Does::Pass as u8 {
                     let Ok(to) = TcpStream::connect(("127.0.0.1", server)) else {
                         let _ = client.shutdown(Shutdown::Both);
@@ -60,8 +60,9 @@ impl Proxy {
 
     /// From now on it does this; connections from before break off.
     pub fn set(&self, does: Does) {
+        let mut open = self.open.lock().unwrap();
         self.does.store(does as u8, Ordering::SeqCst);
-        for stream in self.open.lock().unwrap().drain(..) {
+        for stream in open.drain(..) {
             let _ = stream.shutdown(Shutdown::Both);
         }
     }
