@@ -202,6 +202,23 @@ async fn a_kiln_is_read_set_and_missed(pool: PgPool) {
     .await;
 }
 
+/// The tester of the demo, connected to a stand-in at a port; gives its id.
+async fn connected(server: &Server, cookie: &str, tester: &Tester, port: u16) -> String {
+    let bench = server.station(cookie, "tester");
+    let id = bench["id"].as_str().unwrap();
+    let device =
+        json!({ "speaks": "lines", "host": "127.0.0.1", "port": port, "pattern": "HRC {value}" });
+    let body = json!({ "kind": "tester", "name": bench["name"], "device": device, "version": bench["version"] });
+    server
+        .json("PUT", &format!("/api/v1/stations/{id}"), cookie, &body)
+        .unwrap();
+    until("somebody listens", async || {
+        (tester.listeners() > 0).then_some(())
+    })
+    .await;
+    id.to_owned()
+}
+
 #[sqlx::test(migrations = "../store/migrations")]
 async fn a_tester_sends_its_readings(pool: PgPool) {
     let tester = Tester::default();
@@ -209,17 +226,7 @@ async fn a_tester_sends_its_readings(pool: PgPool) {
     rocket::tokio::spawn(serving);
     let server = Server::over(&pool);
     let cookie = server.demo();
-    let bench = server.station(&cookie, "tester");
-    let id = bench["id"].as_str().unwrap();
-    let device = json!({ "speaks": "lines", "host": "127.0.0.1", "port": address.port(), "pattern": "HRC {value}" });
-    let body = json!({ "kind": "tester", "name": bench["name"], "device": device, "version": bench["version"] });
-    server
-        .json("PUT", &format!("/api/v1/stations/{id}"), &cookie, &body)
-        .unwrap();
-    until("somebody listens", async || {
-        (tester.listeners() > 0).then_some(())
-    })
-    .await;
+    let id = connected(&server, &cookie, &tester, address.port()).await;
     let now = |field: &str, good: &dyn Fn(&Value) -> bool| {
         let all = server.json("GET", "/api/v1/stations/now", &cookie, &Value::Null)?;
         let mine = all
@@ -324,17 +331,7 @@ async fn readings_of_a_tester_outlive_a_database_that_is_away(pool: PgPool) {
     rocket::tokio::spawn(serving);
     let server = Server::over(&pool);
     let cookie = server.demo();
-    let bench = server.station(&cookie, "tester");
-    let id = bench["id"].as_str().unwrap();
-    let device = json!({ "speaks": "lines", "host": "127.0.0.1", "port": address.port(), "pattern": "HRC {value}" });
-    let body = json!({ "kind": "tester", "name": bench["name"], "device": device, "version": bench["version"] });
-    server
-        .json("PUT", &format!("/api/v1/stations/{id}"), &cookie, &body)
-        .unwrap();
-    until("somebody listens", async || {
-        (tester.listeners() > 0).then_some(())
-    })
-    .await;
+    let id = connected(&server, &cookie, &tester, address.port()).await;
     let waiting = || {
         let all = server.json("GET", "/api/v1/testers/waiting", &cookie, &Value::Null)?;
         let all = all.as_array()?.iter();

@@ -37,6 +37,7 @@ import { Helps } from "./helps";
 import { Methods } from "./methods";
 import { Outcomes } from "./outcomes";
 import { usePrediction, useSettled } from "./prediction";
+import { clayKept } from "./use-clay";
 
 const KINDS = Object.keys(STEPS) as Step["kind"][];
 const WATER: Medium[] = ["water", "brine"];
@@ -386,12 +387,7 @@ function useLay(bladeId: string) {
       const body = { clay, wanted, version };
       return take(api.PUT("/api/v1/blades/{id}/clay", { params, body }));
     },
-    onSuccess: (kept) => {
-      client.setQueryData(["clay", bladeId], kept);
-      for (const key of ["predict", "maps", "help", "methods"]) {
-        client.invalidateQueries({ queryKey: [key] });
-      }
-    },
+    onSuccess: (kept) => clayKept(client, bladeId, kept),
   });
 }
 

@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { ApiError, api, type BladeClay, type Clay, take } from "../api/client";
 import { useSettled } from "./prediction";
@@ -10,6 +10,14 @@ export interface Painted {
 }
 
 const textOf = ({ clay, wanted }: Painted) => JSON.stringify({ clay, wanted });
+
+/** The clay of a blade is kept: all that was computed of it is asked anew. */
+export function clayKept(client: QueryClient, bladeId: string, kept: BladeClay) {
+  client.setQueryData(["clay", bladeId], kept);
+  for (const key of ["predict", "maps", "help", "methods"]) {
+    client.invalidateQueries({ queryKey: [key] });
+  }
+}
 
 /** The draft of a blade's clay: undone and redone, saved a moment after the last change, and never
  * over somebody else's. */
@@ -30,10 +38,7 @@ export function useClayDraft(bladeId: string, stored: BladeClay) {
       saved.current = textOf(sent);
       setVersion(kept.version);
       setProblem(null);
-      client.setQueryData(["clay", bladeId], kept);
-      for (const key of ["predict", "maps", "help", "methods"]) {
-        client.invalidateQueries({ queryKey: [key] });
-      }
+      clayKept(client, bladeId, kept);
     },
     onError: (error) => setProblem(error instanceof ApiError ? error : null),
   });
