@@ -50,21 +50,6 @@ impl Check {
             Self::HolesDrilled | Self::CornersChamfered | Self::ScratchesOut
         )
     }
-
-    /// What is asked.
-    #[must_use]
-    pub const fn question(self) -> &'static str {
-        match self {
-            Self::HolesDrilled => "Every hole drilled, its rim broken",
-            Self::MarkStamped => "Mark stamped",
-            Self::CornersChamfered => "Sharp inside corners and rims chamfered",
-            Self::ScratchesOut => "Coarse scratches sanded out",
-            Self::CentreScribed => "Centre line scribed",
-            Self::BevelsMatch => "Bevels and plunge lines match left and right",
-            Self::EdgeLeftThick => "Edge left thick enough",
-            Self::Degreased => "Degreased",
-        }
-    }
 }
 
 /// What the smith said: done or not; a check that is missing was not looked at.
@@ -96,14 +81,12 @@ pub enum Standing {
 pub struct Checked {
     /// Which.
     pub check: Check,
-    /// What is asked.
-    pub question: String,
     /// How it stands.
     pub standing: Standing,
     /// It was measured rather than said: it follows from the numbers of the blade.
     pub measured: bool,
-    /// What failing costs on this blade, in a sentence.
-    pub cost: String,
+    /// What failing costs on this blade.
+    pub cost: Cost,
 }
 
 /// Bevels that differ by more than this from side to side are uneven, mm.
@@ -111,12 +94,93 @@ const BEVEL_OFF_MM: f64 = 0.5;
 /// An edge is thick enough when this much is left inside its decarburized skins, mm.
 const SOUND_CORE_MM: f64 = 0.3;
 
-fn percent(probability: f64) -> String {
-    let p = 100.0 * probability;
-    if p < 1.0 {
-        format!("{p:.1} %")
-    } else {
-        format!("{p:.0} %")
+/// What a check that fails costs on a blade, or what was measured of it.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = CheckCost))]
+pub enum Cost {
+    /// More blades crack. Chances 0 to 1.
+    Cracks {
+        /// Chance with it done, all else as it is.
+        done: f64,
+        /// Chance with it left undone.
+        undone: f64,
+    },
+    /// It cannot be stamped any more.
+    NoStamp {},
+    /// The edge wanders off the middle when it is ground.
+    EdgeWanders {},
+    /// Scale spots, and coating and clay that let go.
+    Spots {},
+    /// Bevels were measured from side to side.
+    BevelsDiffer {
+        /// By up to, mm.
+        off_mm: f64,
+        /// How much more one face cools, percent.
+        cooling_percent: f64,
+        /// Sag sideways from it, mm.
+        side_mm: f64,
+    },
+    /// What bevels that differ cost.
+    BevelsBend {
+        /// Sag sideways for each tenth that one side is thicker, mm.
+        per_tenth_mm: f64,
+    },
+    /// The edge was measured against the skin it loses.
+    Edge {
+        /// The edge, mm.
+        edge_mm: f64,
+        /// Skin lost on each face, mm.
+        skin_mm: f64,
+        /// What stays sound, mm; none of it at 0 or below.
+        sound_mm: f64,
+        /// Too little: it may ripple or burn.
+        thin: bool,
+    },
+}
+
+/// A check by what was said of it or measured: whether it is good, where that is known.
+struct Looked {
+    good: Option<bool>,
+    measured: bool,
+    cost: Cost,
+}
+
+fn bevels(work: &Work, found: &Outcomes, said: Option<bool>) -> Looked {
+    let per_tenth_mm = found.bend.side_mm_per_10_percent;
+    let uneven = work.form.unevenness_percent();
+    match work.form.bevels_off_mm() {
+        Some(off_mm) => Looked {
+            good: Some(off_mm <= BEVEL_OFF_MM),
+            measured: true,
+            cost: Cost::BevelsDiffer {
+                off_mm,
+                cooling_percent: uneven.abs(),
+                side_mm: (per_tenth_mm * uneven / 10.0).abs(),
+            },
+        },
+        None => Looked {
+            good: said,
+            measured: false,
+            cost: Cost::BevelsBend { per_tenth_mm },
+        },
+    }
+}
+
+fn edge(work: &Work, found: &Outcomes) -> Looked {
+    let edge_mm = work.form.thinnest_edge_mm();
+    let skin_mm = found.decarburization_mm;
+    let sound_mm = edge_mm - 2.0 * skin_mm;
+    let thin = sound_mm < SOUND_CORE_MM;
+    Looked {
+        good: Some(!thin),
+        measured: true,
+        cost: Cost::Edge {
+            edge_mm,
+            skin_mm,
+            sound_mm,
+            thin,
+        },
     }
 }
 
@@ -129,98 +193,47 @@ pub fn checked(
     cracks: &crack::Model,
 ) -> Vec<Checked> {
     let raisers_now = f64::from(raisers(answers));
-    let risk = |raisers: f64| {
+    let chance = |raisers: f64| {
         let causes = crack::Causes {
             raisers,
             ..found.crack_causes
         };
         cracks.risk(&causes).probability
     };
-    Check::ALL
-        .into_iter()
-        .map(|check| {
-            let said = answers.get(&check).copied();
-            let mut measured = false;
-            let mut good = said;
-            let cost = match check {
-                c if c.is_raiser() => {
-                    // Against the blade with all else as it is.
-                    let others = raisers_now - f64::from(u8::from(said == Some(false)));
-                    format!(
-                        "Left undone, cracks go from {} to {} of such blades{}.",
-                        percent(risk(others)),
-                        percent(risk(others + 1.0)),
-                        match c {
-                            Check::HolesDrilled => ", and hardened steel eats drills",
-                            Check::ScratchesOut => ": sand along the blade, not across",
-                            _ => "",
-                        }
-                    )
-                }
-                Check::MarkStamped => {
-                    "Hardened steel cannot be stamped; after that only etching marks it.".to_owned()
-                }
-                Check::CentreScribed => {
-                    "Without a line the edge wanders off the middle when it is ground.".to_owned()
-                }
-                Check::Degreased => {
-                    "Grease smokes and burns on: scale spots, and coating and clay let go there."
-                        .to_owned()
-                }
-                Check::BevelsMatch => {
-                    let uneven = work.form.unevenness_percent();
-                    if let Some(off) = work.form.bevels_off_mm() {
-                        measured = true;
-                        good = Some(off <= BEVEL_OFF_MM);
-                        format!(
-                            "They differ by up to {off:.1} mm: the faces cool {:.0} % apart, which bends it {:.2} mm to one side.",
-                            uneven.abs(),
-                            (found.bend.side_mm_per_10_percent * uneven / 10.0).abs()
-                        )
-                    } else {
-                        format!(
-                            "For each 10 % that one side is thicker, it bends {:.2} mm sideways.",
-                            found.bend.side_mm_per_10_percent
-                        )
-                    }
-                }
-                Check::EdgeLeftThick => {
-                    measured = true;
-                    let edge = work.form.thinnest_edge_mm();
-                    let sound = edge - 2.0 * found.decarburization_mm;
-                    good = Some(sound >= SOUND_CORE_MM);
-                    if sound <= 0.0 {
-                        format!(
-                            "{edge:.2} mm of edge, and {:.2} mm of skin lost on each face: nothing sound is left. Leave it thicker, coat it, or grind after hardening.",
-                            found.decarburization_mm
-                        )
-                    } else {
-                        format!(
-                            "{edge:.2} mm of edge, {:.2} mm of skin lost on each face: {sound:.2} mm stays sound{}.",
-                            found.decarburization_mm,
-                            if sound < SOUND_CORE_MM {
-                                "; it may ripple or burn"
-                            } else {
-                                ""
-                            }
-                        )
-                    }
-                }
-                Check::HolesDrilled | Check::CornersChamfered | Check::ScratchesOut => String::new(),
-            };
-            Checked {
-                check,
-                question: check.question().to_owned(),
-                standing: match good {
-                    Some(true) => Standing::Good,
-                    Some(false) => Standing::Bad,
-                    None => Standing::Open,
-                },
-                measured,
-                cost,
+    let one = |check: Check| {
+        let said = answers.get(&check).copied();
+        let as_said = |cost| Looked {
+            good: said,
+            measured: false,
+            cost,
+        };
+        let looked = match check {
+            Check::HolesDrilled | Check::CornersChamfered | Check::ScratchesOut => {
+                // Against the blade with all else as it is.
+                let others = raisers_now - f64::from(u8::from(said == Some(false)));
+                as_said(Cost::Cracks {
+                    done: chance(others),
+                    undone: chance(others + 1.0),
+                })
             }
-        })
-        .collect()
+            Check::MarkStamped => as_said(Cost::NoStamp {}),
+            Check::CentreScribed => as_said(Cost::EdgeWanders {}),
+            Check::Degreased => as_said(Cost::Spots {}),
+            Check::BevelsMatch => bevels(work, found, said),
+            Check::EdgeLeftThick => edge(work, found),
+        };
+        Checked {
+            check,
+            standing: match looked.good {
+                Some(true) => Standing::Good,
+                Some(false) => Standing::Bad,
+                None => Standing::Open,
+            },
+            measured: looked.measured,
+            cost: looked.cost,
+        }
+    };
+    Check::ALL.into_iter().map(one).collect()
 }
 
 #[cfg(test)]
@@ -251,10 +264,7 @@ mod tests {
         assert_eq!(one(&all, Check::ScratchesOut).standing, Standing::Open);
         let edge = one(&all, Check::EdgeLeftThick);
         assert!(edge.measured && edge.standing == Standing::Good, "{edge:?}");
-        assert!(
-            all.iter()
-                .all(|c| !c.cost.is_empty() && !c.question.is_empty())
-        );
+        assert!(all.iter().zip(Check::ALL).all(|(c, of)| c.check == of));
     }
 
     #[test]
@@ -267,8 +277,8 @@ mod tests {
         let scratches = one(&all, Check::ScratchesOut);
         assert_eq!(scratches.standing, Standing::Bad);
         assert!(
-            scratches.cost.contains("cracks go from"),
-            "{}",
+            matches!(scratches.cost, Cost::Cracks { done, undone } if undone > done),
+            "{:?}",
             scratches.cost
         );
         assert_eq!(raisers(&ready.checks), 1);
@@ -287,7 +297,11 @@ mod tests {
         let all = of(&ready, "w2", "water");
         let bevels = one(&all, Check::BevelsMatch);
         assert!(bevels.measured && bevels.standing == Standing::Bad);
-        assert!(bevels.cost.contains("6.0 mm"), "{}", bevels.cost);
+        assert!(
+            matches!(bevels.cost, Cost::BevelsDiffer { off_mm, .. } if (off_mm - 6.0).abs() < 0.05),
+            "{:?}",
+            bevels.cost
+        );
     }
 
     #[test]

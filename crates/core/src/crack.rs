@@ -66,30 +66,42 @@ impl Causes {
         ])
     }
 
-    fn named(&self) -> [(&'static str, f64); CAUSES - 1] {
+    /// Each cause with how strong it is, in the order of the weights.
+    const fn each(&self) -> [(Cause, f64); CAUSES - 1] {
         [
-            (
-                "The carbon in solution makes hard, brittle martensite.",
-                self.carbon,
-            ),
-            (
-                "Martensite forms late, in a cold and stiff blade.",
-                self.low_start,
-            ),
-            (
-                "The medium still takes heat fast where martensite forms.",
-                self.severity,
-            ),
-            (
-                "This steel hardens in a milder medium than this one.",
-                self.wrong_medium,
-            ),
-            ("Thin edge beside a thick spine.", self.section),
-            ("Scratches or sharp corners raise the stress.", self.raisers),
-            ("Hotter than the steel's window.", self.overheated),
-            ("Waiting hard and untempered.", self.untempered),
+            (Cause::Carbon, self.carbon),
+            (Cause::LateMartensite, self.low_start),
+            (Cause::SevereMedium, self.severity),
+            (Cause::WrongMedium, self.wrong_medium),
+            (Cause::Section, self.section),
+            (Cause::StressRaisers, self.raisers),
+            (Cause::Overheated, self.overheated),
+            (Cause::Untempered, self.untempered),
         ]
     }
+}
+
+/// What speaks for a crack.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = CrackCause))]
+pub enum Cause {
+    /// The carbon in solution makes hard, brittle martensite.
+    Carbon,
+    /// Martensite forms late, in a cold and stiff blade.
+    LateMartensite,
+    /// The medium still takes heat fast where martensite forms.
+    SevereMedium,
+    /// The steel hardens in a milder medium than this one.
+    WrongMedium,
+    /// Thin edge beside a thick spine.
+    Section,
+    /// Scratches or sharp corners.
+    StressRaisers,
+    /// Hotter than the steel's window.
+    Overheated,
+    /// Waiting hard and untempered.
+    Untempered,
 }
 
 /// A blade that cracked, or did not.
@@ -309,12 +321,12 @@ impl Model {
 
     /// What speaks loudest for a crack, with how much each multiplies the odds; loudest first.
     #[must_use]
-    pub fn reasons(&self, causes: &Causes) -> Vec<(&'static str, f64)> {
-        let mut all: Vec<(&'static str, f64)> = causes
-            .named()
+    pub fn reasons(&self, causes: &Causes) -> Vec<(Cause, f64)> {
+        let mut all: Vec<(Cause, f64)> = causes
+            .each()
             .into_iter()
             .enumerate()
-            .map(|(i, (text, x))| (text, (self.weights[i + 1] * x).exp()))
+            .map(|(i, (cause, x))| (cause, (self.weights[i + 1] * x).exp()))
             .filter(|r| r.1 > 1.15)
             .collect();
         all.sort_by(|a, b| b.1.total_cmp(&a.1));
@@ -351,7 +363,10 @@ mod tests {
         assert!((0.005..0.04).contains(&o.probability), "{o:?}");
         assert!((0.08..0.30).contains(&w.probability), "{w:?}");
         assert!(w.low < w.probability && w.probability < w.high);
-        assert!(model.reasons(&water())[0].0.contains("medium"));
+        assert!(matches!(
+            model.reasons(&water())[0].0,
+            Cause::SevereMedium | Cause::WrongMedium
+        ));
     }
 
     /// Blades quenched in turn in water and oil, one in `every` of those in water cracked.

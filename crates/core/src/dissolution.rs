@@ -5,9 +5,12 @@ use crate::analysis::Analysis;
 use crate::critical;
 use crate::steel::Steel;
 use crate::units::{Celsius, Seconds};
+use serde::{Deserialize, Serialize};
 
 /// The structure the steel has when it goes into the fire for hardening.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Structure {
     /// Fine pearlite, as after normalizing or hot rolling: dissolves within a minute.
     Normalized,

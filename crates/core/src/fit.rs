@@ -22,9 +22,28 @@ pub struct Fit {
     pub line: Option<f64>,
     /// Holds, soaks and drying by the plan, h.
     pub hours: f64,
-    /// In a sentence: what it is most often lost to.
-    pub text: String,
+    /// What it is most often lost to; none when it comes out right nearly every time.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub lost_to: Option<LostTo>,
 }
+
+/// What keeps a blade from coming out right.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum LostTo {
+    /// Hardness outside the wanted window.
+    Hardness,
+    /// A crack.
+    Crack,
+    /// A bend.
+    Bend,
+    /// A line that is not where it is wanted.
+    Line,
+}
+
+/// Something that goes right more often than this goes right nearly every time.
+const NEARLY_ALWAYS: f64 = 0.97;
 
 /// A line this near to the wanted height is where it is wanted, mm.
 pub const LINE_WITHIN_MM: f64 = 2.0;
@@ -159,24 +178,14 @@ impl Fit {
             o.ranges.hamon_mm.map_or(0.0, |line| inside(&line, window))
         });
         let right = hard * whole * straight * line.unwrap_or(1.0);
-        let percent = |lost: f64| (100.0 * (1.0 - lost)).round();
-        let mut lost = [
-            (hard, "hardness outside what you want"),
-            (whole, "a crack"),
-            (straight, "a bend"),
-            (line.unwrap_or(1.0), "a line that is not where you want it"),
+        let mut chances = [
+            (hard, LostTo::Hardness),
+            (whole, LostTo::Crack),
+            (straight, LostTo::Bend),
+            (line.unwrap_or(1.0), LostTo::Line),
         ];
-        lost.sort_by(|a, b| a.0.total_cmp(&b.0));
-        let (worst, name) = lost[0];
-        let text = if worst > 0.97 {
-            "Comes out right nearly every time.".to_owned()
-        } else {
-            format!(
-                "Comes out right {:.0} times in 10; most often lost to {name} ({:.0} %).",
-                (10.0 * right).round(),
-                percent(worst)
-            )
-        };
+        chances.sort_by(|a, b| a.0.total_cmp(&b.0));
+        let (chance, what) = chances[0];
         Self {
             right,
             hard,
@@ -184,7 +193,7 @@ impl Fit {
             straight,
             line,
             hours: hours(plan),
-            text,
+            lost_to: (chance <= NEARLY_ALWAYS).then_some(what),
         }
     }
 }
@@ -231,7 +240,7 @@ mod tests {
         // An oil steel hardens through: no line at all.
         let none = wanting("o1", "medium_oil", wide, Some(12.0));
         assert_eq!((none.line, none.right), (Some(0.0), 0.0));
-        assert!(none.text.contains("line"), "{}", none.text);
+        assert_eq!(none.lost_to, Some(LostTo::Line));
         let chances: Vec<f64> = (1..15)
             .map(|i| wanting("w2", "fast_oil", wide, Some(2.0 * f64::from(i))))
             .map(|fit| fit.line.unwrap())
@@ -273,7 +282,7 @@ mod tests {
         );
         assert!(wide.hard > 0.95 && narrow.hard < 0.4, "{wide:?} {narrow:?}");
         assert!(wide.right <= wide.hard.min(wide.whole).min(wide.straight));
-        assert!(narrow.text.contains("hardness"), "{}", narrow.text);
+        assert_eq!(narrow.lost_to, Some(LostTo::Hardness));
         assert!((wide.hours - 4.0 - 1.0 / 6.0).abs() < 1e-9);
     }
 

@@ -61,6 +61,31 @@ impl Line {
     }
 }
 
+/// Why there is no line.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum NoLine {
+    /// It never came above Ac1: nothing hardens.
+    NeverHot {
+        /// Ac1, °C.
+        ac1_c: f64,
+    },
+    /// It hardens right through to the spine.
+    HardensThrough {},
+    /// Even the edge stays soft.
+    StaysSoft {},
+    /// Too little of its length carries a line. Shares of the length, 0 to 1.
+    TooShort {
+        /// Stays soft to the edge.
+        soft_share: f64,
+        /// Hardens right through.
+        through_share: f64,
+        /// Carries a line.
+        line_share: f64,
+    },
+}
+
 /// The line, or why there is none.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(untagged)]
@@ -70,8 +95,8 @@ pub enum Hamon {
     Line(Line),
     /// No line.
     None {
-        /// The reason in a sentence.
-        none: String,
+        /// Why.
+        none: NoLine,
     },
 }
 
@@ -315,29 +340,23 @@ pub fn line_of(columns: &[Column], moved: Moved) -> Hamon {
 }
 
 /// Why there is no line, as the columns have it.
-fn why_none(courses: &[(Column, Course)]) -> String {
+fn why_none(courses: &[(Column, Course)]) -> NoLine {
     let share = |of: fn(&Course) -> bool| {
         let n = courses.iter().filter(|(_, course)| of(course)).count();
         n as f64 / courses.len().max(1) as f64
     };
-    let through = share(|c| matches!(c, Course::Through));
-    let soft = share(|c| matches!(c, Course::Soft));
-    if through >= NEARLY_ALL {
-        "It hardens right through to the spine: nothing soft for a line to border on.".to_owned()
-    } else if soft >= NEARLY_ALL {
-        "Even the edge stays soft over the whole length.".to_owned()
+    let through_share = share(|c| matches!(c, Course::Through));
+    let soft_share = share(|c| matches!(c, Course::Soft));
+    if through_share >= NEARLY_ALL {
+        NoLine::HardensThrough {}
+    } else if soft_share >= NEARLY_ALL {
+        NoLine::StaysSoft {}
     } else {
-        let mut parts = Vec::new();
-        for (share, what) in [
-            (soft, "stays soft to the edge"),
-            (through, "hardens right through to the spine"),
-            (1.0 - soft - through, "carries a line"),
-        ] {
-            if share >= 1.0 - NEARLY_ALL {
-                parts.push(format!("{:.0} % {what}", 100.0 * share));
-            }
+        NoLine::TooShort {
+            soft_share,
+            through_share,
+            line_share: 1.0 - soft_share - through_share,
         }
-        format!("Of its length {}: too little for a line.", parts.join(", "))
     }
 }
 
@@ -367,7 +386,7 @@ mod tests {
             .collect()
     }
 
-    fn none(columns: &[Column]) -> String {
+    fn none(columns: &[Column]) -> NoLine {
         match line_of(columns, Moved::default()) {
             Hamon::None { none } => none,
             Hamon::Line(line) => panic!("{line:?}"),
@@ -376,8 +395,8 @@ mod tests {
 
     #[test]
     fn why_there_is_no_line_is_what_the_columns_show() {
-        assert!(none(&blade(|_| Course::Through)).contains("right through to the spine: nothing"));
-        assert!(none(&blade(|_| Course::Soft)).contains("over the whole length"));
+        assert_eq!(none(&blade(|_| Course::Through)), NoLine::HardensThrough {});
+        assert_eq!(none(&blade(|_| Course::Soft)), NoLine::StaysSoft {});
         // Only the tip went in, or clay lies on part of the edge: neither sentence above is true.
         let tip = none(&blade(|i| {
             if i < 12 {
@@ -386,16 +405,25 @@ mod tests {
                 Course::Through
             }
         }));
-        assert_eq!(
-            tip,
-            "Of its length 60 % stays soft to the edge, 40 % hardens right through to the spine: too little for a line."
-        );
+        let NoLine::TooShort {
+            soft_share,
+            through_share,
+            line_share,
+        } = tip
+        else {
+            panic!("{tip:?}")
+        };
+        assert!((soft_share - 0.6).abs() < 0.01 && (through_share - 0.4).abs() < 0.01);
+        assert!(line_share.abs() < 1e-9);
         let line = Course::Line {
             height_mm: 9.0,
             band_mm: 3.0,
         };
         let some = none(&blade(|i| if i < 12 { Course::Through } else { line }));
-        assert!(some.contains("40 % carries a line"), "{some}");
+        assert!(
+            matches!(some, NoLine::TooShort { line_share, .. } if (line_share - 0.4).abs() < 0.01),
+            "{some:?}"
+        );
     }
 
     #[test]

@@ -48,17 +48,6 @@ impl Furnace {
         ("oven", Self::Oven),
     ];
 
-    /// With its article, as in “in a kiln”.
-    #[must_use]
-    pub const fn name(self) -> &'static str {
-        match self {
-            Self::Kiln => "a kiln",
-            Self::Forge => "an open forge",
-            Self::Pipe => "a pipe in the forge",
-            Self::Oven => "an oven",
-        }
-    }
-
     /// Finds a fire by identifier.
     ///
     /// # Errors

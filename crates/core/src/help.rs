@@ -1,8 +1,8 @@
 //! What would help most: the few single changes of a plan that bring each outcome towards its window,
 //! computed and ranked, with what each costs elsewhere.
 
+use crate::change::{Change, StepField};
 use crate::fit::inside;
-use crate::interval::About;
 use crate::learn::Model;
 use crate::medium::Medium;
 use crate::next::{Candidate, candidates};
@@ -11,9 +11,9 @@ use crate::physics::stages;
 use crate::plan::{Plan, Stage, Step};
 use crate::prediction::{Prediction, StationNames, Subject, predict};
 use crate::quench::Stopped;
+use crate::reason::About;
 use crate::simulated::STEP_MM;
 use crate::units::{Quantity, Seconds};
-use crate::warning::{Change, Fix};
 use serde::{Deserialize, Serialize};
 use std::sync::atomic::AtomicBool;
 
@@ -24,11 +24,79 @@ pub struct Help {
     /// The outcome it helps.
     pub about: About,
     /// The change.
-    pub fix: Fix,
-    /// In a sentence: from where to where, and what it costs elsewhere.
-    pub text: String,
+    pub fix: Change,
+    /// The outcome as planned.
+    pub from: OutcomeValue,
+    /// The outcome with the change.
+    pub to: OutcomeValue,
+    /// What gets worse by it.
+    pub costs: Vec<OutcomeValue>,
     /// Share of the way to the window that it brings, 0 to 1.
     pub share: f64,
+}
+
+/// An outcome in its own measure.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum OutcomeValue {
+    /// Hardness after the last temper.
+    Hardness {
+        /// HRC.
+        hrc: f64,
+    },
+    /// Chance of a crack.
+    Crack {
+        /// 0 to 1.
+        probability: f64,
+    },
+    /// Chance of a bend sideways beyond what can be left.
+    Bend {
+        /// 0 to 1.
+        probability: f64,
+    },
+    /// Grain.
+    Grain {
+        /// ASTM grain size number.
+        astm: f64,
+    },
+    /// Austenite left over.
+    Austenite {
+        /// Percent of the structure.
+        percent: f64,
+    },
+    /// Skin that loses carbon.
+    Skin {
+        /// Depth, mm.
+        depth_mm: f64,
+    },
+    /// Mean height of the line.
+    Line {
+        /// Above the edge, mm.
+        height_mm: f64,
+    },
+    /// No line.
+    NoLine {},
+}
+
+impl OutcomeValue {
+    /// Differs by less than is ever shown: nobody would see the change.
+    fn looks_like(self, other: Self) -> bool {
+        let same = |a: f64, b: f64, digits: i32| {
+            let scale = 10_f64.powi(digits);
+            (a * scale).round() == (b * scale).round()
+        };
+        match (self, other) {
+            (Self::Hardness { hrc: a }, Self::Hardness { hrc: b })
+            | (Self::Grain { astm: a }, Self::Grain { astm: b })
+            | (Self::Line { height_mm: a }, Self::Line { height_mm: b }) => same(a, b, 1),
+            (Self::Crack { probability: a }, Self::Crack { probability: b })
+            | (Self::Bend { probability: a }, Self::Bend { probability: b }) => same(a, b, 2),
+            (Self::Austenite { percent: a }, Self::Austenite { percent: b }) => same(a, b, 0),
+            (Self::Skin { depth_mm: a }, Self::Skin { depth_mm: b }) => same(a, b, 2),
+            (a, b) => a == b,
+        }
+    }
 }
 
 /// Most proposals for one outcome.
@@ -80,34 +148,48 @@ const fn negligible(about: About) -> f64 {
     }
 }
 
-fn shown(about: About, a: &Aimed, target: (f64, f64)) -> String {
-    let percent = |share: f64| format!("{:.0} %", 100.0 * share);
-    match about {
-        About::Tempered => format!("{:.1} HRC", a.found.hardness.tempered.middle),
-        About::Crack => percent(a.whole.crack.probability),
-        About::Bend => percent(a.whole.bend.side_over_tolerance_probability),
-        About::Grain => format!("ASTM {:.1}", a.whole.grain_astm),
-        About::RetainedAustenite => format!("{:.0} %", a.found.retained_austenite_percent),
-        About::Decarburization => format!("{:.2} mm", a.whole.decarburization_mm),
-        About::Hamon => a
-            .whole
-            .hamon
-            .line()
-            .map_or("no line".to_owned(), |l| format!("{:.1} mm", l.height_mm)),
-        _ => percent(inside(&a.found.hardness.tempered, target)),
+impl Aimed {
+    fn hardness(&self) -> OutcomeValue {
+        OutcomeValue::Hardness {
+            hrc: self.found.hardness.tempered.middle,
+        }
     }
-}
 
-const fn name(about: About) -> &'static str {
-    match about {
-        About::Tempered => "Hardness",
-        About::Crack => "Cracks",
-        About::Bend => "Bent sideways",
-        About::Grain => "Grain",
-        About::RetainedAustenite => "Austenite left",
-        About::Decarburization => "Skin lost",
-        About::Hamon => "Line",
-        _ => "",
+    fn crack(&self) -> OutcomeValue {
+        OutcomeValue::Crack {
+            probability: self.whole.crack.probability,
+        }
+    }
+
+    fn grain(&self) -> OutcomeValue {
+        OutcomeValue::Grain {
+            astm: self.whole.grain_astm,
+        }
+    }
+
+    fn line(&self) -> OutcomeValue {
+        let line = self.whole.hamon.line();
+        line.map_or(OutcomeValue::NoLine {}, |l| OutcomeValue::Line {
+            height_mm: l.height_mm,
+        })
+    }
+
+    fn value(&self, about: About) -> OutcomeValue {
+        match about {
+            About::Crack => self.crack(),
+            About::Bend => OutcomeValue::Bend {
+                probability: self.whole.bend.side_over_tolerance_probability,
+            },
+            About::Grain => self.grain(),
+            About::RetainedAustenite => OutcomeValue::Austenite {
+                percent: self.found.retained_austenite_percent,
+            },
+            About::Decarburization => OutcomeValue::Skin {
+                depth_mm: self.whole.decarburization_mm,
+            },
+            About::Hamon => self.line(),
+            _ => self.hardness(),
+        }
     }
 }
 
@@ -118,86 +200,58 @@ fn more(subject: Subject<'_>) -> Vec<Candidate> {
         return Vec::new();
     };
     let mut all = Vec::new();
-    let mut replace = |at: usize, with: Step, label: String| {
-        let mut changed = steps.to_vec();
-        changed[at] = with.clone();
-        let change = Change::Replace { at, with };
-        let fix = Fix { label, change };
-        all.push(Candidate {
-            steps: changed,
-            fix,
-            teaches: "",
-        });
-    };
+    let mut add = |change| all.push(Candidate::new(steps, change, None));
     let now = stages(subject.plan);
     let first = now.first().map(|s| s.medium);
     for medium in &steel.media {
         if Some(*medium) != first || now.len() > 1 {
-            let with = Step::Quench {
-                stages: vec![Stage::of(*medium)],
-            };
-            replace(quench, with, format!("Quench in {}", medium.name()));
+            let stages = vec![Stage::of(*medium)];
+            let with = Step::Quench { stages };
+            add(Change::Replace { at: quench, with });
         }
     }
     if steel.water_then_oil && !(now.len() > 1 && first.is_some_and(Medium::is_water)) {
-        let water = Stage {
-            for_s: Some(Seconds::clamped(2.5)),
-            ..Stage::of(Medium::Water)
-        };
-        let with = Step::Quench {
-            stages: vec![water, Stage::of(Medium::FastOil)],
-        };
-        replace(quench, with, "Water 2.5 s, then oil".to_owned());
+        add(water_then_oil(quench, 2.5));
     }
     for (i, step) in steps.iter().enumerate().skip(quench) {
-        if let Step::SubZero {
-            temperature_c,
-            hold_s,
-            wait_s,
-        } = step
+        if let Step::SubZero { wait_s, .. } = step
             && wait_s.value() > 600.0
         {
-            let with = Step::SubZero {
-                temperature_c: *temperature_c,
-                hold_s: *hold_s,
-                wait_s: Seconds::clamped(0.0),
-            };
-            replace(i, with, "Into the cold at once".to_owned());
+            add(Change::set(steps, i, StepField::WaitS, 0.0));
         }
     }
-    let mut insert = |at: usize, step: Step, label: &str| {
-        let mut changed = steps.to_vec();
-        changed.insert(at, step.clone());
-        let fix = Fix {
-            label: label.to_owned(),
-            change: Change::Insert { at, step },
-        };
-        all.push(Candidate {
-            steps: changed,
-            fix,
-            teaches: "",
-        });
-    };
     let heat = steps[..quench]
         .iter()
         .rposition(|s| matches!(s, Step::Austenitize { .. }));
-    if let Some(heat) = heat {
-        let before = &steps[..heat];
+    if let Some(at) = heat {
+        let before = &steps[..at];
         if !before
             .iter()
             .any(|s| matches!(s, Step::Coat {} | Step::Pouch {}))
         {
-            insert(heat, Step::Coat {}, "Coat it");
+            let step = Step::Coat {};
+            add(Change::Insert { at, step });
         }
         if steel.normalize.is_some() {
             let step = Step::Normalize {
                 temperature_c: steel.austenitize.nominal,
                 hold_s: Seconds::clamped(60.0),
             };
-            insert(heat, step, "Normalize once more");
+            add(Change::Insert { at, step });
         }
     }
     all
+}
+
+/// Water for a time, then fast oil, in the place of a quench.
+fn water_then_oil(at: usize, seconds: f64) -> Change {
+    let water = Stage {
+        for_s: Some(Seconds::clamped(seconds)),
+        ..Stage::of(Medium::Water)
+    };
+    let stages = vec![water, Stage::of(Medium::FastOil)];
+    let with = Step::Quench { stages };
+    Change::Replace { at, with }
 }
 
 /// The water time that puts the line where it is wanted, as a change.
@@ -213,26 +267,8 @@ fn water_for(
     let Some(at) = plan.last_quench().filter(|_| steel.water_then_oil) else {
         return Ok(None);
     };
-    let Some(seconds) = seconds_in_water(work, plan, steel, habits, wanted_mm, stop)? else {
-        return Ok(None);
-    };
-    let water = Stage {
-        for_s: Some(Seconds::clamped(seconds)),
-        ..Stage::of(Medium::Water)
-    };
-    let with = Step::Quench {
-        stages: vec![water, Stage::of(Medium::FastOil)],
-    };
-    let mut steps = plan.steps().to_vec();
-    steps[at] = with.clone();
-    Ok(Some(Candidate {
-        steps,
-        fix: Fix {
-            label: format!("Water {seconds:.1} s, then oil"),
-            change: Change::Replace { at, with },
-        },
-        teaches: "",
-    }))
+    let found = seconds_in_water(work, plan, steel, habits, wanted_mm, stop)?;
+    Ok(found.map(|s| Candidate::new(plan.steps(), water_then_oil(at, s), None)))
 }
 
 /// Everything that is taken as known.
@@ -326,17 +362,16 @@ pub fn help(
         for (about, m) in &open {
             let left = missing(*about, &then, target, known.line_mm);
             let share = ((m - left) / m).clamp(0.0, 1.0);
-            let (was, is) = (shown(*about, &now, target), shown(*about, &then, target));
-            if share < WORTH || was == is {
+            let (from, to) = (now.value(*about), then.value(*about));
+            if share < WORTH || from.looks_like(to) {
                 continue;
             }
-            let mut text = format!("{} {was} → {is}", name(*about));
-            text.push_str(&costs(*about, &now, &then, target));
-            text.push('.');
             found.push(Help {
                 about: *about,
-                fix: candidate.fix.clone(),
-                text,
+                fix: candidate.change.clone(),
+                from,
+                to,
+                costs: costs(*about, &now, &then, target),
                 share,
             });
         }
@@ -351,41 +386,28 @@ pub fn help(
     Ok(kept)
 }
 
-/// What else gets worse by the change, as the rest of a sentence.
-fn costs(about: About, now: &Aimed, then: &Aimed, target: (f64, f64)) -> String {
+/// What else gets worse by the change.
+fn costs(about: About, now: &Aimed, then: &Aimed, target: (f64, f64)) -> Vec<OutcomeValue> {
     let mut worse = Vec::new();
     let chance = |a: &Aimed| inside(&a.found.hardness.tempered, target);
     if about != About::Tempered && chance(then) < chance(now) - 0.05 {
-        worse.push(format!(
-            "hardness then {:.1} HRC",
-            then.found.hardness.tempered.middle
-        ));
+        worse.push(then.hardness());
     }
     if about != About::Crack && then.whole.crack.probability > now.whole.crack.probability + 0.01 {
-        worse.push(format!(
-            "cracks {:.0} %",
-            100.0 * then.whole.crack.probability
-        ));
+        worse.push(then.crack());
     }
     if about != About::Grain && then.whole.grain_astm < now.whole.grain_astm - 0.3 {
-        worse.push(format!("grain ASTM {:.1}", then.whole.grain_astm));
+        worse.push(then.grain());
     }
     if about != About::Hamon
-        && let (Some(a), b) = (now.whole.hamon.line(), then.whole.hamon.line())
+        && let Some(a) = now.whole.hamon.line()
     {
-        match b {
-            None => worse.push("no line any more".to_owned()),
-            Some(b) if (a.height_mm - b.height_mm).abs() > 1.5 => {
-                worse.push(format!("the line at {:.1} mm", b.height_mm));
-            }
-            Some(_) => {}
+        let moved = |b: f64| (a.height_mm - b).abs() > 1.5;
+        if then.whole.hamon.line().is_none_or(|b| moved(b.height_mm)) {
+            worse.push(then.line());
         }
     }
-    if worse.is_empty() {
-        String::new()
-    } else {
-        format!("; costs: {}", worse.join(", "))
-    }
+    worse
 }
 
 #[cfg(test)]
@@ -422,11 +444,11 @@ mod tests {
         let all = ask("1084", WATER, (64.0, 66.0), None);
         let crack: Vec<_> = all.iter().filter(|h| h.about == About::Crack).collect();
         assert!(!crack.is_empty() && crack.len() <= EACH, "{all:?}");
-        assert!(crack[0].text.starts_with("Cracks "), "{}", crack[0].text);
+        assert!(matches!(crack[0].to, OutcomeValue::Crack { .. }));
         assert!(
             crack
                 .iter()
-                .any(|h| matches!(&h.fix.change, Change::Replace { at: 1, .. })),
+                .any(|h| matches!(&h.fix, Change::Replace { at: 1, .. })),
             "{crack:?}"
         );
     }
@@ -436,11 +458,8 @@ mod tests {
         let oil = WATER.replace("water", "fast_oil");
         let all = ask("1084", &oil, (59.0, 61.0), None);
         let best = all.iter().find(|h| h.about == About::Tempered).unwrap();
-        assert!(
-            matches!(&best.fix.change, Change::Set { step: 2, .. }),
-            "{best:?}"
-        );
-        assert!(best.text.contains('→'));
+        assert!(matches!(&best.fix, Change::Set { step: 2, .. }), "{best:?}");
+        assert!(!best.from.looks_like(best.to), "{best:?}");
     }
 
     #[test]
@@ -449,7 +468,10 @@ mod tests {
         let all = ask("w2", &json, (60.0, 66.0), Some(18.0));
         let line = all.iter().find(|h| h.about == About::Hamon);
         assert!(
-            line.is_some_and(|h| h.fix.label.contains("Water")),
+            line.is_some_and(
+                |h| matches!(&h.fix, Change::Replace { with: Step::Quench { stages }, .. }
+                if stages[0].medium == Medium::Water)
+            ),
             "{all:?}"
         );
     }

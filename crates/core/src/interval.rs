@@ -1,4 +1,4 @@
-//! A predicted value with the interval it lies in nine times out of ten, and why.
+//! A predicted value with the interval it lies in nine times out of ten.
 
 use serde::{Deserialize, Serialize};
 
@@ -57,84 +57,6 @@ impl Interval {
     #[must_use]
     pub fn holds(&self, value: f64) -> bool {
         value >= self.low && value <= self.high
-    }
-}
-
-/// One thing that moved a prediction, in plain words.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Reason {
-    /// The outcome it belongs to.
-    pub about: About,
-    /// The sentence.
-    pub text: String,
-    /// How far it moved the outcome, HRC, where that is a number.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub effect_hrc: Option<f64>,
-    /// It comes from the shop's own records, not from physics.
-    #[serde(default)]
-    pub learned: bool,
-}
-
-/// The outcome that a reason speaks of.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum About {
-    /// Hardness straight from the quench, sub-zero included.
-    AsQuenched,
-    /// Hardness after the last temper.
-    Tempered,
-    /// Austenite left over.
-    RetainedAustenite,
-    /// Critical temperatures.
-    CriticalTemperatures,
-    /// Carbon in solution at the quench.
-    DissolvedCarbon,
-    /// The temper for a wanted hardness.
-    TemperForTarget,
-    /// How much of the middle hardens.
-    Middle,
-    /// The hamon.
-    Hamon,
-    /// Bend towards spine or edge, and sideways.
-    Bend,
-    /// Cracking.
-    Crack,
-    /// Grain.
-    Grain,
-    /// Carbon lost from the skin.
-    Decarburization,
-    /// When the soak counts and how long.
-    Soak,
-}
-
-impl Reason {
-    /// A reason without a number.
-    pub fn plain(about: About, text: impl Into<String>) -> Self {
-        Self {
-            about,
-            text: text.into(),
-            effect_hrc: None,
-            learned: false,
-        }
-    }
-
-    /// The same reason, marked as coming from the shop's records.
-    #[must_use]
-    pub fn from_records(mut self) -> Self {
-        self.learned = true;
-        self
-    }
-
-    /// A reason with its effect on hardness, HRC.
-    pub fn moved(about: About, text: impl Into<String>, effect_hrc: f64) -> Self {
-        Self {
-            about,
-            text: text.into(),
-            effect_hrc: Some(effect_hrc),
-            learned: false,
-        }
     }
 }
 

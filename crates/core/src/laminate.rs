@@ -100,10 +100,50 @@ pub struct Meeting {
     pub austenitize_c: Option<[f64; 2]>,
     /// Media that suit every layer, best first.
     pub media: Vec<Medium>,
-    /// What stands in the way, in sentences; empty when all meet.
-    pub conflicts: Vec<String>,
-    /// In a sentence.
-    pub text: String,
+    /// What stands in the way; empty when all meet.
+    pub conflicts: Vec<Conflict>,
+}
+
+/// What keeps steels of one bar from being hardened together. Steels by their names.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Conflict {
+    /// One wants a hotter heat than another bears.
+    Windows {
+        /// Wants at least `low_c`.
+        wants: String,
+        /// Its least heat, °C.
+        low_c: f64,
+        /// Bears at most `high_c`.
+        bears: String,
+        /// Its most, °C.
+        high_c: f64,
+        /// The grain of the second grows coarse at the least heat of the first; else the first dissolves too
+        /// little between them and the second keeps too much austenite.
+        coarse: bool,
+    },
+    /// One cracks in a medium that the edge would take.
+    Cracks {
+        /// The one that cracks.
+        steel: String,
+        /// The medium.
+        medium: Medium,
+        /// The edge.
+        edge: String,
+    },
+    /// One stays soft in what hardens the edge.
+    StaysSoft {
+        /// The one that stays soft.
+        steel: String,
+        /// The edge.
+        edge: String,
+    },
+    /// No bath suits all of them.
+    NoBath {
+        /// The edge.
+        edge: String,
+    },
 }
 
 fn hardens(layer: &Layer) -> bool {
@@ -138,22 +178,13 @@ pub fn meet(edge: &Steel, others: &[Layer]) -> Meeting {
             .map(|l| &l.steel)
             .chain([edge])
             .find(|s| s.name == high.1);
-        let coarse = hot.is_some_and(|s| low.0 > s.coarsening_c);
-        conflicts.push(format!(
-            "{} wants at least {:.0} °C, {} bears at most {:.0} °C: {}",
-            low.1,
-            low.0,
-            high.1,
-            high.0,
-            if coarse {
-                format!("at {:.0} °C the grain of {} grows coarse.", low.0, high.1)
-            } else {
-                format!(
-                    "between them {} dissolves too little and {} keeps too much austenite.",
-                    low.1, high.1
-                )
-            }
-        ));
+        conflicts.push(Conflict::Windows {
+            wants: low.1.to_owned(),
+            low_c: low.0,
+            bears: high.1.to_owned(),
+            high_c: high.0,
+            coarse: hot.is_some_and(|s| low.0 > s.coarsening_c),
+        });
     }
     let bears = |steel: &Steel, medium: Medium| {
         !medium.is_water()
@@ -169,41 +200,30 @@ pub fn meet(edge: &Steel, others: &[Layer]) -> Meeting {
         .collect();
     for layer in others {
         for medium in edge.media.iter().filter(|m| !bears(&layer.steel, **m)) {
-            conflicts.push(format!(
-                "{} cracks in {}, which {} would take.",
-                layer.steel.name,
-                medium.name(),
-                edge.name
-            ));
+            conflicts.push(Conflict::Cracks {
+                steel: layer.steel.name.clone(),
+                medium: *medium,
+                edge: edge.name.clone(),
+            });
         }
         if layer.role == Role::Core
             && layer.steel.hardening == Hardening::Water
             && edge.hardening == Hardening::Air
         {
-            conflicts.push(format!(
-                "{} stays soft in what hardens {}.",
-                layer.steel.name, edge.name
-            ));
+            conflicts.push(Conflict::StaysSoft {
+                steel: layer.steel.name.clone(),
+                edge: edge.name.clone(),
+            });
         }
     }
     if media.is_empty() {
-        conflicts.push(format!(
-            "No bath suits all of them with {} at the edge.",
-            edge.name
-        ));
+        let edge = edge.name.clone();
+        conflicts.push(Conflict::NoBath { edge });
     }
-    let text = match window {
-        Some([a, b]) if conflicts.is_empty() => {
-            format!("All layers meet from {a:.0} to {b:.0} °C.")
-        }
-        Some([a, b]) => format!("The windows meet from {a:.0} to {b:.0} °C, but look at the bath."),
-        None => "The windows of these steels do not meet.".to_owned(),
-    };
     Meeting {
         austenitize_c: window,
         media,
         conflicts,
-        text,
     }
 }
 
@@ -255,8 +275,9 @@ pub struct LayerOutcome {
     pub as_quenched_hrc: f64,
     /// Hardness after the last temper, HRC.
     pub tempered_hrc: f64,
-    /// In a sentence.
-    pub text: String,
+    /// It ends hard.
+    #[serde(default)]
+    pub hard: bool,
 }
 
 /// What comes of every layer beside the edge, by physics alone.
@@ -268,27 +289,12 @@ pub fn layers(plan: &Plan, others: &[Layer], work: &Work) -> Vec<LayerOutcome> {
             let found: Section = section(plan, &layer.steel, work);
             let p = of_section(plan, &layer.steel, &found, Shift::default());
             let hard = p.martensite_at_reading >= 0.5 && p.tempered_hrc > 45.0;
-            let text = match (layer.role, hard) {
-                (Role::Core, false) => format!(
-                    "{} stays soft here, though it should harden with the edge.",
-                    layer.steel.name
-                ),
-                (Role::Cladding, true) => format!(
-                    "{} hardens too, to about {:.0} HRC: the sides will not be soft.",
-                    layer.steel.name, p.tempered_hrc
-                ),
-                (_, true) => format!(
-                    "{} ends at about {:.0} HRC.",
-                    layer.steel.name, p.tempered_hrc
-                ),
-                (_, false) => format!("{} stays soft, as cladding should.", layer.steel.name),
-            };
             LayerOutcome {
                 role: layer.role,
                 steel_name: layer.steel.name.clone(),
                 as_quenched_hrc: p.as_quenched_hrc,
                 tempered_hrc: p.tempered_hrc,
-                text,
+                hard,
             }
         })
         .collect()
@@ -328,11 +334,11 @@ mod tests {
         let met = meet(steel("x65cr13"), &[layer(Role::Core, "1084")]);
         assert_eq!(met.austenitize_c, None);
         assert!(
-            met.conflicts[0].contains("1084 bears at most"),
+            matches!(&met.conflicts[0], Conflict::Windows { bears, .. } if bears == "1084"),
             "{:?}",
             met.conflicts
         );
-        assert!(met.text.contains("do not meet"));
+        assert!(met.austenitize_c.is_none());
         let kept = narrowed(steel("x65cr13"), &[layer(Role::Core, "1084")]);
         assert_eq!(kept.austenitize, steel("x65cr13").austenitize);
     }
@@ -354,7 +360,11 @@ mod tests {
         let others = [layer(Role::Core, "o1")];
         let met = meet(steel("w2"), &others);
         assert!(met.media.iter().all(|m| !m.is_water()), "{met:?}");
-        assert!(met.conflicts.iter().any(|c| c.contains("cracks in")));
+        assert!(
+            met.conflicts
+                .iter()
+                .any(|c| matches!(c, Conflict::Cracks { .. }))
+        );
         assert!(
             narrowed(steel("w2"), &others)
                 .media
@@ -371,7 +381,7 @@ mod tests {
         let found = layers(&plan, &all, &work);
         assert_eq!(found.len(), 2);
         assert!(found[0].as_quenched_hrc > 55.0, "{found:?}");
-        assert!(found[1].text.contains("as cladding should"), "{found:?}");
+        assert!(!found[1].hard, "{found:?}");
     }
 
     #[rstest]

@@ -1,6 +1,7 @@
 //! What next: the single change of a plan, inside safe windows, that helps most towards the wanted
 //! hardness, and what it would teach.
 
+use crate::change::{Change, StepField};
 use crate::interval::upper_tail;
 use crate::learn::Model;
 use crate::physics::{Shift, of_section, section, sensitivity};
@@ -8,8 +9,8 @@ use crate::plan::{Plan, Step};
 use crate::prediction::{Subject, features};
 use crate::reading::When;
 use crate::steel::SubZero;
-use crate::units::{Celsius, Quantity, Seconds};
-use crate::warning::{Change, Fix};
+use crate::warning::BRITTLE_C;
+
 use serde::{Deserialize, Serialize};
 
 /// A proposal.
@@ -17,16 +18,37 @@ use serde::{Deserialize, Serialize};
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Next {
     /// The change.
-    pub fix: Fix,
+    pub fix: Change,
+    /// Lower end of the wanted window, HRC.
+    #[serde(default)]
+    pub low_hrc: f64,
+    /// Upper end of the wanted window, HRC.
+    #[serde(default)]
+    pub high_hrc: f64,
     /// Chance of ending inside the wanted window as planned, 0 to 1.
     pub chance_now: f64,
     /// The same with the change.
     pub chance_then: f64,
-    /// In a sentence, with what it would teach.
-    pub text: String,
+    /// What it would teach.
+    pub teaches: Teaches,
 }
 
-/// A change must raise the chance by this to be worth a sentence.
+/// What a change would teach.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Teaches {
+    /// How the oven runs at that temper.
+    Oven,
+    /// How true the fire runs.
+    Fire,
+    /// Whether the carbon had gone into solution.
+    Solution,
+    /// How much austenite was left.
+    Austenite,
+}
+
+/// A change must raise the chance by this to be worth naming.
 const WORTH: f64 = 0.05;
 
 /// A plan with one change.
@@ -34,9 +56,19 @@ pub(crate) struct Candidate {
     /// The steps with it.
     pub steps: Vec<Step>,
     /// The change.
-    pub fix: Fix,
-    /// What it would teach.
-    pub teaches: &'static str,
+    pub change: Change,
+    /// What it would teach; nothing of its own where it is a change of the work, not of a number.
+    pub teaches: Option<Teaches>,
+}
+
+impl Candidate {
+    pub(crate) fn new(steps: &[Step], change: Change, teaches: Option<Teaches>) -> Self {
+        Self {
+            steps: change.applied(steps),
+            change,
+            teaches,
+        }
+    }
 }
 
 /// Chance that the hardness a plan reaches is read inside `target`, HRC.
@@ -52,69 +84,30 @@ fn chance(subject: Subject<'_>, plan: &Plan, model: &Model, target: (f64, f64)) 
     (upper_tail(z(target.0)) - upper_tail(z(target.1))).max(0.0)
 }
 
-fn set(
-    steps: &[Step],
-    i: usize,
-    step: Step,
-    field: &str,
-    value: f64,
-    label: String,
-) -> (Vec<Step>, Fix) {
-    let mut changed = steps.to_vec();
-    changed[i] = step;
-    let change = Change::Set {
-        step: i,
-        field: field.to_owned(),
-        value,
-    };
-    (changed, Fix { label, change })
-}
-
 /// Every single change that stays inside what is safe for the steel.
 pub(crate) fn candidates(subject: Subject<'_>, advised_c: Option<f64>) -> Vec<Candidate> {
     let (steps, steel) = (subject.plan.steps(), subject.steel);
-    let mut all = Vec::new();
-    let mut add = |(steps, fix): (Vec<Step>, Fix), teaches| {
-        all.push(Candidate {
-            steps,
-            fix,
-            teaches,
-        });
-    };
     let Some(quench) = subject.plan.last_quench() else {
-        return all;
+        return Vec::new();
     };
+    let mut all = Vec::new();
+    let mut add = |change, teaches| all.push(Candidate::new(steps, change, Some(teaches)));
     let tempers = |i: usize| i > quench && matches!(steps[i], Step::Temper { .. });
     let only_temper = (0..steps.len()).filter(|i| tempers(*i)).count() == 1;
     for (i, step) in steps.iter().enumerate() {
         match step {
-            Step::Temper {
-                hold_s,
-                times,
-                station_id,
-                ..
-            } if only_temper && tempers(i) => {
+            Step::Temper { .. } if only_temper && tempers(i) => {
                 // Not into the brittle range of carbon and low-alloy steels.
-                let brittle =
-                    |t: f64| steel.analysis.chromium < 4.0 && (260.0..=370.0).contains(&t);
+                let brittle = |t: f64| steel.analysis.chromium < 4.0 && BRITTLE_C.contains(&t);
                 if let Some(t) = advised_c.filter(|t| !brittle(*t)) {
-                    let to = Step::Temper {
-                        temperature_c: Celsius::clamped(t),
-                        hold_s: *hold_s,
-                        times: *times,
-                        station_id: *station_id,
-                    };
-                    let label = format!("Temper at {t:.0} °C");
-                    add(
-                        set(steps, i, to, "temperature_c", t, label),
-                        "how your oven runs there",
-                    );
+                    let change = Change::set(steps, i, StepField::TemperatureC, t);
+                    add(change, Teaches::Oven);
                 }
             }
             Step::Austenitize {
                 temperature_c,
                 soak_s,
-                station_id,
+                ..
             } if i < quench
                 && !steps[i + 1..quench]
                     .iter()
@@ -122,33 +115,16 @@ pub(crate) fn candidates(subject: Subject<'_>, advised_c: Option<f64>) -> Vec<Ca
             {
                 let window = steel.austenitize;
                 for t in [window.low, window.nominal, window.high] {
-                    if (t.value() - temperature_c.value()).abs() < 2.0 {
-                        continue;
+                    if (t.value() - temperature_c.value()).abs() >= 2.0 {
+                        let change =
+                            Change::set(steps, i, StepField::TemperatureC, t.value().round());
+                        add(change, Teaches::Fire);
                     }
-                    let to = Step::Austenitize {
-                        temperature_c: t,
-                        soak_s: *soak_s,
-                        station_id: *station_id,
-                    };
-                    let value = t.value().round();
-                    let label = format!("Austenitize at {value:.0} °C");
-                    add(
-                        set(steps, i, to, "temperature_c", value, label),
-                        "how true your fire runs",
-                    );
                 }
                 let longer = (2.0 * soak_s.value()).clamp(60.0, 3600.0);
                 if longer > 1.2 * soak_s.value() {
-                    let to = Step::Austenitize {
-                        temperature_c: *temperature_c,
-                        soak_s: Seconds::clamped(longer),
-                        station_id: *station_id,
-                    };
-                    let label = format!("Soak {:.0} min", longer / 60.0);
-                    add(
-                        set(steps, i, to, "soak_s", longer, label),
-                        "whether the carbon had gone into solution",
-                    );
+                    let change = Change::set(steps, i, StepField::SoakS, longer);
+                    add(change, Teaches::Solution);
                 }
             }
             _ => {}
@@ -158,21 +134,7 @@ pub(crate) fn candidates(subject: Subject<'_>, advised_c: Option<f64>) -> Vec<Ca
         .iter()
         .any(|s| matches!(s, Step::SubZero { .. }));
     if steel.sub_zero != SubZero::No && !cold {
-        let step = Step::SubZero {
-            temperature_c: Celsius::clamped(-75.0),
-            hold_s: Seconds::clamped(7200.0),
-            wait_s: Seconds::clamped(0.0),
-        };
-        let mut changed = steps.to_vec();
-        changed.insert(quench + 1, step.clone());
-        let fix = Fix {
-            label: "Add −75 °C".to_owned(),
-            change: Change::Insert {
-                at: quench + 1,
-                step,
-            },
-        };
-        add((changed, fix), "how much austenite was left");
+        add(Change::add_cold(quench + 1), Teaches::Austenite);
     }
     all
 }
@@ -197,20 +159,13 @@ pub fn propose(
     if then < now + WORTH {
         return None;
     }
-    let percent = |share: f64| (100.0 * share).round();
     Some(Next {
-        text: format!(
-            "{} raises the chance of {:.0} to {:.0} HRC from {:.0} to {:.0} %, and would show {}.",
-            best.fix.label,
-            target.0,
-            target.1,
-            percent(now),
-            percent(then),
-            best.teaches
-        ),
-        fix: best.fix,
+        fix: best.change,
+        low_hrc: target.0,
+        high_hrc: target.1,
         chance_now: now,
         chance_then: then,
+        teaches: best.teaches?,
     })
 }
 
@@ -241,14 +196,14 @@ mod tests {
     fn too_hard_is_answered_by_the_temper() {
         let next = ask("1084", OIL, (58.5, 60.5), Some(235.0)).unwrap();
         assert!(next.chance_then > next.chance_now + 0.2, "{next:?}");
-        assert!(matches!(&next.fix.change, Change::Set { step: 2, value, .. } if *value == 235.0));
-        assert!(next.text.contains("oven"), "{}", next.text);
+        assert!(matches!(&next.fix, Change::Set { step: 2, value, .. } if *value == 235.0));
+        assert_eq!(next.teaches, Teaches::Oven);
     }
 
     #[test]
     fn it_does_not_send_a_carbon_steel_into_the_brittle_range() {
         if let Some(next) = ask("1084", OIL, (54.0, 56.0), Some(300.0)) {
-            assert!(!matches!(&next.fix.change, Change::Set { value, .. } if *value == 300.0));
+            assert!(!matches!(&next.fix, Change::Set { value, .. } if *value == 300.0));
         }
     }
 
@@ -256,10 +211,13 @@ mod tests {
     fn a_heat_that_was_too_cool_is_put_right() {
         let cool = OIL.replace("815", "735").replace("150", "205");
         let next = ask("o1", &cool, (60.0, 62.0), None).unwrap();
-        let Change::Set { step, field, value } = &next.fix.change else {
+        let Change::Set {
+            step, field, value, ..
+        } = &next.fix
+        else {
             panic!("{next:?}")
         };
-        assert_eq!((*step, field.as_str()), (0, "temperature_c"));
+        assert_eq!((*step, *field), (0, StepField::TemperatureC));
         let window = Steel::built_in("o1").unwrap().austenitize;
         assert!((window.low.value()..=window.high.value()).contains(value));
     }

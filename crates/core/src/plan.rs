@@ -204,15 +204,6 @@ pub enum Look {
 }
 
 impl Part {
-    /// The name shown.
-    #[must_use]
-    pub const fn name(self) -> &'static str {
-        match self {
-            Self::Spine => "spine",
-            Self::Tang => "tang",
-        }
-    }
-
     fn parse(text: Option<&str>) -> Result<Self, Faults> {
         match text {
             Some("spine") => Ok(Self::Spine),
@@ -227,28 +218,14 @@ impl Part {
 }
 
 impl Look {
-    /// Every look, with its identifier and its question.
-    pub const ALL: [(&'static str, Self, &'static str); 5] = [
-        ("straight", Self::Straight, "Straight along edge and spine?"),
-        (
-            "cracked",
-            Self::Cracked,
-            "Any crack: a ping heard, a line in the grinding marks?",
-        ),
-        (
-            "hard",
-            Self::Hard,
-            "Hard under the file, once cold and the skin is off?",
-        ),
-        ("magnet", Self::Magnet, "Does the magnet still hold?"),
-        ("colour", Self::Colour, "Temper colour as expected?"),
+    /// Every look, with its identifier.
+    pub const ALL: [(&'static str, Self); 5] = [
+        ("straight", Self::Straight),
+        ("cracked", Self::Cracked),
+        ("hard", Self::Hard),
+        ("magnet", Self::Magnet),
+        ("colour", Self::Colour),
     ];
-
-    /// The question.
-    #[must_use]
-    pub fn question(self) -> &'static str {
-        Self::ALL.iter().find(|l| l.1 == self).map_or("", |l| l.2)
-    }
 
     fn parse(text: Option<&str>) -> Result<Self, Faults> {
         let found = Self::ALL.iter().find(|l| Some(l.0) == text);
@@ -262,25 +239,89 @@ impl Look {
     }
 }
 
-/// Every kind of step, in the order of the work.
-pub const KINDS: [&str; 16] = [
-    "anneal",
-    "stress_relief",
-    "normalize",
-    "refine",
-    "coat",
-    "pouch",
-    "clay",
-    "preheat",
-    "austenitize",
-    "quench",
-    "straighten",
-    "cool",
-    "sub_zero",
-    "temper",
-    "torch_temper",
-    "check",
-];
+/// The kinds of step, in the order of the work.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum StepKind {
+    /// Slow cooling from heat.
+    Anneal,
+    /// Heat below critical.
+    StressRelief,
+    /// Heat above critical, cooled in air.
+    Normalize,
+    /// Short even heat, cooled in air.
+    Refine,
+    /// Anti-scale coating.
+    Coat,
+    /// Pouch of foil.
+    Pouch,
+    /// Clay laid on and dried.
+    Clay,
+    /// Even heat below critical.
+    Preheat,
+    /// Heat for hardening.
+    Austenitize,
+    /// Quench.
+    Quench,
+    /// Straightening.
+    Straighten,
+    /// Cooling before what follows.
+    Cool,
+    /// Cold treatment.
+    SubZero,
+    /// Temper.
+    Temper,
+    /// Torch on a part.
+    TorchTemper,
+    /// Stop and look.
+    Check,
+}
+
+impl StepKind {
+    /// Every kind.
+    pub const ALL: [Self; 16] = [
+        Self::Anneal,
+        Self::StressRelief,
+        Self::Normalize,
+        Self::Refine,
+        Self::Coat,
+        Self::Pouch,
+        Self::Clay,
+        Self::Preheat,
+        Self::Austenitize,
+        Self::Quench,
+        Self::Straighten,
+        Self::Cool,
+        Self::SubZero,
+        Self::Temper,
+        Self::TorchTemper,
+        Self::Check,
+    ];
+
+    /// The identifier, as in the API.
+    #[must_use]
+    pub const fn id(self) -> &'static str {
+        match self {
+            Self::Anneal => "anneal",
+            Self::StressRelief => "stress_relief",
+            Self::Normalize => "normalize",
+            Self::Refine => "refine",
+            Self::Coat => "coat",
+            Self::Pouch => "pouch",
+            Self::Clay => "clay",
+            Self::Preheat => "preheat",
+            Self::Austenitize => "austenitize",
+            Self::Quench => "quench",
+            Self::Straighten => "straighten",
+            Self::Cool => "cool",
+            Self::SubZero => "sub_zero",
+            Self::Temper => "temper",
+            Self::TorchTemper => "torch_temper",
+            Self::Check => "check",
+        }
+    }
+}
 
 fn no_wait() -> Seconds {
     Seconds::clamped(0.0)
@@ -370,26 +411,26 @@ impl Step {
         }
     }
 
-    /// The identifier of the kind, as in the API.
+    /// The kind.
     #[must_use]
-    pub const fn kind(&self) -> &'static str {
+    pub const fn kind(&self) -> StepKind {
         match self {
-            Self::Normalize { .. } => "normalize",
-            Self::Anneal { .. } => "anneal",
-            Self::StressRelief { .. } => "stress_relief",
-            Self::Refine { .. } => "refine",
-            Self::Coat {} => "coat",
-            Self::Pouch {} => "pouch",
-            Self::Clay { .. } => "clay",
-            Self::Preheat { .. } => "preheat",
-            Self::Austenitize { .. } => "austenitize",
-            Self::Quench { .. } => "quench",
-            Self::Straighten {} => "straighten",
-            Self::Cool { .. } => "cool",
-            Self::SubZero { .. } => "sub_zero",
-            Self::Temper { .. } => "temper",
-            Self::TorchTemper { .. } => "torch_temper",
-            Self::Check { .. } => "check",
+            Self::Anneal { .. } => StepKind::Anneal,
+            Self::StressRelief { .. } => StepKind::StressRelief,
+            Self::Normalize { .. } => StepKind::Normalize,
+            Self::Refine { .. } => StepKind::Refine,
+            Self::Coat { .. } => StepKind::Coat,
+            Self::Pouch { .. } => StepKind::Pouch,
+            Self::Clay { .. } => StepKind::Clay,
+            Self::Preheat { .. } => StepKind::Preheat,
+            Self::Austenitize { .. } => StepKind::Austenitize,
+            Self::Quench { .. } => StepKind::Quench,
+            Self::Straighten { .. } => StepKind::Straighten,
+            Self::Cool { .. } => StepKind::Cool,
+            Self::SubZero { .. } => StepKind::SubZero,
+            Self::Temper { .. } => StepKind::Temper,
+            Self::TorchTemper { .. } => StepKind::TorchTemper,
+            Self::Check { .. } => StepKind::Check,
         }
     }
 }
@@ -683,26 +724,52 @@ impl Plan {
     }
 }
 
+/// Why stored steps cannot be read. They are kept as they are.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, thiserror::Error)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Unreadable {
+    /// A format of the future, or of nothing known.
+    #[error("format {format} is not one of 1 to {newest}")]
+    Format {
+        /// The format they were saved in.
+        format: i32,
+        /// The newest that this version reads.
+        newest: i32,
+    },
+    /// A step that is none.
+    #[error("step {number}: {detail}")]
+    Step {
+        /// Its number, from 1.
+        number: usize,
+        /// What the reader found.
+        detail: String,
+    },
+}
+
 /// Steps as they were stored under a format number, of this version or an older one.
 ///
 /// # Errors
-/// A sentence: a format of the future or of nothing known, or which step cannot be read.
+/// See [`Unreadable`].
 pub fn read_steps<'de, D: serde::Deserializer<'de>>(
     format: i32,
     stored: impl IntoIterator<Item = D>,
-) -> Result<Vec<Step>, String> {
+) -> Result<Vec<Step>, Unreadable> {
     if !(1..=FORMAT).contains(&format) {
-        return Err(format!(
-            "It was saved in form {format}; this version reads forms 1 to {FORMAT}. It is kept as it is."
-        ));
+        return Err(Unreadable::Format {
+            format,
+            newest: FORMAT,
+        });
     }
     // Form 1 had fewer kinds of step; each reads as it is.
     stored
         .into_iter()
         .enumerate()
         .map(|(i, step)| {
-            Step::deserialize(step)
-                .map_err(|e| format!("Step {} cannot be read ({e}). It is kept as it is.", i + 1))
+            Step::deserialize(step).map_err(|e| Unreadable::Step {
+                number: i + 1,
+                detail: e.to_string(),
+            })
         })
         .collect()
 }
@@ -732,7 +799,7 @@ impl StepDraft {
             return Err(Faults::with_allowed(
                 "kind",
                 format!("There is no step called {}.", self.kind),
-                KINDS.join(", "),
+                StepKind::ALL.map(StepKind::id).join(", "),
             ));
         }
         for (field, given) in [
@@ -1009,8 +1076,8 @@ mod tests {
                 {"kind":"check","look":"straight"}]"#,
         );
         let plan = Plan::parse(&all).unwrap();
-        let kinds: Vec<&str> = plan.steps().iter().map(Step::kind).collect();
-        assert_eq!(kinds, KINDS);
+        let kinds: Vec<StepKind> = plan.steps().iter().map(Step::kind).collect();
+        assert_eq!(kinds, StepKind::ALL);
         let text = serde_json::to_string(plan.steps()).unwrap();
         assert_eq!(
             serde_json::from_str::<Vec<Step>>(&text).unwrap(),
@@ -1025,10 +1092,16 @@ mod tests {
         let steps = |json: &str| serde_json::from_str::<Vec<serde_json::Value>>(json).unwrap();
         let old = steps(r#"[{"kind":"austenitize","temperature_c":800.0,"soak_s":300.0}]"#);
         assert_eq!(read_steps(1, old.clone()).unwrap().len(), 1);
-        assert!(read_steps(9, old.clone()).unwrap_err().contains("form 9"));
+        assert!(matches!(
+            read_steps(9, old.clone()),
+            Err(Unreadable::Format { format: 9, .. })
+        ));
         assert!(read_steps(0, old).is_err());
         let odd = steps(r#"[{"kind":"coat"},{"kind":"hum"}]"#);
-        assert!(read_steps(2, odd).unwrap_err().starts_with("Step 2"));
+        assert!(matches!(
+            read_steps(2, odd),
+            Err(Unreadable::Step { number: 2, .. })
+        ));
     }
 
     #[rstest]

@@ -1,10 +1,10 @@
 //! A prediction: physics corrected by the shop's records, with intervals, reasons and warnings.
 
 use crate::critical;
-use crate::dissolution::Structure;
 use crate::hand::Hand;
+use crate::hardness::{retained_austenite_loss_hrc, retained_austenite_percent};
 use crate::heat::{Heat, Section};
-use crate::interval::{About, Interval, NINETY, Reason};
+use crate::interval::{Interval, NINETY};
 use crate::laminate::LayerOutcome;
 use crate::learn::kernel::Part;
 use crate::learn::{Corrected, Features, Model};
@@ -15,6 +15,7 @@ use crate::physics::{
 };
 use crate::plan::{Plan, Step};
 use crate::reading::When;
+use crate::reason::{About, CheckReach, LevelSource, Reason, Why};
 use crate::steel::{Origin, Steel};
 use crate::temper;
 use crate::units::{Celsius, Quantity, Seconds};
@@ -48,7 +49,7 @@ pub struct RetainedAustenite {
     pub without_sub_zero: Interval,
 }
 
-/// The quench in plain words, with its numbers.
+/// The quench on this section.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Through {
@@ -56,8 +57,12 @@ pub struct Through {
     pub verdict: Verdict,
     /// Thickest section whose middle is half martensite in this quench, mm.
     pub critical_thickness_mm: f64,
-    /// One sentence.
-    pub text: String,
+    /// The spine, mm.
+    #[serde(default)]
+    pub spine_mm: f64,
+    /// Bare it would harden: what is soft is soft under the clay.
+    #[serde(default)]
+    pub by_clay: bool,
 }
 
 /// The critical temperatures of the steel as planned, for the level lines of the heat path, °C.
@@ -90,8 +95,28 @@ pub struct TemperFor {
     /// Where that temperature lies nine times out of ten, for this oven and these records, °C.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub interval_c: Option<Interval>,
-    /// One sentence.
-    pub text: String,
+    /// Why none does.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub out_of_reach: Option<OutOfReach>,
+}
+
+/// Why no temper reaches a wanted hardness.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum OutOfReach {
+    /// The plan has no temper.
+    NoTemper {},
+    /// It is more than the plan reaches.
+    TooHard {
+        /// Hardness after the coolest temper, HRC.
+        top_hrc: f64,
+    },
+    /// No temper brings it down so far.
+    TooSoft {
+        /// The hottest temper tried, °C.
+        hottest_c: f64,
+    },
 }
 
 /// Everything predicted of a plan.
@@ -357,22 +382,12 @@ pub fn predict(
     let advised_c = temper_for_target.as_ref().and_then(|t| t.temperature_c);
     let next = target.and_then(|t| propose(subject, model, t, advised_c));
     if temper_for_target.is_some() {
-        reasons.push(Reason::plain(
-            About::TemperForTarget,
-            format!(
-                "Each °C of this temper takes {:.2} HRC; the width of the hardness sets that of the temperature.",
-                slopes.tempered_per_oven_c.abs()
-            ),
-        ));
+        let hrc_per_k = slopes.tempered_per_oven_c.abs();
+        let why = Why::TemperSlope { hrc_per_k };
+        reasons.push(Reason::plain(About::TemperForTarget, why));
     }
     if let Some((part, hrc)) = physics.torched {
-        reasons.push(Reason::plain(
-            About::Tempered,
-            format!(
-                "The torch leaves the {} at about {hrc:.0} HRC; where it is read nothing changes.",
-                part.name()
-            ),
-        ));
+        reasons.push(Reason::plain(About::Tempered, Why::Torched { part, hrc }));
     }
     // The martensite start is known to about ±15 °C, a sixth of the austenite left.
     let austenite = |percent: f64| Interval {
@@ -399,7 +414,7 @@ pub fn predict(
             with_plan: austenite(physics.retained_percent),
             without_sub_zero: austenite(physics.retained_without_sub_zero_percent),
         },
-        through: through(steel, work, reach_mm, physics.verdict),
+        through: through(work, reach_mm, physics.verdict),
         dissolved_carbon_percent: dissolved_carbon(steel, &physics),
         levels: levels(steel, &physics),
         temper_for_target,
@@ -434,46 +449,36 @@ fn station_reasons(
             Step::Temper { .. } => (About::Tempered, slopes.tempered_per_oven_c),
             _ => (About::AsQuenched, slopes.as_quenched_per_kiln_c),
         };
-        let name = names.get(&used.station_id).map_or("It", String::as_str);
-        let off = used.really_c - used.shown_c;
-        let far = if (used.nearest_c - used.shown_c).abs() >= 20.0 {
-            format!("at {:.0} °C ", used.nearest_c)
-        } else {
-            String::new()
+        let station = names.get(&used.station_id).cloned();
+        let (shown_c, by_k) = (used.shown_c, used.really_c - used.shown_c);
+        let reach = CheckReach {
+            nearest_c: ((used.nearest_c - shown_c).abs() >= FAR_K).then_some(used.nearest_c),
+            age_days: (used.age_days >= OLD_DAYS).then_some(used.age_days),
+            tells: used.tells,
         };
-        let old = match used.age_days {
-            days if days >= 60.0 => format!("{:.0} months ago ", days / 30.4),
-            _ => String::new(),
-        };
-        if off.abs() >= 0.5 {
-            let faded = if used.tells < 0.9 {
-                format!(
-                    " It was checked {far}{old}and tells {:.0} % of what it would tell fresh and here.",
-                    100.0 * used.tells
-                )
-            } else {
-                String::new()
+        if by_k.abs() >= 0.5 {
+            let why = Why::CheckCounted {
+                station,
+                by_k,
+                shown_c,
+                faded: (used.tells < 0.9).then_some(reach),
             };
-            reasons.push(Reason {
-                about,
-                text: format!(
-                    "{name} runs {:.0} °C {} at {:.0} °C by its last check; counted.{faded}",
-                    off.abs(),
-                    if off > 0.0 { "hot" } else { "cool" },
-                    used.shown_c
-                ),
-                effect_hrc: Some(slope * off),
-                learned: false,
-            });
+            reasons.push(Reason::moved(about, why, slope * by_k));
         } else if used.tells < 0.5 {
-            let text = format!(
-                "{name} was checked {far}{old}: that says little of {:.0} °C, which stays as unknown as before.",
-                used.shown_c
-            );
-            reasons.push(Reason::plain(about, text));
+            let why = Why::CheckTellsLittle {
+                station,
+                shown_c,
+                reach,
+            };
+            reasons.push(Reason::plain(about, why));
         }
     }
 }
+
+/// A check this far from a heat is worth naming its own temperature, K.
+const FAR_K: f64 = 20.0;
+/// A check this old is worth naming its age, days.
+const OLD_DAYS: f64 = 60.0;
 
 /// Standard errors of Ac1, Ac3 or Acm and the martensite start, °C: about those Andrews gives for his
 /// formulas; half of them where the table's own values stand; half as much again outside his range.
@@ -521,152 +526,129 @@ fn dissolved_carbon(steel: &Steel, physics: &Physics) -> Interval {
     Interval::normal(carbon, deviation, (0.0, steel.analysis.carbon))
 }
 
-fn through(steel: &Steel, work: &Work, reach: f64, verdict: Verdict) -> Through {
-    let spine = work.blade().spine_mm;
-    let by_clay = !work.clay.is_bare() && reach > spine;
-    let text = match verdict {
-        Verdict::SpineStaysSoft if by_clay => {
-            "The edge hardens; under the clay the spine stays softer.".to_owned()
-        }
-        Verdict::TooThick if by_clay => {
-            "Under this clay it stays soft where hardness is read.".to_owned()
-        }
-        Verdict::HardensThrough if reach > 100.0 => {
-            format!(
-                "Hardens through: {} hardens far deeper than any blade here.",
-                steel.name
-            )
-        }
-        Verdict::HardensThrough => {
-            format!(
-                "Hardens through: this quench reaches {reach:.1} mm, the spine is {spine:.1} mm."
-            )
-        }
-        Verdict::SpineStaysSoft => {
-            format!(
-                "The edge hardens, the spine stays softer: this quench reaches {reach:.1} mm, the spine is {spine:.1} mm."
-            )
-        }
-        Verdict::TooThick => {
-            format!("The section is too thick for this medium: it reaches only {reach:.1} mm.")
-        }
-        Verdict::NeverHot => format!("Never above Ac1 ({:.0} °C): nothing hardens.", steel.ac1_c),
-    };
+fn through(work: &Work, reach_mm: f64, verdict: Verdict) -> Through {
+    let spine_mm = work.blade().spine_mm;
     Through {
         verdict,
-        critical_thickness_mm: reach,
-        text,
+        critical_thickness_mm: reach_mm,
+        spine_mm,
+        by_clay: !work.clay.is_bare() && reach_mm > spine_mm,
     }
 }
 
+fn level_source(steel: &Steel) -> LevelSource {
+    match steel.origin {
+        Origin::Table => LevelSource::Table,
+        Origin::Trial { .. } => LevelSource::Trial,
+        Origin::Analysis { .. } if critical::andrews_holds(&steel.analysis) => LevelSource::Andrews,
+        Origin::Analysis { .. } => LevelSource::OutOfRange,
+    }
+}
+
+/// What sub-zero does or would do to the austenite left over.
+fn cold_reason(physics: &Physics, lost_hrc: f64) -> Reason {
+    let without_percent = physics.retained_without_sub_zero_percent;
+    let without_hrc = retained_austenite_loss_hrc(without_percent);
+    let (why, hrc) = if physics.retained_percent + 0.5 < without_percent {
+        let percent = without_percent - physics.retained_percent;
+        (Why::ColdTurns { percent }, lost_hrc)
+    } else {
+        let start_c = physics.dissolved.martensite_start_c;
+        let percent =
+            retained_austenite_percent(start_c, DRY_ICE_C) * physics.martensite_at_reading;
+        let why = Why::ColdWouldLeave {
+            cold_c: DRY_ICE_C,
+            percent,
+        };
+        (why, retained_austenite_loss_hrc(percent))
+    };
+    Reason::moved(About::RetainedAustenite, why, without_hrc - hrc)
+}
+
+/// Dry ice in alcohol, °C.
+const DRY_ICE_C: f64 = -75.0;
+
 fn physics_reasons(steel: &Steel, physics: &Physics) -> Vec<Reason> {
     let d = &physics.dissolved;
+    let source = level_source(steel);
+    let dissolved = Why::Dissolved {
+        share: d.progress,
+        structure: physics.structure,
+    };
+    let start = Why::MartensiteStart {
+        carbon_percent: d.composition.carbon,
+        start_c: d.martensite_start_c,
+    };
     let mut reasons = vec![
-        Reason::plain(
-            About::CriticalTemperatures,
-            match steel.origin {
-                Origin::Table => {
-                    "Ac1 and the upper line from the table; martensite start by Andrews from what is dissolved."
-                }
-                Origin::Analysis { .. } if critical::andrews_holds(&steel.analysis) => {
-                    "By Andrews' formulas from the analysis."
-                }
-                Origin::Trial { .. } => {
-                    "By Andrews' formulas for the carbon and manganese it behaves as if it had."
-                }
-                Origin::Analysis { .. } => {
-                    "By formulas outside the range they were made for: wider."
-                }
-            },
-        ),
-        Reason::plain(
-            About::DissolvedCarbon,
-            format!(
-                "{:.0} % of what this heat can hold went into solution, from {}.",
-                100.0 * d.progress,
-                match physics.structure {
-                    Structure::Normalized => "a normalized structure",
-                    Structure::Spheroidized => "carbides in balls",
-                }
-            ),
-        ),
-        Reason::plain(
-            About::AsQuenched,
-            format!(
-                "{:.2} % carbon dissolved; martensite starts at {:.0} °C.",
-                d.composition.carbon, d.martensite_start_c
-            ),
-        ),
+        Reason::plain(About::CriticalTemperatures, Why::Levels { source }),
+        Reason::plain(About::DissolvedCarbon, dissolved),
+        Reason::plain(About::AsQuenched, start),
     ];
-    if let Origin::Analysis { distance } = steel.origin {
-        let text = if distance < 0.3 {
-            "Known by its analysis only, close to a steel in the table.".to_owned()
-        } else {
-            "Known by its analysis only and unlike the steels in the table: the interval is wide."
-                .to_owned()
-        };
-        reasons.push(Reason::plain(About::Tempered, text));
+    match steel.origin {
+        Origin::Analysis { distance } => {
+            let near = distance < 0.3;
+            reasons.push(Reason::plain(
+                About::Tempered,
+                Why::KnownByAnalysis { near },
+            ));
+        }
+        Origin::Trial { .. } => {
+            reasons.push(Reason::plain(About::Tempered, Why::KnownByTrial {}));
+        }
+        Origin::Table => {}
     }
-    if let Origin::Trial { .. } = steel.origin {
-        let text = "Known by a coupon trial only: its carbon is a guess, and the interval as wide as that.";
-        reasons.push(Reason::plain(About::Tempered, text.to_owned()));
-    }
-    let lost = crate::hardness::retained_austenite_loss_hrc(physics.retained_percent);
+    let lost = retained_austenite_loss_hrc(physics.retained_percent);
     if lost >= WORTH_SAYING_HRC {
-        reasons.push(Reason::moved(
-            About::AsQuenched,
-            format!("{:.0} % austenite left over.", physics.retained_percent),
-            -lost,
-        ));
+        let percent = physics.retained_percent;
+        let why = Why::AusteniteLeft { percent };
+        reasons.push(Reason::moved(About::AsQuenched, why, -lost));
     }
-    let without =
-        crate::hardness::retained_austenite_loss_hrc(physics.retained_without_sub_zero_percent);
-    let gain = without - lost;
-    reasons.push(
-        if physics.retained_percent + 0.5 < physics.retained_without_sub_zero_percent {
-            Reason::moved(
-                About::RetainedAustenite,
-                format!(
-                    "Sub-zero turns {:.0} % of it.",
-                    physics.retained_without_sub_zero_percent - physics.retained_percent
-                ),
-                gain,
-            )
-        } else {
-            let cold = crate::hardness::retained_austenite_percent(d.martensite_start_c, -75.0)
-                * physics.martensite_at_reading;
-            Reason::moved(
-                About::RetainedAustenite,
-                format!("−75 °C straight after the quench would leave {cold:.0} %."),
-                without - crate::hardness::retained_austenite_loss_hrc(cold),
-            )
-        },
-    );
+    reasons.push(cold_reason(physics, lost));
     if physics.martensite_at_reading < 0.97 && physics.verdict != Verdict::NeverHot {
-        reasons.push(Reason::plain(
-            About::AsQuenched,
-            format!(
-                "Only {:.0} % martensite where hardness is read.",
-                100.0 * physics.martensite_at_reading
-            ),
-        ));
+        let percent = 100.0 * physics.martensite_at_reading;
+        let why = Why::PartlyMartensite { percent };
+        reasons.push(Reason::plain(About::AsQuenched, why));
     }
     if physics.temper_parameter.is_some() {
-        reasons.push(Reason::moved(
-            About::Tempered,
-            "What the temper takes from the quenched hardness.".to_owned(),
-            physics.tempered_hrc - physics.as_quenched_hrc,
-        ));
+        let taken = physics.tempered_hrc - physics.as_quenched_hrc;
+        reasons.push(Reason::moved(About::Tempered, Why::TemperTakes {}, taken));
     }
     reasons
 }
 
-fn degrees(offset: f64) -> String {
-    format!(
-        "{:.0} °C {}",
-        offset.abs(),
-        if offset > 0.0 { "hot" } else { "cool" }
-    )
+/// What the records say by one thing that blades share; None where they say nothing of it.
+fn part_reason(
+    part: Part,
+    model: &Model,
+    names: &StationNames,
+    on_steel: usize,
+    x: &Features,
+) -> Option<Why> {
+    let named = |id: Option<Uuid>| id.and_then(|id| names.get(&id).cloned());
+    Some(match part {
+        Part::Shop => Why::ShopResults {},
+        Part::Tester => Why::TesterReads {
+            station: named(x.tester),
+            high: model.contribution(part, x) > 0.0,
+        },
+        Part::Steel => Why::SteelResults { results: on_steel },
+        Part::Bar => Why::BarResults {},
+        Part::Kiln => Why::KilnRuns {
+            station: named(x.kiln),
+            by_k: model.kiln_offset_c(x.kiln),
+        },
+        Part::Oven => Why::OvenRuns {
+            station: named(x.oven),
+            by_k: model.oven_offset_c(x.oven),
+        },
+        Part::Tank => Why::TankResults { medium: x.tank? },
+        Part::Hand => Why::HandResults {
+            hand: x.hand.as_ref().map(|hand| hand.name().to_owned()),
+        },
+        Part::Temper => Why::TemperResults {},
+        Part::Thickness => Why::ThicknessResults {},
+        Part::Blade => return None,
+    })
 }
 
 fn record_reasons(
@@ -677,65 +659,29 @@ fn record_reasons(
     x: &Features,
     (physics_hrc, c): (f64, Corrected),
 ) {
-    let (all, same) = model.counts(&x.steel);
-    if all == 0 {
-        reasons.push(Reason::plain(
-            about,
-            "No results of your own yet: typical published numbers. A few blades with readings narrow this.",
-        ));
+    let (results, on_steel) = model.counts(&x.steel);
+    if results == 0 {
+        reasons.push(Reason::plain(about, Why::NoResults {}));
         return;
     }
-    let named = |id: Option<Uuid>, unknown: &str| {
-        id.and_then(|id| names.get(&id).cloned())
-            .unwrap_or_else(|| unknown.to_owned())
-    };
     for part in Part::ALL {
         let moved = model.contribution(part, x);
         if moved.abs() < WORTH_SAYING_HRC {
             continue;
         }
-        let text = match part {
-            Part::Shop => "What your results have in common.".to_owned(),
-            Part::Tester => format!(
-                "{} reads {}.",
-                named(x.tester, "The tester"),
-                if moved > 0.0 { "high" } else { "low" }
-            ),
-            Part::Steel => format!("Your {same} results on this steel."),
-            Part::Bar => "Your results from this bar.".to_owned(),
-            Part::Kiln => format!(
-                "{} runs {}.",
-                named(x.kiln, "The fire"),
-                degrees(model.kiln_offset_c(x.kiln))
-            ),
-            Part::Oven => format!(
-                "{} runs {}.",
-                named(x.oven, "The oven"),
-                degrees(model.oven_offset_c(x.oven))
-            ),
-            Part::Tank => match x.tank {
-                Some(tank) => format!("Your results in {}.", tank.name().to_lowercase()),
-                None => continue,
-            },
-            Part::Hand => match &x.hand {
-                Some(hand) => format!("Blades that {} quenched.", hand.name()),
-                None => "Blades of the same hand.".to_owned(),
-            },
-            Part::Temper => "Your results near this temper.".to_owned(),
-            Part::Thickness => "Your results near this thickness.".to_owned(),
-            Part::Blade => continue,
-        };
-        reasons.push(Reason::moved(about, text, moved).from_records());
+        if let Some(why) = part_reason(part, model, names, on_steel, x) {
+            reasons.push(Reason::moved(about, why, moved).from_records());
+        }
     }
     let width = |deviation: f64| 2.0 * NINETY * deviation;
-    reasons.push(Reason::plain(
-        about,
-        format!(
-            "Learned from {all} results, {same} on this steel: physics alone said {physics_hrc:.1}; the width is {:.1} HRC instead of {:.1}.",
-            width(c.deviation_hrc),
-            width(c.deviation_before_hrc)
-        ),
-    ));
+    let why = Why::Learned {
+        results,
+        on_steel,
+        physics_hrc,
+        width_hrc: width(c.deviation_hrc),
+        width_before_hrc: width(c.deviation_before_hrc),
+    };
+    reasons.push(Reason::plain(about, why));
 }
 
 /// The temper for the middle of `target`, with this oven and these records: every temper after the
@@ -760,12 +706,11 @@ pub fn temper_for(
         })
         .collect();
     if holds.is_empty() {
-        let text = "Add a temper to the plan first.".to_owned();
         return TemperFor {
             wanted_hrc,
             temperature_c: None,
             interval_c: None,
-            text,
+            out_of_reach: Some(OutOfReach::NoTemper {}),
         };
     }
     // The quench does not depend on the temper: it is computed once.
@@ -809,26 +754,22 @@ pub fn temper_for(
                 wanted_hrc,
                 temperature_c: Some(t),
                 interval_c: Some(interval),
-                text: format!(
-                    "{t:.0} °C for {wanted_hrc:.1} HRC; nine in ten between {:.0} and {:.0} °C.",
-                    interval.low, interval.high
-                ),
+                out_of_reach: None,
             }
         }
         None => {
-            let top = hardness(low);
-            let text = if top < wanted_hrc {
-                format!(
-                    "{wanted_hrc:.1} HRC is more than this plan reaches: {top:.1} at the coolest temper."
-                )
+            let top_hrc = hardness(low);
+            let out_of_reach = if top_hrc < wanted_hrc {
+                OutOfReach::TooHard { top_hrc }
             } else {
-                format!("No temper up to 600 °C brings this down to {wanted_hrc:.1} HRC.")
+                let hottest_c = high.value();
+                OutOfReach::TooSoft { hottest_c }
             };
             TemperFor {
                 wanted_hrc,
                 temperature_c: None,
                 interval_c: None,
-                text,
+                out_of_reach: Some(out_of_reach),
             }
         }
     }
@@ -896,11 +837,7 @@ mod tests {
         assert!((t.middle - 62.2).abs() < 1.0, "{t:?}");
         assert!(got.hardness.as_quenched.middle > t.middle);
         assert!(got.retained_austenite_percent < got.retained_austenite.without_sub_zero.middle);
-        assert!(
-            got.reasons
-                .iter()
-                .any(|r| r.text.contains("No results of your own"))
-        );
+        assert!(got.reasons.iter().any(|r| r.why == Why::NoResults {}));
         assert_eq!(got.records_used, 0);
         let advice = got.temper_for_target.unwrap();
         let (temper, range) = (advice.temperature_c.unwrap(), advice.interval_c.unwrap());
@@ -931,7 +868,7 @@ mod tests {
             after
                 .reasons
                 .iter()
-                .any(|r| r.text.starts_with("Learned from 5 results"))
+                .any(|r| matches!(r.why, Why::Learned { results: 5, .. }))
         );
         assert!(
             after
@@ -1004,10 +941,10 @@ mod tests {
         assert!(b.width() < a.width());
         let advised = |p: &Prediction| p.temper_for_target.clone().unwrap().temperature_c.unwrap();
         assert!((advised(&bare) - advised(&checked) - 12.0).abs() < 1.1);
-        let said = checked
-            .reasons
-            .iter()
-            .find(|r| r.text.contains("Bench oven runs 12 °C hot"));
+        let said = checked.reasons.iter().find(|r| {
+            matches!(&r.why, Why::CheckCounted { station: Some(name), by_k, .. }
+                if name == "Bench oven" && (by_k - 12.0).abs() < 0.5)
+        });
         assert!(said.unwrap().effect_hrc.unwrap() < -0.4);
         assert_eq!(checked.checks_used[0].station_id, oven);
         assert!(bare.checks_used.is_empty());
@@ -1056,14 +993,15 @@ mod tests {
             width(&old)
         );
         assert!(width(&steam) > width(&old));
-        let says = |p: &Prediction, what: &str| p.reasons.iter().any(|r| r.text.contains(what));
-        assert!(
-            says(&steam, "Big kiln was checked at 103 °C"),
-            "{:?}",
-            steam.reasons
-        );
-        assert!(says(&old, "months ago"));
-        assert!(!says(&there, "was checked"));
+        let told = |p: &Prediction| {
+            p.reasons.iter().find_map(|r| match &r.why {
+                Why::CheckTellsLittle { reach, .. } => Some(*reach),
+                _ => None,
+            })
+        };
+        assert_eq!(told(&steam).unwrap().nearest_c, Some(103.0));
+        assert!(told(&old).unwrap().age_days.unwrap() > 2000.0);
+        assert!(told(&there).is_none());
     }
 
     #[test]
@@ -1071,6 +1009,9 @@ mod tests {
         let got = run(&Model::default(), Some((69.0, 70.0)))
             .temper_for_target
             .unwrap();
-        assert!(got.temperature_c.is_none() && got.text.contains("more than this plan reaches"));
+        assert!(got.temperature_c.is_none());
+        assert!(
+            matches!(got.out_of_reach, Some(OutOfReach::TooHard { top_hrc }) if top_hrc < 69.0)
+        );
     }
 }

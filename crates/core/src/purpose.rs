@@ -4,6 +4,7 @@ use crate::fault::Faults;
 use crate::steel::{Hardening, Steel};
 use crate::temper::temperature_for;
 use crate::units::{Celsius, Quantity};
+use crate::warning::{BRITTLE_C, STAINLESS_LIMIT_C};
 use serde::{Deserialize, Serialize};
 
 /// What the edge will do.
@@ -25,17 +26,6 @@ pub enum Purpose {
 impl Purpose {
     /// Every purpose.
     pub const ALL: [Self; 4] = [Self::FineEdge, Self::AllRound, Self::Heavy, Self::Springy];
-
-    /// The words shown.
-    #[must_use]
-    pub const fn name(self) -> &'static str {
-        match self {
-            Self::FineEdge => "fine edge, light work",
-            Self::AllRound => "all-round work",
-            Self::Heavy => "heavy cuts and blows",
-            Self::Springy => "springy, must flex",
-        }
-    }
 
     /// The identifier used in the API.
     #[must_use]
@@ -85,31 +75,70 @@ pub struct Suits {
     pub purpose: Purpose,
     /// Temper that gives the middle of the usual window, °C; none when the steel does not reach it.
     pub temper_c: Option<f64>,
+    /// Lower end of the hardness usually wanted, HRC.
+    pub low_hrc: f64,
+    /// Upper end of it, HRC.
+    pub high_hrc: f64,
     /// It serves without reserve.
     pub well: bool,
-    /// In a sentence.
-    pub text: String,
+    /// How it serves.
+    pub how: Service,
+}
+
+/// How a steel serves a purpose, or why it does not.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Service {
+    /// It reaches the middle of the window.
+    Well {},
+    /// Too little carbon to hold an edge.
+    TooLean {},
+    /// It is softer than wanted after the coolest temper.
+    TooSoft {
+        /// Its hardness then, HRC.
+        top_hrc: f64,
+        /// That temper, °C.
+        coolest_c: f64,
+    },
+    /// It stays harder than wanted.
+    StaysHard {
+        /// Up to this temper, °C.
+        hottest_c: f64,
+    },
+    /// At the temper it needs it loses its stainlessness.
+    Rusts {},
+    /// The temper it needs lies in the brittle range.
+    Brittle {
+        /// Lower end of the range, °C.
+        low_c: f64,
+        /// Upper end of the range, °C.
+        high_c: f64,
+    },
+    /// Its coarse carbides chip.
+    CarbidesChip {},
+    /// Leaner steels flex more often before they break.
+    FlexesLess {},
 }
 
 /// Tempers that are tried, °C.
 const TEMPERS_C: (f64, f64) = (150.0, 540.0);
-/// Where tempered martensite of carbon and low-alloy steels is brittle, °C.
-const BRITTLE_C: (f64, f64) = (260.0, 370.0);
-
 /// How well `steel` serves `purpose`, by its typical numbers.
 #[must_use]
 pub fn suits(steel: &Steel, purpose: Purpose) -> Suits {
     let (low, high) = purpose.target_hrc();
     let wanted = 0.5 * (low + high);
     let hrc = |t: f64| steel.typical_tempered_hrc(Celsius::clamped(t));
+    let of = |temper_c, how| Suits {
+        purpose,
+        temper_c,
+        low_hrc: low,
+        high_hrc: high,
+        well: matches!(how, Service::Well {}),
+        how,
+    };
     if steel.hardening == Hardening::NotHardenable {
-        let text = "Too little carbon to hold an edge.".to_owned();
-        return Suits {
-            purpose,
-            temper_c: None,
-            well: false,
-            text,
-        };
+        return of(None, Service::TooLean {});
     }
     let temper_c = temperature_for(
         wanted,
@@ -119,50 +148,31 @@ pub fn suits(steel: &Steel, purpose: Purpose) -> Suits {
     )
     .map(|t| t.value().round());
     let stainless = steel.is_stainless();
-    let brittle = |t: f64| {
-        !stainless && steel.hardening != Hardening::Air && (BRITTLE_C.0..=BRITTLE_C.1).contains(&t)
-    };
+    let brittle =
+        |t: f64| !stainless && steel.hardening != Hardening::Air && BRITTLE_C.contains(&t);
+    let rich = steel.analysis.carbon > 0.9;
     // Coarse hard carbides of rich chromium steels chip under blows and will not take the finest edge.
-    let coarse = steel.analysis.chromium > 10.0 && steel.analysis.carbon > 0.9;
-    let (well, text) = match temper_c {
-        None if hrc(TEMPERS_C.0) < low => (
-            false,
-            format!(
-                "Reaches {:.0} HRC at most after a {:.0} °C temper; {low:.0} to {high:.0} is wanted.",
-                hrc(TEMPERS_C.0),
-                TEMPERS_C.0
-            ),
-        ),
-        None => (
-            false,
-            format!("Stays above {high:.0} HRC up to {:.0} °C.", TEMPERS_C.1),
-        ),
-        Some(t) if stainless && t > 425.0 => (
-            false,
-            format!("Needs {t:.0} °C, where it loses its stainlessness."),
-        ),
-        Some(t) if brittle(t) => (
-            false,
-            format!("Needs {t:.0} °C, inside the brittle range of 260 to 370 °C."),
-        ),
-        Some(t) if coarse && matches!(purpose, Purpose::FineEdge | Purpose::Heavy) => (
-            false,
-            format!("{t:.0} °C gives {wanted:.0} HRC, but its coarse carbides chip."),
-        ),
-        Some(t) if purpose == Purpose::Springy && steel.analysis.carbon > 0.9 => (
-            false,
-            format!(
-                "{t:.0} °C gives {wanted:.0} HRC; leaner steels flex more often before they break."
-            ),
-        ),
-        Some(t) => (true, format!("{t:.0} °C gives {wanted:.0} HRC.")),
+    let coarse = steel.analysis.chromium > 10.0 && rich;
+    let how = match temper_c {
+        None if hrc(TEMPERS_C.0) < low => Service::TooSoft {
+            top_hrc: hrc(TEMPERS_C.0),
+            coolest_c: TEMPERS_C.0,
+        },
+        None => Service::StaysHard {
+            hottest_c: TEMPERS_C.1,
+        },
+        Some(t) if stainless && t > STAINLESS_LIMIT_C => Service::Rusts {},
+        Some(t) if brittle(t) => Service::Brittle {
+            low_c: *BRITTLE_C.start(),
+            high_c: *BRITTLE_C.end(),
+        },
+        Some(_) if coarse && matches!(purpose, Purpose::FineEdge | Purpose::Heavy) => {
+            Service::CarbidesChip {}
+        }
+        Some(_) if purpose == Purpose::Springy && rich => Service::FlexesLess {},
+        Some(_) => Service::Well {},
     };
-    Suits {
-        purpose,
-        temper_c,
-        well,
-        text,
-    }
+    of(temper_c, how)
 }
 
 #[cfg(test)]
@@ -174,7 +184,6 @@ mod tests {
         assert!(Purpose::FineEdge.target_hrc().0 > Purpose::Springy.target_hrc().1);
         for purpose in Purpose::ALL {
             assert_eq!(Purpose::parse("purpose", purpose.id()).unwrap(), purpose);
-            assert!(!purpose.name().is_empty());
         }
         assert!(Purpose::parse("purpose", "juggling").is_err());
     }
@@ -189,7 +198,6 @@ mod tests {
         for steel in Steel::table() {
             for purpose in Purpose::ALL {
                 let found = suits(steel, purpose);
-                assert!(!found.text.is_empty());
                 assert!(!found.well || found.temper_c.is_some());
             }
         }

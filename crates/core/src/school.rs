@@ -9,18 +9,41 @@ use crate::plan::{Look, Part, Plan, Stage, Stations, Step};
 use crate::steel::{Hardening, Steel, SubZero};
 use crate::units::{Celsius, Quantity, Seconds};
 use crate::work::Work;
+use serde::{Deserialize, Serialize};
 
-/// A way of working.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct School {
-    /// Identifier.
-    pub id: &'static str,
-    /// Name.
-    pub name: &'static str,
-    /// Why smiths do it.
-    pub reasons: &'static str,
-    /// What it costs.
-    pub costs: &'static str,
+/// A way of working, in the order they are shown.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum School {
+    /// Three normalizing heats, each cooler than the last.
+    FallingHeats,
+    /// Three heats at hardening temperature.
+    EvenHeats,
+    /// One heat above critical, two just below.
+    BelowCritical,
+    /// Straight to the hardening heat.
+    AsBought,
+    /// Seconds in water, then oil.
+    WaterThenOil,
+    /// Water alone.
+    StraightWater,
+    /// Fast oil.
+    FastOil,
+    /// Vegetable oil.
+    VegetableOil,
+    /// Clay on the back, and water.
+    ClayInWater,
+    /// Foil, plates and cold.
+    Plates,
+    /// Sub-zero straight from the quench.
+    ColdToo,
+    /// Into the oven while still warm.
+    FromWarm,
+    /// One temper of an hour.
+    Once,
+    /// The back torched after.
+    SoftBack,
 }
 
 /// The clay that goes with a way of working.
@@ -42,129 +65,102 @@ pub struct Taught {
     /// The clay it is laid out with.
     pub lays: Lays,
     /// Why it is advised against for this steel, when it is.
-    pub against: Option<String>,
+    pub against: Option<Against>,
 }
 
-const fn school(
-    id: &'static str,
-    name: &'static str,
-    reasons: &'static str,
-    costs: &'static str,
-) -> School {
-    School {
-        id,
-        name,
-        reasons,
-        costs,
-    }
+/// Why a steel, or this blade of it, does not bear a school. Steels by name.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Against {
+    /// It hardens in air: normalizing leaves it hard and strained.
+    HardensInAir {
+        /// The steel.
+        steel: String,
+    },
+    /// It is likely to crack in water.
+    CracksInWater {
+        /// The steel.
+        steel: String,
+    },
+    /// Plates are too slow for it.
+    PlatesTooSlow {
+        /// The steel.
+        steel: String,
+        /// What hardens where it is read, 0 to 1.
+        hard_share: f64,
+    },
+    /// This section of it stays soft in that medium.
+    StaysSoft {
+        /// The steel.
+        steel: String,
+        /// The medium.
+        medium: Medium,
+    },
+    /// It keeps next to no austenite for the cold to turn.
+    NoAustenite {
+        /// The steel.
+        steel: String,
+    },
 }
-
-/// Every school, in the order they are shown.
-pub const SCHOOLS: [School; 14] = [
-    school(
-        "falling_heats",
-        "Three falling heats",
-        "Each normalizing heat is cooler than the last: the first evens out forging, the last leaves the finest grain.",
-        "Three heats and coolings before the hardening heat; skin is lost in each.",
-    ),
-    school(
-        "even_heats",
-        "Three heats at hardening temperature",
-        "Nothing to remember: every heat is the one it will be quenched from. Enough for a bar that was forged little.",
-        "A badly overheated forging keeps some coarse grain.",
-    ),
-    school(
-        "below_critical",
-        "One heat above, two just below",
-        "One full normalizing heat, then two that stop short of critical: they soften and relieve without growing anything.",
-        "The last two do not refine grain; carbides ball up and want a longer soak.",
-    ),
-    school(
-        "as_bought",
-        "Straight to the hardening heat",
-        "A bar ground to shape and never forged is fine and even as it came from the mill.",
-        "Whatever the mill or the drill left in it stays; never after forging.",
-    ),
-    school(
-        "water_then_oil",
-        "Water, then oil",
-        "Seconds in water get a shallow steel past the nose, oil takes it gently through the martensite.",
-        "A second more or less moves the line; two baths and a quick hand; more cracks than oil alone.",
-    ),
-    school(
-        "straight_water",
-        "Water alone",
-        "The fastest bath most shops have: hardest edge, and the most upward curve under clay.",
-        "The most cracks. No sharp corners, no scratches, an even plunge.",
-    ),
-    school(
-        "fast_oil",
-        "Fast oil",
-        "Mild on the blade and even; a thin section of a shallow steel still hardens.",
-        "Needs real quenching oil. A thick spine stays soft, and the line sits low.",
-    ),
-    school(
-        "vegetable_oil",
-        "Vegetable oil",
-        "Cheap, easy to find, warms and cleans easily.",
-        "Slower than fast oil, goes rancid, and smokes; shallow steels may miss their hardness.",
-    ),
-    school(
-        "clay_in_water",
-        "Clay and water",
-        "A thick coat on the back slows it: a hard edge, a soft back, a line to show, and a curve upwards.",
-        "A night of drying, the cracks of water, and clay that may let go.",
-    ),
-    school(
-        "plates",
-        "Foil, plates and cold",
-        "Bright and straight from between plates; the cold turns what austenite is left at once.",
-        "Foil for every blade, plates to hand, dry ice or nitrogen the same hour.",
-    ),
-    school(
-        "cold_too",
-        "Sub-zero on top",
-        "Down to dry ice straight from the quench turns some of the austenite left: harder, and it stays as it is.",
-        "Dry ice for half a point of hardness; pointless in lean steels.",
-    ),
-    school(
-        "from_warm",
-        "Into the oven while still warm",
-        "Never quite cold before the first temper: the fewest cracks of all.",
-        "What austenite is left at hand warmth is not turned; a little softer.",
-    ),
-    school(
-        "once",
-        "One temper of an hour",
-        "Most of what a temper does is done in the first hour.",
-        "Austenite that turns while cooling from it stays untempered.",
-    ),
-    school(
-        "soft_back",
-        "Torch the back after",
-        "A springy back over a hard edge: it bends before it breaks.",
-        "A steady hand, the edge in water, and one slip softens the edge for good.",
-    ),
-];
 
 impl School {
+    /// Every school, in the order they are shown.
+    pub const ALL: [Self; 14] = [
+        Self::FallingHeats,
+        Self::EvenHeats,
+        Self::BelowCritical,
+        Self::AsBought,
+        Self::WaterThenOil,
+        Self::StraightWater,
+        Self::FastOil,
+        Self::VegetableOil,
+        Self::ClayInWater,
+        Self::Plates,
+        Self::ColdToo,
+        Self::FromWarm,
+        Self::Once,
+        Self::SoftBack,
+    ];
+
+    /// The identifier used in the API.
+    #[must_use]
+    pub const fn id(self) -> &'static str {
+        match self {
+            Self::FallingHeats => "falling_heats",
+            Self::EvenHeats => "even_heats",
+            Self::BelowCritical => "below_critical",
+            Self::AsBought => "as_bought",
+            Self::WaterThenOil => "water_then_oil",
+            Self::StraightWater => "straight_water",
+            Self::FastOil => "fast_oil",
+            Self::VegetableOil => "vegetable_oil",
+            Self::ClayInWater => "clay_in_water",
+            Self::Plates => "plates",
+            Self::ColdToo => "cold_too",
+            Self::FromWarm => "from_warm",
+            Self::Once => "once",
+            Self::SoftBack => "soft_back",
+        }
+    }
+
     /// Finds a school by its identifier.
     #[must_use]
-    pub fn find(id: &str) -> Option<&'static Self> {
-        SCHOOLS.iter().find(|s| s.id == id)
+    pub fn find(id: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|s| s.id() == id)
     }
 
     /// The school's plan for a blade of `steel`, with tempers for the middle of `target` (HRC).
     #[must_use]
-    pub fn teach(&self, steel: &Steel, work: &Work, target: (f64, f64), at: Stations) -> Taught {
+    pub fn teach(self, steel: &Steel, work: &Work, target: (f64, f64), at: Stations) -> Taught {
         let base = usual(steel, work.blade(), None, target, at);
         let in_medium = |medium| usual(steel, work.blade(), Some(medium), target, at);
-        let plan = match self.id {
-            "even_heats" => with_heats(base, |steps| {
+        let plan = match self {
+            Self::EvenHeats => with_heats(base, |steps| {
                 let t = steel.austenitize.nominal;
                 steps.extend((0..3).map(|_| heat(t)));
             }),
-            "below_critical" => with_heats(base, |steps| {
+            Self::BelowCritical => with_heats(base, |steps| {
                 steps.push(heat(steel.normalize.unwrap_or(steel.austenitize.nominal)));
                 let below = Celsius::clamped((steel.ac1_c - 15.0).round());
                 steps.extend((0..2).map(|_| Step::Refine {
@@ -172,8 +168,8 @@ impl School {
                     hold_s: Seconds::clamped(120.0),
                 }));
             }),
-            "as_bought" => with_heats(base, |_| {}),
-            "water_then_oil" => with_quench(
+            Self::AsBought => with_heats(base, |_| {}),
+            Self::WaterThenOil => with_quench(
                 base,
                 vec![
                     Stage {
@@ -183,27 +179,27 @@ impl School {
                     Stage::of(Medium::FastOil),
                 ],
             ),
-            "straight_water" => in_medium(Medium::Water),
-            "fast_oil" => in_medium(Medium::FastOil),
-            "vegetable_oil" => in_medium(Medium::VegetableOil),
-            "clay_in_water" => before_heat(
+            Self::StraightWater => in_medium(Medium::Water),
+            Self::FastOil => in_medium(Medium::FastOil),
+            Self::VegetableOil => in_medium(Medium::VegetableOil),
+            Self::ClayInWater => before_heat(
                 in_medium(Medium::Water),
                 Step::Clay {
                     temperature_c: Celsius::clamped(200.0),
                     hold_s: Seconds::clamped(3600.0),
                 },
             ),
-            "plates" => plates(in_medium(Medium::Plates), steel),
-            "cold_too" => cold(base),
-            "from_warm" => after_quench(
+            Self::Plates => plates(in_medium(Medium::Plates), steel),
+            Self::ColdToo => cold(base),
+            Self::FromWarm => after_quench(
                 base,
                 Step::Cool {
                     temperature_c: Celsius::clamped(60.0),
                     hold_s: Seconds::clamped(0.0),
                 },
             ),
-            "once" => once(base),
-            "soft_back" => {
+            Self::Once => once(base),
+            Self::SoftBack => {
                 let mut steps = base.steps().to_vec();
                 steps.push(Step::TorchTemper {
                     temperature_c: Celsius::clamped(430.0),
@@ -212,7 +208,7 @@ impl School {
                 steps.push(Step::Check { look: Look::Colour });
                 Plan::stored(steps)
             }
-            _ => base,
+            Self::FallingHeats => base,
         };
         let lays = if !plan.lays_clay() {
             Lays::Nothing
@@ -234,47 +230,41 @@ impl School {
     }
 
     /// Why this steel, or this blade of it, does not bear it.
-    fn against(&self, steel: &Steel, work: &Work, plan: &Plan) -> Option<String> {
-        let normalizes = matches!(self.id, "falling_heats" | "even_heats" | "below_critical");
+    fn against(self, steel: &Steel, work: &Work, plan: &Plan) -> Option<Against> {
+        let name = || steel.name.clone();
+        let normalizes = matches!(
+            self,
+            Self::FallingHeats | Self::EvenHeats | Self::BelowCritical
+        );
         if normalizes && steel.normalize.is_none() {
-            return (self.id != "falling_heats").then(|| {
-                format!(
-                    "{} hardens in air: normalizing leaves it hard and strained.",
-                    steel.name
-                )
-            });
+            let own = self != Self::FallingHeats;
+            return own.then(|| Against::HardensInAir { steel: name() });
         }
-        let wet = stages(plan).first().is_some_and(|s| s.medium.is_water());
+        let medium = stages(plan).first().map(|s| s.medium);
         let bears_water = steel.hardening == Hardening::Water
             || steel.water_then_oil
             || steel.media.iter().any(|m| m.is_water());
-        if wet && !bears_water {
-            return Some(format!(
-                "{} is no water steel: in water it is likely to crack.",
-                steel.name
-            ));
+        if medium.is_some_and(Medium::is_water) && !bears_water {
+            return Some(Against::CracksInWater { steel: name() });
         }
-        if self.id == "plates" && steel.hardening != Hardening::Air {
-            let middle = hard_middle(plan, steel, work);
-            if middle < 0.9 {
-                return Some(format!(
-                    "Plates are too slow for {}: only {:.0} % hardens where it is read.",
-                    steel.name,
-                    100.0 * middle
-                ));
+        match self {
+            Self::Plates if steel.hardening != Hardening::Air => {
+                let hard_share = hard_middle(plan, steel, work);
+                let steel = name();
+                (hard_share < 0.9).then_some(Against::PlatesTooSlow { steel, hard_share })
             }
+            Self::FastOil | Self::VegetableOil => {
+                let (steel_name, soft) = (name(), hard_middle(plan, steel, work) < 0.5);
+                medium.filter(|_| soft).map(|medium| Against::StaysSoft {
+                    steel: steel_name,
+                    medium,
+                })
+            }
+            Self::ColdToo if steel.sub_zero == SubZero::No => {
+                Some(Against::NoAustenite { steel: name() })
+            }
+            _ => None,
         }
-        if matches!(self.id, "fast_oil" | "vegetable_oil") && hard_middle(plan, steel, work) < 0.5 {
-            return Some(format!(
-                "This section of {} stays soft in {}.",
-                steel.name,
-                stages(plan).first().map_or("it", |s| s.medium.name())
-            ));
-        }
-        if self.id == "cold_too" && steel.sub_zero == SubZero::No {
-            return Some(format!("{} keeps next to no austenite.", steel.name));
-        }
-        None
     }
 }
 
@@ -401,6 +391,7 @@ mod tests {
     use super::*;
     use crate::physics::tests::blade;
     use crate::plan::StepDraft;
+    use crate::testing::code;
 
     fn taught(id: &str, steel: &str) -> Taught {
         let steel = Steel::built_in(steel).unwrap();
@@ -417,7 +408,7 @@ mod tests {
             .filter(|s| s.hardening != Hardening::NotHardenable)
         {
             let work = Work::plain(&blade());
-            for school in &SCHOOLS {
+            for school in School::ALL {
                 let taught = school.teach(steel, &work, (58.0, 60.0), Stations::default());
                 let text = serde_json::to_string(&taught.plan).unwrap();
                 let drafts: Vec<StepDraft> = serde_json::from_str(&text).unwrap();
@@ -426,17 +417,19 @@ mod tests {
                     read.as_ref(),
                     Ok(&taught.plan),
                     "{} {}",
-                    school.id,
+                    school.id(),
                     steel.name
                 );
-                assert!(!school.reasons.is_empty() && !school.costs.is_empty());
             }
         }
     }
 
     #[test]
     fn each_school_differs_from_the_usual_in_what_it_is_named_for() {
-        let kinds = |t: &Taught| t.plan.steps().iter().map(Step::kind).collect::<Vec<_>>();
+        let kinds = |t: &Taught| {
+            let steps = t.plan.steps().iter();
+            steps.map(|s| s.kind().id()).collect::<Vec<_>>()
+        };
         let usual = taught("falling_heats", "1084");
         assert_eq!(kinds(&taught("as_bought", "1084"))[0], "austenitize");
         assert_eq!(kinds(&taught("below_critical", "1084"))[1], "refine");
@@ -471,8 +464,11 @@ mod tests {
         let band = lays("clay_in_water", &bare);
         assert!(!band.is_bare());
         assert_eq!(lays("clay_in_water", &painted), painted.clay);
-        for other in SCHOOLS.iter().filter(|s| s.id != "clay_in_water") {
-            assert!(lays(other.id, &painted).is_bare(), "{}", other.id);
+        for other in School::ALL
+            .into_iter()
+            .filter(|s| *s != School::ClayInWater)
+        {
+            assert!(lays(other.id(), &painted).is_bare(), "{}", other.id());
         }
         // It is not water alone under another name.
         let under = Work {
@@ -490,15 +486,15 @@ mod tests {
     #[test]
     fn what_a_steel_does_not_bear_is_said() {
         for (id, steel, word) in [
-            ("straight_water", "o1", "crack"),
-            ("clay_in_water", "o2", "crack"),
-            ("even_heats", "x65cr13", "air"),
-            ("plates", "w1", "slow"),
-            ("cold_too", "5160", "austenite"),
+            ("straight_water", "o1", "cracks_in_water"),
+            ("clay_in_water", "o2", "cracks_in_water"),
+            ("even_heats", "x65cr13", "hardens_in_air"),
+            ("plates", "w1", "plates_too_slow"),
+            ("cold_too", "5160", "no_austenite"),
         ] {
             let against = taught(id, steel).against;
             assert!(
-                against.as_ref().is_some_and(|a| a.contains(word)),
+                against.as_ref().is_some_and(|a| code(a) == word),
                 "{id} {steel} {against:?}"
             );
         }

@@ -145,40 +145,68 @@ pub struct Estimate {
 pub enum TrialEnd {
     /// Soft even from water: not for blades.
     NotABladeSteel {
-        /// In a sentence.
-        text: String,
+        /// It has less carbon than about this, percent by weight.
+        carbon_percent: f64,
     },
     /// A steel for the shop.
     HouseSteel {
         /// What is known of it.
         estimate: Estimate,
-        /// In a sentence.
-        text: String,
     },
+}
+
+/// Where a trial stands.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = TrialStage))]
+pub enum Stage {
+    /// A coupon is quenched in oil and filed.
+    Oil,
+    /// The same in water.
+    Water,
+    /// Coupons from rising heats, filed and broken.
+    Ladder,
+    /// It is over.
+    Done,
 }
 
 /// What is to be done next.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Guide {
-    /// `oil`, `water`, `ladder` or `done`.
-    pub stage: String,
-    /// What to do, as a heading.
-    pub ask: String,
-    /// How.
-    pub how: String,
-    /// The caution of this step.
-    pub caution: String,
+    /// Where it stands.
+    pub stage: Stage,
+    /// Which rung of the ladder is next, from 1.
+    pub rung: Option<usize>,
+    /// What the next coupon is quenched in.
+    pub bath: Option<Bath>,
     /// Temperature to heat to, °C.
     pub temperature_c: Option<f64>,
     /// How it ended, or would end now: the ladder may be ended once there is one.
     pub verdict: Option<TrialEnd>,
 }
 
-const OIL: &str =
-    "Hot oil flashes: metal tank, lid, extinguisher, no water in it. Tongs and gloves.";
-const WATER: &str = "Steam, and coupons may crack with a ping: face shield.";
-const BREAK: &str = "Breaks like glass: wrap it in a rag, eyes covered, snap it away from you.";
+impl Guide {
+    const fn ended(verdict: TrialEnd) -> Self {
+        Self {
+            stage: Stage::Done,
+            rung: None,
+            bath: None,
+            temperature_c: None,
+            verdict: Some(verdict),
+        }
+    }
+
+    const fn first(stage: Stage, bath: Bath) -> Self {
+        Self {
+            stage,
+            rung: None,
+            bath: Some(bath),
+            temperature_c: Some(FIRST_C),
+            verdict: None,
+        }
+    }
+}
 
 fn firsts(entries: &[Entry], bath: Bath) -> impl Iterator<Item = Filed> + '_ {
     entries.iter().filter_map(move |e| match e {
@@ -217,44 +245,14 @@ fn hardens_in(entries: &[Entry]) -> Option<Bath> {
 /// The next step of a trial.
 #[must_use]
 pub fn guide(entries: &[Entry]) -> Guide {
-    let step = |stage: &str, ask: &str, how: String, caution: &str| Guide {
-        stage: stage.to_owned(),
-        ask: ask.to_owned(),
-        how,
-        caution: caution.to_owned(),
-        temperature_c: None,
-        verdict: None,
-    };
     let oil = firsts(entries, Bath::Oil).last();
     let water = firsts(entries, Bath::Water).last();
     match (oil, water) {
-        (None, _) => Guide {
-            temperature_c: Some(FIRST_C),
-            ..step(
-                "oil",
-                "Quench a coupon in oil and file it",
-                "Cut a piece about the thickness of the blade. Heat it until the magnet lets go and a shade more, hold it two minutes, quench it in warm oil. When it is cold, take the skin off and draw a file over the corner.".to_owned(),
-                OIL,
-            )
-        },
-        (Some(Filed::Bites), None) => Guide {
-            temperature_c: Some(FIRST_C),
-            ..step(
-                "water",
-                "It stayed soft: the same in water",
-                "A new coupon, the same heat, straight into water at room temperature. File it cold.".to_owned(),
-                WATER,
-            )
-        },
-        (Some(Filed::Bites), Some(Filed::Bites)) => Guide {
-            verdict: Some(TrialEnd::NotABladeSteel {
-                text: format!(
-                    "Soft from oil and from water: less than about {:.2} % carbon. It is no blade steel; it will do for cladding.",
-                    carbon_of(50.0)
-                ),
-            }),
-            ..step("done", "Not a blade steel", String::new(), "")
-        },
+        (None, _) => Guide::first(Stage::Oil, Bath::Oil),
+        (Some(Filed::Bites), None) => Guide::first(Stage::Water, Bath::Water),
+        (Some(Filed::Bites), Some(Filed::Bites)) => Guide::ended(TrialEnd::NotABladeSteel {
+            carbon_percent: carbon_of(50.0),
+        }),
         _ => ladder(entries),
     }
 }
@@ -271,29 +269,15 @@ fn ladder(entries: &[Entry]) -> Guide {
     let verdict = enough.then(|| conclude(entries, bath));
     let finished = coarse && enough || next.is_none();
     if let (true, Some(verdict)) = (finished, verdict.clone()) {
-        return Guide {
-            stage: "done".to_owned(),
-            ask: "A steel for the shop".to_owned(),
-            how: String::new(),
-            caution: String::new(),
-            temperature_c: None,
-            verdict: Some(verdict),
-        };
+        return Guide::ended(verdict);
     }
     // Where nothing on the ladder hardened, it goes on upwards.
     let above = done.last().map_or(RUNGS_C[0], |r| r.0 + 20.0);
     let t = next.unwrap_or(above).min(1100.0);
     Guide {
-        stage: "ladder".to_owned(),
-        ask: format!("Rung {}: a coupon from {t:.0} °C", done.len() + 1),
-        how: format!(
-            "Hold it five minutes at {t:.0} °C, quench it in {}, file it cold, then break it and compare the fracture.",
-            match bath {
-                Bath::Oil => "oil",
-                Bath::Water => "water",
-            }
-        ),
-        caution: BREAK.to_owned(),
+        stage: Stage::Ladder,
+        rung: Some(done.len() + 1),
+        bath: Some(bath),
         temperature_c: Some(t),
         verdict,
     }
@@ -366,21 +350,7 @@ fn conclude(entries: &[Entry], bath: Bath) -> TrialEnd {
         coarsens_c,
         bath,
     };
-    let text = format!(
-        "It hardens in {}. Best from {best:.0} °C ({:.0} to {top:.0}), carbon likely {:.2} % ({:.2} to {:.2}){}.",
-        match bath {
-            Bath::Oil => "oil",
-            Bath::Water => "water only",
-        },
-        estimate.austenitize_c[0],
-        estimate.carbon[1],
-        estimate.carbon[0],
-        estimate.carbon[2],
-        coarsens_c.map_or(String::new(), |t| format!(
-            "; grain grows coarse at {t:.0} °C"
-        ))
-    );
-    TrialEnd::HouseSteel { estimate, text }
+    TrialEnd::HouseSteel { estimate }
 }
 
 impl Estimate {
@@ -457,12 +427,12 @@ mod tests {
     #[test]
     fn it_is_led_from_oil_to_water_to_the_verdict() {
         let mut all = vec![];
-        assert_eq!(guide(&all).stage, "oil");
+        assert_eq!(guide(&all).stage, Stage::Oil);
         all.push(first(Bath::Oil, Filed::Bites));
-        assert_eq!(guide(&all).stage, "water");
+        assert_eq!(guide(&all).stage, Stage::Water);
         all.push(first(Bath::Water, Filed::Bites));
         let end = guide(&all);
-        assert_eq!(end.stage, "done");
+        assert_eq!(end.stage, Stage::Done);
         assert!(matches!(end.verdict, Some(TrialEnd::NotABladeSteel { .. })));
     }
 
@@ -471,10 +441,10 @@ mod tests {
         let mut all = vec![first(Bath::Oil, Filed::Skates)];
         let g = guide(&all);
         assert_eq!(
-            (g.stage.as_str(), g.temperature_c, g.verdict.is_some()),
-            ("ladder", Some(770.0), false)
+            (g.stage, g.temperature_c, g.verdict.is_some()),
+            (Stage::Ladder, Some(770.0), false)
         );
-        assert!(g.caution.contains("glass") && g.how.contains("oil"));
+        assert_eq!(g.bath, Some(Bath::Oil));
         for (t, file, grain) in [
             (770.0, Filed::Bites, 1),
             (790.0, Filed::Skates, 1),
@@ -487,13 +457,16 @@ mod tests {
         assert!(g.temperature_c == Some(850.0) && g.verdict.is_some());
         all.push(rung(850.0, Filed::Skates, 4));
         let g = guide(&all);
-        let Some(TrialEnd::HouseSteel { estimate, text }) = g.verdict else {
+        let Some(TrialEnd::HouseSteel { estimate }) = g.verdict else {
             panic!("{g:?}")
         };
-        assert_eq!(g.stage, "done");
+        assert_eq!(g.stage, Stage::Done);
         assert_eq!(estimate.austenitize_c, [790.0, 810.0, 840.0]);
         assert_eq!(estimate.coarsens_c, Some(850.0));
-        assert!(text.contains("810 °C") && text.contains("in oil"), "{text}");
+        assert_eq!(
+            (estimate.austenitize_c[1], estimate.bath),
+            (810.0, Bath::Oil)
+        );
     }
 
     #[test]
@@ -570,7 +543,7 @@ mod tests {
         let mut all = vec![first(Bath::Oil, Filed::Skates)];
         all.extend(RUNGS_C.map(|t| rung(t, Filed::Bites, 1)));
         let g = guide(&all);
-        assert_eq!((g.stage.as_str(), g.temperature_c), ("ladder", Some(870.0)));
+        assert_eq!((g.stage, g.temperature_c), (Stage::Ladder, Some(870.0)));
         assert!(g.verdict.is_none());
     }
 }

@@ -1,6 +1,8 @@
-//! What a plan risks, in a sentence, and the single change that would help.
+//! What a plan risks, and the single change that would help.
 
+use crate::change::{Change, StepField};
 use crate::hardness::retained_austenite_percent;
+use crate::laminate::Conflict;
 use crate::physics::{Physics, Verdict};
 use crate::plan::{Plan, Stage, Step};
 use crate::steel::{Hardening, Steel, SubZero};
@@ -8,271 +10,473 @@ use crate::units::{Celsius, Quantity, Seconds};
 use crate::work::Work;
 use serde::{Deserialize, Serialize};
 
-/// A change to a plan, small enough to be applied with one press.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[serde(tag = "change", rename_all = "snake_case")]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum Change {
-    /// Give a field of a step another value.
-    Set {
-        /// Position of the step.
-        step: usize,
-        /// Field, as in the API.
-        field: String,
-        /// New value, in the field's unit.
-        value: f64,
-    },
-    /// Put a new step in.
-    Insert {
-        /// Position it takes.
-        at: usize,
-        /// The step.
-        step: Step,
-    },
-    /// Put another step in the place of one.
-    Replace {
-        /// Its position.
-        at: usize,
-        /// The step.
-        with: Step,
-    },
-    /// Take a step out.
-    Remove {
-        /// Position of the step.
-        step: usize,
-    },
-}
-
-/// A way out of a warning.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Fix {
-    /// What the button says.
-    pub label: String,
-    /// What it does.
-    pub change: Change,
-}
-
 /// One thing to know before the fire.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Warning {
-    /// Stable name of the kind of warning.
-    pub code: String,
+    /// What it is.
+    #[serde(flatten)]
+    pub risk: Risk,
     /// The step it belongs to; None for the blade or the plan as a whole.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub step: Option<usize>,
-    /// The sentence.
-    pub text: String,
     /// A change that would help, where there is one.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub fix: Option<Fix>,
+    pub fix: Option<Change>,
 }
 
+/// What can go wrong, with its quantities.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = PlanRisk))]
+pub enum Risk {
+    /// The hardening heat lies below Ac1: nothing becomes austenite.
+    BelowAc1 {
+        /// The heat, °C.
+        temperature_c: f64,
+        /// Ac1, °C.
+        ac1_c: f64,
+        /// Name of the steel.
+        steel: String,
+    },
+    /// The hardening heat coarsens the grain within ten minutes.
+    CoarseGrain {
+        /// The heat, °C.
+        temperature_c: f64,
+        /// Where grain coarsens, °C.
+        coarsening_c: f64,
+        /// Name of the steel.
+        steel: String,
+    },
+    /// The hardening heat lies outside the usual window of the steel.
+    OutsideWindow {
+        /// The heat, °C.
+        temperature_c: f64,
+        /// Lower end of the window, °C.
+        low_c: f64,
+        /// Upper end of the window, °C.
+        high_c: f64,
+        /// Name of the steel.
+        steel: String,
+    },
+    /// The soak is too short to dissolve the carbon.
+    ShortSoak {
+        /// The soak, s.
+        soak_s: f64,
+        /// Share of the carbon this heat can hold that it dissolves, 0 to 1.
+        dissolved_share: f64,
+        /// The soak that dissolves most of it, s.
+        enough_s: f64,
+    },
+    /// A stainless steel is tempered so hot that it rusts.
+    StainlessTooHot {
+        /// Above this it loses its stainlessness, °C.
+        limit_c: f64,
+        /// Name of the steel.
+        steel: String,
+    },
+    /// The temper lies in the brittle range of martensite.
+    BrittleTemper {
+        /// Lower end of the range, °C.
+        low_c: f64,
+        /// Upper end of the range, °C.
+        high_c: f64,
+    },
+    /// Clay is painted, and no step lays it on.
+    ClayNotPlanned {},
+    /// A step lays clay on, and none is painted.
+    ClayNotPainted {},
+    /// The clay is not dried long enough.
+    ClayWet {
+        /// What it wants, s.
+        dry_s: f64,
+        /// At this heat, °C.
+        dry_c: f64,
+    },
+    /// A pouch keeps the bath off the blade.
+    PouchInBath {},
+    /// It is to be straightened cold and untempered.
+    ColdStraighten {},
+    /// The temper begins before the blade is cold.
+    TemperedWarm {
+        /// How far it cools, °C.
+        temperature_c: f64,
+        /// Austenite left there, percent.
+        austenite_percent: f64,
+        /// Austenite left at room temperature, percent.
+        at_room_percent: f64,
+    },
+    /// Sub-zero waits until the austenite has settled.
+    WaitingForCold {
+        /// The wait, s.
+        wait_s: f64,
+        /// Share of what the cold could gain that is lost by it, 0 to 1.
+        lost_share: f64,
+    },
+    /// A torch on an untempered blade.
+    TorchUntempered {},
+    /// Too little carbon for an edge.
+    NotHardenable {
+        /// Name of the steel.
+        steel: String,
+    },
+    /// The edge is thin for a bare fire.
+    ThinEdge {
+        /// The edge, mm.
+        edge_mm: f64,
+        /// From here on it is safer, mm.
+        safe_mm: f64,
+    },
+    /// An air-hardening steel is normalized.
+    NoNormalize {
+        /// Name of the steel.
+        steel: String,
+    },
+    /// A normalizing heat is hotter than the one before.
+    RisingHeats {
+        /// By so much, K.
+        rise_k: f64,
+    },
+    /// A steel for oil or air goes into water.
+    WaterOnOilSteel {
+        /// Name of the steel.
+        steel: String,
+    },
+    /// The last bath has a time: the rest is cooled in air.
+    OutIntoAir {
+        /// The time in it, s.
+        after_s: f64,
+    },
+    /// Sub-zero after a temper.
+    LateSubZero {},
+    /// Clay covers the place where hardness is read.
+    ClayTooLow {},
+    /// The edge hardens and the spine is too thick for this quench.
+    SpineStaysSoft {
+        /// The spine, mm.
+        spine_mm: f64,
+        /// How thick a section the quench reaches, mm.
+        reach_mm: f64,
+    },
+    /// The section is too thick for this quench.
+    TooThick {
+        /// How thick a section the quench reaches, mm.
+        reach_mm: f64,
+        /// Name of the steel.
+        steel: String,
+    },
+    /// No temper follows the quench.
+    NoTemper {},
+    /// Steels of one bar cannot be hardened together.
+    LayersDoNotMeet {
+        /// What keeps them apart.
+        conflict: Conflict,
+    },
+    /// Much austenite is left over that sub-zero would turn.
+    WantsSubZero {
+        /// Austenite left over, percent.
+        austenite_percent: f64,
+    },
+}
+
+/// Stainless steel tempered above this loses its stainlessness, °C.
+pub(crate) const STAINLESS_LIMIT_C: f64 = 425.0;
+/// Where tempered martensite of carbon and low-alloy steel is brittle, °C.
+pub(crate) const BRITTLE_C: std::ops::RangeInclusive<f64> = 260.0..=370.0;
+/// An edge thinner than this burns, ripples or loses its carbon in a bare fire, mm.
+const SAFE_EDGE_MM: f64 = 0.5;
+/// Sub-zero later than this after the quench loses what it should gain, s.
+const LATE_COLD_S: f64 = 3600.0;
+/// Clay dries in this, s, at [`DRY_C`].
+const DRY_S: f64 = 3600.0;
+/// Where clay is dried, °C.
+const DRY_C: f64 = 200.0;
+/// Room temperature, °C.
+const ROOM_C: f64 = 20.0;
+
 struct Warnings<'a> {
+    steps: &'a [Step],
+    /// The quench that counts.
+    quench: usize,
+    /// The heat before it.
+    heat: Option<usize>,
     steel: &'a Steel,
+    work: &'a Work,
+    physics: &'a Physics,
     found: Vec<Warning>,
 }
 
 impl Warnings<'_> {
-    fn say(&mut self, code: &str, step: Option<usize>, text: String, fix: Option<Fix>) {
-        self.found.push(Warning {
-            code: code.to_owned(),
-            step,
-            text,
-            fix,
-        });
+    fn warn(&mut self, risk: Risk, step: Option<usize>, fix: Option<Change>) {
+        self.found.push(Warning { risk, step, fix });
     }
 
-    fn set(step: usize, field: &str, value: f64, label: String) -> Option<Fix> {
-        Some(Fix {
-            label,
-            change: Change::Set {
-                step,
-                field: field.to_owned(),
-                value,
-            },
-        })
+    /// The change of one number of a step.
+    fn set(&self, step: usize, field: StepField, value: f64) -> Option<Change> {
+        Some(Change::set(self.steps, step, field, value))
     }
 
-    fn to_temperature(step: usize, t: Celsius) -> Option<Fix> {
-        let value = t.value().round();
-        Self::set(step, "temperature_c", value, format!("Set {value} °C"))
+    fn set_temperature(&self, step: usize, t: Celsius) -> Option<Change> {
+        self.set(step, StepField::TemperatureC, t.value().round())
     }
 
-    fn heat(&mut self, i: usize, t: f64, soak_s: f64, physics: &Physics) {
-        let steel = self.steel;
+    fn steel_name(&self) -> String {
+        self.steel.name.clone()
+    }
+
+    /// No temper lies between the quench and step `i`.
+    fn untempered(&self, i: usize) -> bool {
+        i > self.quench
+            && !self.steps[self.quench..i]
+                .iter()
+                .any(|s| matches!(s, Step::Temper { .. }))
+    }
+
+    fn hardening_heat(&mut self, i: usize, t: f64, soak_s: f64) {
+        let (steel, physics) = (self.steel, self.physics);
         let window = steel.austenitize;
-        let nominal = || Self::to_temperature(i, window.nominal);
         if t < steel.ac1_c {
-            let text = format!(
-                "{t:.0} °C is below Ac1 ({:.0} °C) of {}: nothing becomes austenite, so nothing hardens.",
-                steel.ac1_c, steel.name
-            );
-            self.say("below_ac1", Some(i), text, nominal());
+            let risk = Risk::BelowAc1 {
+                temperature_c: t,
+                ac1_c: steel.ac1_c,
+                steel: self.steel_name(),
+            };
+            self.warn(risk, Some(i), self.set_temperature(i, window.nominal));
         } else if t > steel.coarsening_c {
-            let text = format!(
-                "{t:.0} °C is above {:.0} °C, where grain of {} coarsens within ten minutes.",
-                steel.coarsening_c, steel.name
-            );
-            self.say(
-                "coarse_grain",
-                Some(i),
-                text,
-                Self::to_temperature(i, window.high),
-            );
+            let risk = Risk::CoarseGrain {
+                temperature_c: t,
+                coarsening_c: steel.coarsening_c,
+                steel: self.steel_name(),
+            };
+            self.warn(risk, Some(i), self.set_temperature(i, window.high));
         } else if t < window.low.value() || t > window.high.value() {
-            let text = format!(
-                "{t:.0} °C is outside {:.0} to {:.0} °C, the usual window of {}.",
-                window.low.value(),
-                window.high.value(),
-                steel.name
-            );
-            self.say("outside_window", Some(i), text, nominal());
+            let risk = Risk::OutsideWindow {
+                temperature_c: t,
+                low_c: window.low.value(),
+                high_c: window.high.value(),
+                steel: self.steel_name(),
+            };
+            self.warn(risk, Some(i), self.set_temperature(i, window.nominal));
         }
         if t >= steel.ac1_c && physics.dissolved.progress < 0.85 {
-            let tau = physics
-                .structure
-                .time_constant_s(t - window.nominal.value());
-            let minutes = (tau * 2.5 / 60.0).ceil();
-            let text = format!(
-                "{:.0} min dissolves only {:.0} % of the carbon this heat can hold. {minutes} min takes most of it.",
-                soak_s / 60.0,
-                100.0 * physics.dissolved.progress
-            );
-            self.say(
-                "short_soak",
-                Some(i),
-                text,
-                Self::set(i, "soak_s", minutes * 60.0, format!("Set {minutes} min")),
-            );
+            let above = t - window.nominal.value();
+            let tau = physics.structure.time_constant_s(above);
+            let enough_s = (tau * 2.5 / 60.0).ceil() * 60.0;
+            let risk = Risk::ShortSoak {
+                soak_s,
+                dissolved_share: physics.dissolved.progress,
+                enough_s,
+            };
+            self.warn(risk, Some(i), self.set(i, StepField::SoakS, enough_s));
+        }
+    }
+
+    fn normalizing(&mut self, i: usize, t: f64, before: Option<f64>) {
+        if self.steel.normalize.is_none() {
+            let steel = self.steel_name();
+            let fix = Change::Remove { step: i };
+            self.warn(Risk::NoNormalize { steel }, Some(i), Some(fix));
+        } else if let Some(before) = before.filter(|b| t > *b) {
+            let risk = Risk::RisingHeats { rise_k: t - before };
+            let fix = self.set_temperature(i, Celsius::clamped(before - 15.0));
+            self.warn(risk, Some(i), fix);
+        }
+    }
+
+    fn quench(&mut self, i: usize, stages: &[Stage]) {
+        let steel = self.steel;
+        let first = stages.first().map(|s| s.medium);
+        if first.is_some_and(|m| m.is_water())
+            && matches!(steel.hardening, Hardening::Oil | Hardening::Air)
+            && !steel.media.iter().any(|m| m.is_water())
+            && !steel.water_then_oil
+        {
+            let steel = self.steel_name();
+            self.warn(Risk::WaterOnOilSteel { steel }, Some(i), None);
+        }
+        if let Some(Stage {
+            for_s: Some(time), ..
+        }) = stages.last()
+        {
+            let after_s = time.value();
+            self.warn(Risk::OutIntoAir { after_s }, Some(i), None);
         }
     }
 
     fn temper(&mut self, i: usize, t: f64) {
         let steel = self.steel;
         if steel.is_stainless() {
-            if t > 425.0 {
-                let text = format!("Above 425 °C {} loses its stainlessness.", steel.name);
-                self.say("stainless_too_hot", Some(i), text, None);
+            if t > STAINLESS_LIMIT_C {
+                let risk = Risk::StainlessTooHot {
+                    limit_c: STAINLESS_LIMIT_C,
+                    steel: self.steel_name(),
+                };
+                self.warn(risk, Some(i), None);
             }
-        } else if (260.0..=370.0).contains(&t) && steel.hardening != Hardening::Air {
-            let text =
-                "260 to 370 °C is the brittle range: martensite tempered there snaps sooner than it is soft."
-                    .to_owned();
-            let fix = if t < 315.0 { 255.0 } else { 375.0 };
-            self.say(
-                "brittle_temper",
-                Some(i),
-                text,
-                Self::to_temperature(i, Celsius::clamped(fix)),
-            );
+        } else if BRITTLE_C.contains(&t) && steel.hardening != Hardening::Air {
+            let risk = Risk::BrittleTemper {
+                low_c: *BRITTLE_C.start(),
+                high_c: *BRITTLE_C.end(),
+            };
+            let beside = if t < 315.0 { 255.0 } else { 375.0 };
+            let fix = self.set_temperature(i, Celsius::clamped(beside));
+            self.warn(risk, Some(i), fix);
         }
     }
-}
 
-/// Sub-zero later than this after the quench loses what it should gain, s.
-const LATE_COLD_S: f64 = 3600.0;
-/// Clay dries in this, s.
-const DRY_S: f64 = 3600.0;
-
-fn take_out(step: usize) -> Option<Fix> {
-    Some(Fix {
-        label: "Take it out".to_owned(),
-        change: Change::Remove { step },
-    })
-}
-
-impl Warnings<'_> {
-    /// What surrounds the heats: clay, pouch, straightening, cooling, cold, torch.
-    fn around(
-        &mut self,
-        steps: &[Step],
-        quench: usize,
-        heat: Option<usize>,
-        work: &Work,
-        physics: &Physics,
-    ) {
-        let clayed = steps.iter().position(|s| matches!(s, Step::Clay { .. }));
-        if let (None, true, Some(heat)) = (clayed, work.unlaid, heat) {
-            let step = Step::Clay {
-                temperature_c: Celsius::clamped(200.0),
-                hold_s: Seconds::clamped(DRY_S),
-            };
-            let fix = Fix {
-                label: "Add clay and dry".to_owned(),
-                change: Change::Insert { at: heat, step },
-            };
-            let text = "Clay is painted for this blade, but no step lays it on and dries it: it is predicted bare.";
-            self.say("clay_not_planned", Some(heat), text.to_owned(), Some(fix));
-        }
-        let tempered = |i: usize| {
-            steps[quench..i]
-                .iter()
-                .any(|s| matches!(s, Step::Temper { .. }))
-        };
-        for (i, step) in steps.iter().enumerate() {
+    /// Each step by itself.
+    fn of_steps(&mut self) {
+        let mut last_normalize: Option<f64> = None;
+        for (i, step) in self.steps.iter().enumerate() {
             match step {
-                Step::Clay { hold_s, .. } => {
-                    if work.clay.is_bare() {
-                        let text = "No clay is laid out yet: paint it under Clay, or the line is computed bare.";
-                        self.say("clay_not_painted", Some(i), text.to_owned(), take_out(i));
-                    } else if hold_s.value() < DRY_S {
-                        let text = "Clay wants an hour at 200 °C or a night in the air; steam under it throws it off.";
-                        let fix = Self::set(i, "hold_s", DRY_S, "Dry 1 h".to_owned());
-                        self.say("clay_wet", Some(i), text.to_owned(), fix);
-                    }
+                Step::Normalize { temperature_c, .. } => {
+                    let t = temperature_c.value();
+                    self.normalizing(i, t, last_normalize);
+                    last_normalize = Some(t);
                 }
-                Step::Pouch {} if i < quench => {
-                    if let Some(Step::Quench { stages }) = steps.get(quench)
-                        && stages.first().is_some_and(|s| s.medium.is_liquid())
-                    {
-                        let text = "A pouch keeps the bath off the blade: cut it open on the way, or quench between plates.";
-                        self.say("pouch_in_bath", Some(i), text.to_owned(), None);
-                    }
+                Step::Austenitize {
+                    temperature_c,
+                    soak_s,
+                    ..
+                } if Some(i) == self.heat => {
+                    self.hardening_heat(i, temperature_c.value(), soak_s.value());
                 }
-                Step::Straighten {} if i > quench && !tempered(i) => {
-                    let cold = steps[quench..i]
-                        .iter()
-                        .any(|s| matches!(s, Step::Cool { .. } | Step::SubZero { .. }));
-                    if cold {
-                        let text = "Cold and untempered it snaps before it bends: straighten on the way down, or clamped in the temper.";
-                        self.say("cold_straighten", Some(i), text.to_owned(), take_out(i));
-                    }
+                Step::Quench { stages } if i == self.quench => self.quench(i, stages),
+                Step::SubZero { .. } if i > self.quench && !self.untempered(i) => {
+                    self.warn(Risk::LateSubZero {}, Some(i), None);
                 }
-                Step::Cool { temperature_c, .. } if i > quench && !tempered(i) => {
-                    let ms = physics.dissolved.martensite_start_c;
-                    let left = retained_austenite_percent(ms, temperature_c.value());
-                    let room = retained_austenite_percent(ms, 20.0);
-                    if left > room + 3.0 {
-                        let text = format!(
-                            "At {:.0} °C {left:.0} % austenite is left, at room temperature {room:.0} %. Tempering from warm is safer from cracks, and leaves it softer.",
-                            temperature_c.value()
-                        );
-                        let fix = Self::to_temperature(i, Celsius::clamped(20.0));
-                        self.say("tempered_warm", Some(i), text, fix);
-                    }
-                }
-                Step::SubZero { wait_s, .. } if i > quench && wait_s.value() > LATE_COLD_S => {
-                    let text = format!(
-                        "After {:.0} h the austenite has settled: sub-zero gains {:.0} % less than straight after the quench.",
-                        wait_s.hours(),
-                        100.0 * (1.0 - 0.5_f64.powf(wait_s.hours() / 24.0))
-                    );
-                    let fix = Self::set(i, "wait_s", 0.0, "At once".to_owned());
-                    self.say("waiting_for_cold", Some(i), text, fix);
-                }
-                Step::TorchTemper { .. } if i > quench && !tempered(i) => {
-                    let text = "A torch on an untempered blade cracks it: temper first.";
-                    self.say("torch_untempered", Some(i), text.to_owned(), None);
+                Step::Temper { temperature_c, .. } if i > self.quench => {
+                    self.temper(i, temperature_c.value());
                 }
                 _ => {}
             }
         }
     }
+
+    fn clay(&mut self, i: usize, hold_s: Seconds) {
+        if self.work.clay.is_bare() {
+            let fix = Change::Remove { step: i };
+            self.warn(Risk::ClayNotPainted {}, Some(i), Some(fix));
+        } else if hold_s.value() < DRY_S {
+            let risk = Risk::ClayWet {
+                dry_s: DRY_S,
+                dry_c: DRY_C,
+            };
+            self.warn(risk, Some(i), self.set(i, StepField::HoldS, DRY_S));
+        }
+    }
+
+    fn pouch(&mut self, i: usize) {
+        if let Some(Step::Quench { stages }) = self.steps.get(self.quench)
+            && stages.first().is_some_and(|s| s.medium.is_liquid())
+        {
+            self.warn(Risk::PouchInBath {}, Some(i), None);
+        }
+    }
+
+    fn straighten(&mut self, i: usize) {
+        let cold = self.steps[self.quench..i]
+            .iter()
+            .any(|s| matches!(s, Step::Cool { .. } | Step::SubZero { .. }));
+        if cold {
+            let fix = Change::Remove { step: i };
+            self.warn(Risk::ColdStraighten {}, Some(i), Some(fix));
+        }
+    }
+
+    fn cool(&mut self, i: usize, t: Celsius) {
+        let ms = self.physics.dissolved.martensite_start_c;
+        let left = retained_austenite_percent(ms, t.value());
+        let room = retained_austenite_percent(ms, ROOM_C);
+        if left > room + 3.0 {
+            let risk = Risk::TemperedWarm {
+                temperature_c: t.value(),
+                austenite_percent: left,
+                at_room_percent: room,
+            };
+            let fix = self.set_temperature(i, Celsius::clamped(ROOM_C));
+            self.warn(risk, Some(i), fix);
+        }
+    }
+
+    /// What surrounds the heats: clay, pouch, straightening, cooling, cold, torch.
+    fn around(&mut self) {
+        let clayed = self.steps.iter().any(|s| matches!(s, Step::Clay { .. }));
+        if let (false, true, Some(at)) = (clayed, self.work.unlaid, self.heat) {
+            let step = Step::Clay {
+                temperature_c: Celsius::clamped(DRY_C),
+                hold_s: Seconds::clamped(DRY_S),
+            };
+            let fix = Change::Insert { at, step };
+            self.warn(Risk::ClayNotPlanned {}, Some(at), Some(fix));
+        }
+        for (i, step) in self.steps.iter().enumerate() {
+            match step {
+                Step::Clay { hold_s, .. } => self.clay(i, *hold_s),
+                Step::Pouch {} if i < self.quench => self.pouch(i),
+                Step::Straighten {} if self.untempered(i) => self.straighten(i),
+                Step::Cool { temperature_c, .. } if self.untempered(i) => {
+                    self.cool(i, *temperature_c);
+                }
+                Step::SubZero { wait_s, .. } if i > self.quench && wait_s.value() > LATE_COLD_S => {
+                    let risk = Risk::WaitingForCold {
+                        wait_s: wait_s.value(),
+                        lost_share: 1.0 - 0.5_f64.powf(wait_s.hours() / 24.0),
+                    };
+                    self.warn(risk, Some(i), self.set(i, StepField::WaitS, 0.0));
+                }
+                Step::TorchTemper { .. } if self.untempered(i) => {
+                    self.warn(Risk::TorchUntempered {}, Some(i), None);
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// The quench on this section.
+    fn section(&mut self, reach_mm: f64) {
+        let spine_mm = self.work.blade().spine_mm;
+        // Bare it would harden: what is soft is soft under the clay.
+        let by_clay = !self.work.clay.is_bare() && reach_mm > spine_mm;
+        let risk = match self.physics.verdict {
+            Verdict::SpineStaysSoft if by_clay => return,
+            Verdict::TooThick if by_clay => Risk::ClayTooLow {},
+            Verdict::SpineStaysSoft => Risk::SpineStaysSoft { spine_mm, reach_mm },
+            Verdict::TooThick => Risk::TooThick {
+                reach_mm,
+                steel: self.steel_name(),
+            },
+            Verdict::HardensThrough | Verdict::NeverHot => return,
+        };
+        self.warn(risk, Some(self.quench), None);
+    }
+
+    /// What is missing after the quench.
+    fn missing(&mut self) {
+        let after = &self.steps[(self.quench + 1).min(self.steps.len())..];
+        if !after.iter().any(|s| matches!(s, Step::Temper { .. })) {
+            let step = Step::Temper {
+                temperature_c: Celsius::clamped(205.0),
+                hold_s: Seconds::clamped(7200.0),
+                times: 2,
+                station_id: None,
+            };
+            let at = self.steps.len();
+            self.warn(Risk::NoTemper {}, None, Some(Change::Insert { at, step }));
+        }
+        let austenite_percent = self.physics.retained_percent;
+        if self.steel.sub_zero == SubZero::Yes
+            && austenite_percent > 10.0
+            && !after.iter().any(|s| matches!(s, Step::SubZero { .. }))
+        {
+            let risk = Risk::WantsSubZero { austenite_percent };
+            let fix = Change::add_cold(self.quench + 1);
+            self.warn(risk, Some(self.quench), Some(fix));
+        }
+    }
 }
 
-/// Everything to warn of in `plan`.
+/// Everything to warn of in `plan`. `reach_mm`: the thickest section that its quench hardens, mm.
 #[must_use]
 pub fn warnings(
     plan: &Plan,
@@ -281,176 +485,31 @@ pub fn warnings(
     physics: &Physics,
     reach_mm: f64,
 ) -> Vec<Warning> {
-    let blade = work.blade();
+    let (steps, quench) = (plan.steps(), plan.last_quench().unwrap_or(0));
     let mut w = Warnings {
+        steps,
+        quench,
+        heat: steps[..quench]
+            .iter()
+            .rposition(|s| matches!(s, Step::Austenitize { .. })),
         steel,
+        work,
+        physics,
         found: Vec::new(),
     };
-    let steps = plan.steps();
-    let quench = plan.last_quench().unwrap_or(0);
-    let hardening_heat = steps[..quench]
-        .iter()
-        .rposition(|s| matches!(s, Step::Austenitize { .. }));
     if steel.hardening == Hardening::NotHardenable {
-        let text = format!("{} has too little carbon for an edge.", steel.name);
-        w.say("not_hardenable", None, text, None);
+        let steel = w.steel_name();
+        w.warn(Risk::NotHardenable { steel }, None, None);
     }
-    if blade.edge_mm < 0.5 {
-        let text = format!(
-            "The edge is {:.2} mm: thin for a bare kiln. It can burn, ripple or lose its carbon; 0.5 mm or more is safer.",
-            blade.edge_mm
-        );
-        w.say("thin_edge", None, text, None);
+    let edge_mm = work.blade().edge_mm;
+    if edge_mm < SAFE_EDGE_MM {
+        let safe_mm = SAFE_EDGE_MM;
+        w.warn(Risk::ThinEdge { edge_mm, safe_mm }, None, None);
     }
-    let mut last_normalize: Option<f64> = None;
-    for (i, step) in steps.iter().enumerate() {
-        match step {
-            Step::Normalize { temperature_c, .. } => {
-                let t = temperature_c.value();
-                if steel.normalize.is_none() {
-                    let text = format!(
-                        "{} hardens in air; normalizing leaves it hard and strained.",
-                        steel.name
-                    );
-                    w.say(
-                        "no_normalize",
-                        Some(i),
-                        text,
-                        Some(Fix {
-                            label: "Take it out".to_owned(),
-                            change: Change::Remove { step: i },
-                        }),
-                    );
-                } else if let Some(before) = last_normalize.filter(|b| t > *b) {
-                    let text = format!(
-                        "This normalizing heat is {:.0} °C hotter than the one before; falling heats leave finer grain.",
-                        t - before
-                    );
-                    w.say(
-                        "rising_heats",
-                        Some(i),
-                        text,
-                        Warnings::to_temperature(i, Celsius::clamped(before - 15.0)),
-                    );
-                }
-                last_normalize = Some(t);
-            }
-            Step::Austenitize {
-                temperature_c,
-                soak_s,
-                ..
-            } if Some(i) == hardening_heat => {
-                w.heat(i, temperature_c.value(), soak_s.value(), physics);
-            }
-            Step::Quench { stages } if i == quench => {
-                let first = stages.first().map(|s| s.medium);
-                if first.is_some_and(|m| m.is_water())
-                    && matches!(steel.hardening, Hardening::Oil | Hardening::Air)
-                    && !steel.media.iter().any(|m| m.is_water())
-                    && !steel.water_then_oil
-                {
-                    let text = format!(
-                        "{} is no water steel: in water it is likely to crack.",
-                        steel.name
-                    );
-                    w.say("water_on_oil_steel", Some(i), text, None);
-                }
-                if let Some(Stage {
-                    for_s: Some(time), ..
-                }) = stages.last()
-                {
-                    let text = format!(
-                        "After {:.0} s in the last bath it comes out into still air, and is predicted so. Leave the time off to keep it in until it is cold.",
-                        time.value()
-                    );
-                    w.say("out_into_air", Some(i), text, None);
-                }
-            }
-            Step::SubZero { .. }
-                if i > quench
-                    && steps[quench..i]
-                        .iter()
-                        .any(|s| matches!(s, Step::Temper { .. })) =>
-            {
-                let text = "Sub-zero after a temper gains little: the austenite has settled.";
-                w.say("late_sub_zero", Some(i), text.to_owned(), None);
-            }
-            Step::Temper { temperature_c, .. } if i > quench => w.temper(i, temperature_c.value()),
-            _ => {}
-        }
-    }
-    w.around(steps, quench, hardening_heat, work, physics);
-    // Bare it would harden: what is soft is soft under the clay.
-    let by_clay = !work.clay.is_bare() && reach_mm > blade.spine_mm;
-    match physics.verdict {
-        Verdict::SpineStaysSoft if by_clay => {}
-        Verdict::TooThick if by_clay => {
-            let text = "Under this clay it stays soft where hardness is read: begin it higher, or lay it on thinner.";
-            w.say("clay_too_low", Some(quench), text.to_owned(), None);
-        }
-        Verdict::SpineStaysSoft => {
-            let text = format!(
-                "The edge hardens; the spine ({:.1} mm) is too thick for this quench, which reaches about {:.1} mm.",
-                blade.spine_mm, reach_mm
-            );
-            w.say("spine_stays_soft", Some(quench), text, None);
-        }
-        Verdict::TooThick => {
-            let text = format!(
-                "This section is too thick for this quench: it reaches about {:.1} mm in {}. Expect a soft blade.",
-                reach_mm, steel.name
-            );
-            w.say("too_thick", Some(quench), text, None);
-        }
-        Verdict::HardensThrough | Verdict::NeverHot => {}
-    }
-    let after = &steps[(quench + 1).min(steps.len())..];
-    if !after.iter().any(|s| matches!(s, Step::Temper { .. })) {
-        let temper = Step::Temper {
-            temperature_c: Celsius::clamped(205.0),
-            hold_s: Seconds::clamped(7200.0),
-            times: 2,
-            station_id: None,
-        };
-        w.say(
-            "no_temper",
-            None,
-            "There is no temper after the quench: the blade stays as brittle as glass.".to_owned(),
-            Some(Fix {
-                label: "Add 2 × 2 h at 205 °C".to_owned(),
-                change: Change::Insert {
-                    at: steps.len(),
-                    step: temper,
-                },
-            }),
-        );
-    }
-    if steel.sub_zero == SubZero::Yes
-        && physics.retained_percent > 10.0
-        && !after.iter().any(|s| matches!(s, Step::SubZero { .. }))
-    {
-        let text = format!(
-            "{:.0} % austenite is left over; sub-zero straight after the quench turns most of it.",
-            physics.retained_percent
-        );
-        let step = Step::SubZero {
-            temperature_c: Celsius::clamped(-75.0),
-            hold_s: Seconds::clamped(7200.0),
-            wait_s: Seconds::clamped(0.0),
-        };
-        w.say(
-            "wants_sub_zero",
-            Some(quench),
-            text,
-            Some(Fix {
-                label: "Add −75 °C".to_owned(),
-                change: Change::Insert {
-                    at: quench + 1,
-                    step,
-                },
-            }),
-        );
-    }
+    w.of_steps();
+    w.around();
+    w.section(reach_mm);
+    w.missing();
     w.found
 }
 
@@ -462,6 +521,7 @@ mod tests {
         Shift, physics,
         tests::{blade, plan},
     };
+    use crate::testing::code;
     use rstest::rstest;
 
     fn codes(steel: &str, json: &str, edge_mm: f64) -> Vec<String> {
@@ -470,7 +530,7 @@ mod tests {
         let physics = physics(&plan, steel, &blade, Shift::default());
         warnings(&plan, steel, &Work::plain(&blade), &physics, 4.0)
             .into_iter()
-            .map(|w| w.code)
+            .map(|w| code(&w.risk))
             .collect()
     }
 
@@ -555,7 +615,7 @@ mod tests {
             let plan = plan(&json);
             let physics = crate::physics::physics(&plan, steel, &blade(), Shift::default());
             let found = warnings(&plan, steel, work, &physics, 10.0);
-            found.iter().map(|w| w.code.clone()).collect::<Vec<_>>()
+            found.iter().map(|w| code(&w.risk)).collect::<Vec<_>>()
         };
         let codes = |json: String| codes_of(&work, json);
         let rest = format!("{},{OIL},{SOFT}", heat(815, 300));
@@ -571,7 +631,7 @@ mod tests {
         let soft = crate::physics::of_section(&dried, steel, &section, Shift::default());
         let found = warnings(&dried, steel, &low, &soft, 10.0);
         assert_eq!(soft.verdict, Verdict::TooThick);
-        let found: Vec<_> = found.iter().map(|w| w.code.as_str()).collect();
+        let found: Vec<_> = found.iter().map(|w| code(&w.risk)).collect();
         assert_eq!(found, ["clay_too_low"]);
         assert_eq!(codes(clay(600)), ["clay_wet"]);
         assert!(codes(clay(7200)).is_empty());

@@ -91,7 +91,7 @@ impl<'a> Run<'a> {
     fn line(&self) -> Line {
         match hamon(&self.go(), self.blade.length_mm) {
             Hamon::Line(line) => line,
-            Hamon::None { none } => panic!("{none}"),
+            Hamon::None { none } => panic!("{none:?}"),
         }
     }
 

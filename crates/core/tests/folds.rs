@@ -2,7 +2,7 @@
 //! has seen them: `folds.json` is what the core says, and the front end's test holds it to that file.
 
 use serde_json::{Value, json};
-use vatten_core::firing::{Event, Happening, beats, state};
+use vatten_core::firing::{Action, Event, Happening, beats, state};
 use vatten_core::plan::Plan;
 
 const STEPS: &str = r#"[{"kind":"normalize","temperature_c":870,"times":2},
@@ -26,7 +26,7 @@ fn folds_are_as_written_down() {
     let all: Vec<Value> = (0..beats.len()).map(confirm).collect();
     let hard = beats
         .iter()
-        .position(|b| b.action.contains("cold"))
+        .position(|b| b.action == Action::OutCold {})
         .unwrap();
     let say = json!({"kind": "say", "step": 1, "temperature_c": 822.0, "lasted_s": 420.0, "note": "door"});
     let hand = |name: &str| json!({"kind": "hand", "name": name});

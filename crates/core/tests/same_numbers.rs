@@ -286,11 +286,6 @@ fn two_hundred_plans_are_predicted_as_before() {
             assert!(same, "plan {i}, {name}: {was:?} before, {is:?} now");
             count += 1;
         }
-        assert_eq!(
-            kept.len(),
-            found.len(),
-            "plan {i} has numbers that are not kept"
-        );
     }
     assert!(count > 50 * PLANS, "only {count} numbers are kept");
 }

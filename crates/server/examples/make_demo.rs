@@ -12,7 +12,7 @@ use uuid::Uuid;
 use vatten_core::analysis::Analysis;
 use vatten_core::blade::{Blade, BladeDraft};
 use vatten_core::clay::ClayDraft;
-use vatten_core::firing::beats;
+use vatten_core::firing::{Doing, beats};
 use vatten_core::method::usual;
 use vatten_core::outcome::{Habits, Outcomes, outcomes};
 use vatten_core::physics::{Shift, of_section, section};
@@ -173,8 +173,31 @@ const FINISHED: [(&str, Shape, &str, Purpose, i64); 30] = [
     ),
 ];
 
-/// Steel, shape, name, purpose, days since entered, minutes since the last beat, the beat whose doing
-/// it is in (None: not fired; otherwise a part of its heading, last match).
+/// How far a blade in work has come.
+#[derive(Clone, Copy, PartialEq)]
+enum Until {
+    LookedOver,
+    InCold,
+    SecondTemper,
+    Soak,
+    Closed,
+}
+
+impl Until {
+    /// Whether that is what goes on.
+    fn is(self, doing: Doing) -> bool {
+        match self {
+            Self::LookedOver => doing == Doing::LookingOver {},
+            Self::InCold => doing == Doing::InCold {},
+            Self::SecondTemper => matches!(doing, Doing::Holding { heat } if heat.number == 2),
+            Self::Soak => matches!(doing, Doing::Soaking { .. }),
+            Self::Closed => false,
+        }
+    }
+}
+
+/// Steel, shape, name, purpose, days since entered, minutes since the last beat, how far it has come
+/// (None: not fired).
 type InWork = (
     &'static str,
     Shape,
@@ -182,7 +205,7 @@ type InWork = (
     Purpose,
     i64,
     i64,
-    Option<&'static str>,
+    Option<Until>,
 );
 const IN_WORK: [InWork; 6] = [
     (
@@ -192,7 +215,7 @@ const IN_WORK: [InWork; 6] = [
         Purpose::Heavy,
         6,
         38,
-        Some("Check:"),
+        Some(Until::LookedOver),
     ),
     (
         "x65cr13",
@@ -201,7 +224,7 @@ const IN_WORK: [InWork; 6] = [
         Purpose::AllRound,
         5,
         55,
-        Some("Sub-zero"),
+        Some(Until::InCold),
     ),
     (
         "115crv3",
@@ -210,7 +233,7 @@ const IN_WORK: [InWork; 6] = [
         Purpose::FineEdge,
         4,
         68,
-        Some("Temper 2 of 2"),
+        Some(Until::SecondTemper),
     ),
     (
         "w2",
@@ -237,7 +260,7 @@ const IN_WORK: [InWork; 6] = [
         Purpose::AllRound,
         1,
         4,
-        Some("Austenitize: soak"),
+        Some(Until::Soak),
     ),
 ];
 
@@ -398,7 +421,7 @@ fn confirm(
             Some(lasts) if quenching => lasts,
             Some(lasts) => lasts * chance.between(0.98, 1.1),
             None if quenching => 420.0,
-            None if beat.doing.ends_with("heating") => 1100.0,
+            None if matches!(beat.doing, Doing::Heating { .. }) => 1100.0,
             None => 1500.0,
         };
         now += Duration::seconds_f64(seconds);
@@ -434,7 +457,7 @@ fn main() -> Result<(), Box<dyn Error>> {
 
     let finished = FINISHED
         .iter()
-        .map(|f| (f.0, f.1, f.2, f.3, f.4, 0, Some("")));
+        .map(|f| (f.0, f.1, f.2, f.3, f.4, 0, Some(Until::Closed)));
     for (i, (key, shape, name, purpose, days, minutes, until)) in
         finished.chain(IN_WORK).enumerate()
     {
@@ -503,18 +526,11 @@ fn main() -> Result<(), Box<dyn Error>> {
         let entered = NOW - Duration::days(days) - Duration::hours(3);
         let firing = match until {
             None => Value::Null,
-            Some(part) => {
+            Some(until) => {
                 let last = if done {
                     all.len() - 1
                 } else {
-                    all.iter()
-                        .rposition(|b| {
-                            b.doing.starts_with(part)
-                                && !b.doing.contains("heating")
-                                && !b.doing.contains("cooling")
-                                && !b.doing.contains("back")
-                        })
-                        .ok_or("beat")?
+                    all.iter().rposition(|b| until.is(b.doing)).ok_or("beat")?
                 };
                 let start = if done {
                     entered + Duration::hours(26)
@@ -526,7 +542,7 @@ fn main() -> Result<(), Box<dyn Error>> {
                 };
                 let (mut events, times) = confirm(&steps, start, last, &mut Chance(i as u64))?;
                 let end = times.last().copied().unwrap_or(start);
-                let quenched = all.iter().position(|b| b.doing.starts_with("Check"));
+                let quenched = all.iter().position(|b| b.doing == Doing::LookingOver {});
                 let mut read = Vec::new();
                 let mut found = Vec::new();
                 let hand = json!({ "kind": "hand", "name": hand });

@@ -27,7 +27,7 @@ use vatten_core::quench::{Stopped, quench};
 use vatten_core::simulated::{STEP_MM, Simulated};
 use vatten_core::station::StationKind;
 use vatten_core::steel::Steel;
-use vatten_core::warning::Warning;
+use vatten_core::warning::{Risk, Warning};
 use vatten_core::window::straightening;
 use vatten_core::work::Work;
 use vatten_store::blade::Blade as Stored;
@@ -203,10 +203,9 @@ impl Predictor {
             if !asked.layers.is_empty() {
                 found.layers = laminate::layers(&asked.plan, &asked.layers, &asked.work);
                 let met = laminate::meet(&asked.edge, &asked.layers);
-                let warn = |text| Warning {
-                    code: "layers_do_not_meet".to_owned(),
+                let warn = |conflict| Warning {
+                    risk: Risk::LayersDoNotMeet { conflict },
                     step: None,
-                    text,
                     fix: None,
                 };
                 found.warnings.extend(met.conflicts.into_iter().map(warn));

@@ -7,7 +7,7 @@ use sqlx::types::Json;
 use sqlx::{PgConnection, PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::plan::{FORMAT, Plan as CorePlan, Step, read_steps};
+use vatten_core::plan::{FORMAT, Plan as CorePlan, Step, Unreadable, read_steps};
 
 /// A house method.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
@@ -22,7 +22,7 @@ pub struct HouseMethod {
     pub steps: Vec<Step>,
     /// Why the steps cannot be read, when they cannot; they are kept as they are.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub unreadable: Option<String>,
+    pub unreadable: Option<Unreadable>,
     /// Goes up with every change.
     pub version: i64,
     /// When this version was saved.
@@ -30,7 +30,7 @@ pub struct HouseMethod {
     pub saved_at: OffsetDateTime,
 }
 
-fn steps_of(format: i32, stored: Vec<serde_json::Value>) -> (Vec<Step>, Option<String>) {
+fn steps_of(format: i32, stored: Vec<serde_json::Value>) -> (Vec<Step>, Option<Unreadable>) {
     match read_steps(format, stored) {
         Ok(steps) => (steps, None),
         Err(why) => (Vec::new(), Some(why)),

@@ -6,6 +6,7 @@ use sqlx::PgPool;
 use sqlx::types::Json;
 use time::OffsetDateTime;
 use uuid::Uuid;
+use vatten_core::import::log::LogNote;
 
 /// A log as stored.
 #[derive(Debug, Clone, PartialEq)]
@@ -21,7 +22,7 @@ pub struct Trace {
     /// `[ms since 1970, °C]` by rising time, as shown.
     pub samples: Vec<(i64, f64)>,
     /// What was odd in the file.
-    pub notes: Vec<String>,
+    pub notes: Vec<LogNote>,
     /// Withdrawn since.
     pub withdrawn_at: Option<OffsetDateTime>,
 }
@@ -40,7 +41,7 @@ pub struct NewTrace<'a> {
     /// Samples by rising time.
     pub samples: &'a [(i64, f64)],
     /// What was odd.
-    pub notes: &'a [String],
+    pub notes: &'a [LogNote],
     /// The file as it was.
     pub source: &'a str,
 }
@@ -56,7 +57,7 @@ pub async fn of_blade(
 ) -> Result<Vec<Trace>, Error> {
     let rows = sqlx::query!(
         r#"select id, firing_id, station_id, name, samples as "samples: Json<Vec<(i64, f64)>>",
-               notes as "notes: Json<Vec<String>>", withdrawn_at
+               notes as "notes: Json<Vec<LogNote>>", withdrawn_at
            from trace where workshop_id = $1 and blade_id = $2 order by created_at, id limit 100"#,
         workshop.uuid(),
         blade_id

@@ -1246,11 +1246,40 @@ export interface components {
          * @enum {string}
          */
         After: "quench" | "straightening" | "temper" | "grinding";
-        /**
-         * @description What a station was checked against.
-         * @enum {string}
-         */
-        Against: "thermometer" | "ice_and_boiling_water" | "blocks";
+        /** @description Why a steel, or this blade of it, does not bear a school. Steels by name. */
+        Against: {
+            /** @enum {string} */
+            code: "hardens_in_air";
+            /** @description The steel. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            code: "cracks_in_water";
+            /** @description The steel. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            code: "plates_too_slow";
+            /**
+             * Format: double
+             * @description What hardens where it is read, 0 to 1.
+             */
+            hard_share: number;
+            /** @description The steel. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            code: "stays_soft";
+            /** @description The medium. */
+            medium: components["schemas"]["Medium"];
+            /** @description The steel. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            code: "no_austenite";
+            /** @description The steel. */
+            steel: string;
+        };
         /**
          * @description How the blade or the bath is moved.
          * @enum {string}
@@ -1477,12 +1506,12 @@ export interface components {
         Bath: "oil" | "water";
         /** @description One thing to do and confirm. */
         Beat: {
-            /** @description What is to be done, as the big button says it. */
-            action: string;
+            /** @description What is to be done. */
+            action: components["schemas"]["BeatAction"];
             /** @description The caution that belongs to this moment. */
-            caution: string;
-            /** @description What goes on once it was confirmed, as a heading. */
-            doing: string;
+            caution: components["schemas"]["Caution"];
+            /** @description What goes on once it was confirmed. */
+            doing: components["schemas"]["Doing"];
             /**
              * Format: double
              * @description How long that should last, s; None until the smith says so.
@@ -1499,6 +1528,77 @@ export interface components {
              *     blade by blade.
              */
             together: boolean;
+        };
+        /** @description What confirming a beat says was done. */
+        BeatAction: {
+            /** @enum {string} */
+            code: "into_fire";
+        } | {
+            /** @enum {string} */
+            code: "at_heat";
+        } | {
+            /** @enum {string} */
+            code: "even";
+        } | {
+            /** @enum {string} */
+            code: "start_soak";
+        } | {
+            /** @enum {string} */
+            code: "out_to_cool";
+        } | {
+            /** @enum {string} */
+            code: "shut_down";
+        } | {
+            /** @enum {string} */
+            code: "coated";
+        } | {
+            /** @enum {string} */
+            code: "pouch_closed";
+        } | {
+            /** @enum {string} */
+            code: "clay_on";
+        } | {
+            /** @enum {string} */
+            code: "clay_dry";
+        } | {
+            /** @enum {string} */
+            code: "straightened";
+        } | {
+            /** @enum {string} */
+            code: "cooled";
+            /** @description Down to, °C. */
+            temperature_c: components["schemas"]["Celsius"];
+        } | {
+            /** @enum {string} */
+            code: "torched";
+            /** @description Which part. */
+            part: components["schemas"]["Part"];
+        } | {
+            /** @enum {string} */
+            code: "looked";
+        } | {
+            /** @enum {string} */
+            code: "into_bath";
+            /** @description The medium. */
+            medium: components["schemas"]["Medium"];
+        } | {
+            /** @enum {string} */
+            code: "out_warm";
+        } | {
+            /** @enum {string} */
+            code: "out_cold";
+        } | {
+            /** @enum {string} */
+            code: "into_cold";
+        } | {
+            /** @enum {string} */
+            code: "out_of_cold";
+        } | {
+            /** @enum {string} */
+            code: "into_oven";
+        } | {
+            /** @enum {string} */
+            code: "oven_at_heat";
         };
         /** @description The steel a trial is to become. */
         BecomeBody: {
@@ -2060,22 +2160,16 @@ export interface components {
         };
         /** @description A possible cause. */
         Cause: {
-            /** @description What would have avoided it. */
-            avoid: string;
-            /** @description Stable name. */
-            cause: string;
+            /** @description What it is. */
+            cause: components["schemas"]["Culprit"];
             /**
              * Format: double
              * @description How likely among all that could be, 0 to 1.
              */
             chance: number;
-            /** @description The cheapest check that tells it from the others. */
-            check: string;
-            fix?: components["schemas"]["Fix"] | null;
-            /** @description What it is, as a sentence. */
-            name: string;
+            fix?: components["schemas"]["Change"] | null;
             /** @description What speaks for it and against it on this blade. */
-            why: string[];
+            why: components["schemas"]["Evidence"][];
         };
         /** @description What speaks for a crack. Each is zero for a harmless quench. */
         Causes: {
@@ -2121,21 +2215,28 @@ export interface components {
             wrong_medium: number;
         };
         /**
+         * @description The caution of a moment. What it says in words is the reader's; every one of them defers to local codes.
+         * @enum {string}
+         */
+        Caution: "hot" | "oil" | "water" | "brittle" | "cold" | "oven" | "coating" | "foil" | "clay" | "straighten" | "torch" | "air";
+        /**
          * Format: double
          * @description A temperature, °C, −200 (liquid nitrogen) to 1300 (beyond any blade steel's treatment).
          */
         Celsius: number;
-        /** @description A change to a plan, small enough to be applied with one press. */
+        /** @description A change to a plan. */
         Change: {
             /** @enum {string} */
             change: "set";
-            /** @description Field, as in the API. */
-            field: string;
+            /** @description Which number. */
+            field: components["schemas"]["StepField"];
+            /** @description Its kind. */
+            kind: components["schemas"]["StepKind"];
             /** @description Position of the step. */
             step: number;
             /**
              * Format: double
-             * @description New value, in the field's unit.
+             * @description New value, in the unit that the field's name says.
              */
             value: number;
         } | {
@@ -2178,6 +2279,76 @@ export interface components {
          * @enum {string}
          */
         Check: "holes_drilled" | "mark_stamped" | "corners_chamfered" | "scratches_out" | "centre_scribed" | "bevels_match" | "edge_left_thick" | "degreased";
+        /** @description What a check that fails costs on a blade, or what was measured of it. */
+        CheckCost: {
+            /** @enum {string} */
+            code: "cracks";
+            /**
+             * Format: double
+             * @description Chance with it done, all else as it is.
+             */
+            done: number;
+            /**
+             * Format: double
+             * @description Chance with it left undone.
+             */
+            undone: number;
+        } | {
+            /** @enum {string} */
+            code: "no_stamp";
+        } | {
+            /** @enum {string} */
+            code: "edge_wanders";
+        } | {
+            /** @enum {string} */
+            code: "spots";
+        } | {
+            /** @enum {string} */
+            code: "bevels_differ";
+            /**
+             * Format: double
+             * @description How much more one face cools, percent.
+             */
+            cooling_percent: number;
+            /**
+             * Format: double
+             * @description By up to, mm.
+             */
+            off_mm: number;
+            /**
+             * Format: double
+             * @description Sag sideways from it, mm.
+             */
+            side_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "bevels_bend";
+            /**
+             * Format: double
+             * @description Sag sideways for each tenth that one side is thicker, mm.
+             */
+            per_tenth_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "edge";
+            /**
+             * Format: double
+             * @description The edge, mm.
+             */
+            edge_mm: number;
+            /**
+             * Format: double
+             * @description Skin lost on each face, mm.
+             */
+            skin_mm: number;
+            /**
+             * Format: double
+             * @description What stays sound, mm; none of it at 0 or below.
+             */
+            sound_mm: number;
+            /** @description Too little: it may ripple or burn. */
+            thin: boolean;
+        };
         /** @description A check of a station in an exchange file. */
         CheckFile: {
             /** @description What it was checked against. */
@@ -2193,6 +2364,24 @@ export interface components {
             points: number[][];
             /** @description Withdrawn: kept, but not used. */
             withdrawn?: boolean;
+        };
+        /** @description How fresh and how near the last check of a station is. */
+        CheckReach: {
+            /**
+             * Format: double
+             * @description Its age, days; none when it is fresh.
+             */
+            age_days?: number | null;
+            /**
+             * Format: double
+             * @description Nearest temperature that it was checked at, °C as shown; none when that is here.
+             */
+            nearest_c?: number | null;
+            /**
+             * Format: double
+             * @description How much it tells of this heat, 0 to 1.
+             */
+            tells: number;
         };
         /** @description A station's check that went into a prediction. */
         CheckUsed: {
@@ -2233,12 +2422,10 @@ export interface components {
         Checked: {
             /** @description Which. */
             check: components["schemas"]["Check"];
-            /** @description What failing costs on this blade, in a sentence. */
-            cost: string;
+            /** @description What failing costs on this blade. */
+            cost: components["schemas"]["CheckCost"];
             /** @description It was measured rather than said: it follows from the numbers of the blade. */
             measured: boolean;
-            /** @description What is asked. */
-            question: string;
             /** @description How it stands. */
             standing: components["schemas"]["Standing"];
         };
@@ -2252,8 +2439,6 @@ export interface components {
              * @description How far its line is from the wanted one, root mean square, mm.
              */
             off_mm?: number | null;
-            /** @description In a sentence. */
-            text: string;
             /**
              * Format: double
              * @description How thick, mm.
@@ -2448,6 +2633,51 @@ export interface components {
          * @enum {string}
          */
         Condition: "unknown" | "hot_rolled" | "normalized" | "annealed" | "spheroidized" | "forged";
+        /** @description What keeps steels of one bar from being hardened together. Steels by their names. */
+        Conflict: {
+            /** @description Bears at most `high_c`. */
+            bears: string;
+            /**
+             * @description The grain of the second grows coarse at the least heat of the first; else the first dissolves too
+             *     little between them and the second keeps too much austenite.
+             */
+            coarse: boolean;
+            /** @enum {string} */
+            code: "windows";
+            /**
+             * Format: double
+             * @description Its most, °C.
+             */
+            high_c: number;
+            /**
+             * Format: double
+             * @description Its least heat, °C.
+             */
+            low_c: number;
+            /** @description Wants at least `low_c`. */
+            wants: string;
+        } | {
+            /** @enum {string} */
+            code: "cracks";
+            /** @description The edge. */
+            edge: string;
+            /** @description The medium. */
+            medium: components["schemas"]["Medium"];
+            /** @description The one that cracks. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            code: "stays_soft";
+            /** @description The edge. */
+            edge: string;
+            /** @description The one that stays soft. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            code: "no_bath";
+            /** @description The edge. */
+            edge: string;
+        };
         /** @description What the prediction of the same firing said that a diagnosis contradicts: one of the two is wrong. */
         Contradiction: {
             /** @description Hardness that was predicted at the stage that was read last, HRC. */
@@ -2511,6 +2741,16 @@ export interface components {
             /** @description Name of the steel, tank or hand; empty for the whole shop. */
             name: string;
         };
+        /**
+         * @description What speaks for a crack.
+         * @enum {string}
+         */
+        CrackCause: "carbon" | "late_martensite" | "severe_medium" | "wrong_medium" | "section" | "stress_raisers" | "overheated" | "untempered";
+        /**
+         * @description What can be behind a symptom.
+         * @enum {string}
+         */
+        Culprit: "too_hard" | "coarse_grain" | "brittle_temper" | "thin_chips" | "no_temper" | "burr_broke" | "too_soft" | "burned_edge" | "decarburized_edge" | "thin_rolls" | "soft_austenite" | "burr_folded" | "not_polished" | "deep_steel" | "wide_band" | "too_hot" | "skin_over_line" | "over_etched" | "clay_came_off" | "clay_border" | "steam" | "hot_spot" | "section_moves_line" | "forged_in" | "uneven_cooling" | "uneven_clay" | "uneven_bevels" | "stresses" | "uneven_heat" | "towards_the_spine" | "no_straightening" | "wrong_medium" | "severe_to_the_end" | "stress_raiser" | "cracked_too_hot" | "waited_untempered" | "thin_edge_thick_spine" | "late_martensite" | "flaw" | "skin_read" | "read_warm" | "tester_low" | "too_cool" | "short_soak" | "slow_quench" | "over_tempered" | "austenite_left" | "not_this_steel" | "burned" | "scatter" | "long_temper";
         /** @description Where a device listens, and what it speaks. */
         Device: {
             /** @description Name or address of the host, 1 to 253 characters. */
@@ -2548,6 +2788,78 @@ export interface components {
              */
             causes: components["schemas"]["Cause"][];
             contradicts?: components["schemas"]["Contradiction"] | null;
+        };
+        /** @description What goes on after a beat was confirmed. */
+        Doing: {
+            /** @enum {string} */
+            code: "heating";
+            /** @description In which heat. */
+            heat: components["schemas"]["HeatInRow"];
+        } | {
+            /** @enum {string} */
+            code: "evening_out";
+            /** @description In which heat. */
+            heat: components["schemas"]["HeatInRow"];
+        } | {
+            /** @enum {string} */
+            code: "soaking";
+            /** @description In which heat. */
+            heat: components["schemas"]["HeatInRow"];
+        } | {
+            /** @enum {string} */
+            code: "holding";
+            /** @description In which heat. */
+            heat: components["schemas"]["HeatInRow"];
+        } | {
+            /** @enum {string} */
+            code: "cooling";
+            /** @description After which heat. */
+            heat: components["schemas"]["HeatInRow"];
+        } | {
+            /** @enum {string} */
+            code: "coated";
+        } | {
+            /** @enum {string} */
+            code: "in_pouch";
+        } | {
+            /** @enum {string} */
+            code: "clay_drying";
+        } | {
+            /** @enum {string} */
+            code: "clay_dry";
+        } | {
+            /** @enum {string} */
+            code: "straightened";
+        } | {
+            /** @enum {string} */
+            code: "cooled";
+        } | {
+            /** @enum {string} */
+            code: "torched";
+            /** @description Which. */
+            part: components["schemas"]["Part"];
+        } | {
+            /** @enum {string} */
+            code: "looking";
+            /** @description For what. */
+            look: components["schemas"]["Look"];
+        } | {
+            /** @enum {string} */
+            code: "quenching";
+            /** @description In what. */
+            medium: components["schemas"]["Medium"];
+        } | {
+            /** @enum {string} */
+            code: "straightening_warm";
+        } | {
+            /** @enum {string} */
+            code: "looking_over";
+        } | {
+            /** @enum {string} */
+            code: "in_cold";
+        } | {
+            /** @enum {string} */
+            code: "back_from_cold";
         };
         /** @description A plan as it was really done. */
         Done: {
@@ -2794,6 +3106,309 @@ export interface components {
              * @description Id that an undo of it uses.
              */
             id?: string | null;
+        };
+        /** @description What speaks for a cause or against it on a blade. */
+        Evidence: {
+            /** @enum {string} */
+            code: "read_over";
+            /**
+             * Format: double
+             * @description Most that is wanted, HRC.
+             */
+            most_hrc: number;
+            /**
+             * Format: double
+             * @description Mean of what was read, HRC.
+             */
+            read_hrc: number;
+        } | {
+            /** @enum {string} */
+            code: "read_under";
+            /**
+             * Format: double
+             * @description Least that is wanted, HRC.
+             */
+            least_hrc: number;
+            /**
+             * Format: double
+             * @description Mean of what was read, HRC.
+             */
+            read_hrc: number;
+        } | {
+            /** @enum {string} */
+            code: "inside_wanted";
+        } | {
+            /** @enum {string} */
+            code: "would_be";
+            /**
+             * Format: double
+             * @description Hardness, HRC.
+             */
+            hrc: number;
+            /** @description It was read then; else only filed or punched. */
+            read: boolean;
+            /** @description At which stage. */
+            when: components["schemas"]["When"];
+        } | {
+            /** @enum {string} */
+            code: "nothing_read";
+        } | {
+            /**
+             * Format: double
+             * @description ASTM grain size number.
+             */
+            astm: number;
+            /** @enum {string} */
+            code: "grain";
+        } | {
+            /**
+             * Format: double
+             * @description ASTM grain size number.
+             */
+            astm: number;
+            /** @enum {string} */
+            code: "fine_grain";
+        } | {
+            /** @enum {string} */
+            code: "coupon_coarse";
+        } | {
+            /** @enum {string} */
+            code: "in_brittle_range";
+            /**
+             * Format: double
+             * @description Upper end of the range, °C.
+             */
+            high_c: number;
+            /**
+             * Format: double
+             * @description Lower end of the range, °C.
+             */
+            low_c: number;
+            /**
+             * Format: double
+             * @description The temper, °C.
+             */
+            temper_c: number;
+        } | {
+            /** @enum {string} */
+            code: "behind_edge";
+            /**
+             * Format: double
+             * @description Thickness, mm.
+             */
+            edge_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "edge_lost_carbon";
+            /**
+             * Format: double
+             * @description The edge as it went in, mm.
+             */
+            edge_mm: number;
+            /**
+             * Format: double
+             * @description Skin that lost carbon on each side, mm.
+             */
+            skin_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "skin_lost";
+            /**
+             * Format: double
+             * @description Its depth, mm.
+             */
+            skin_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "skin_reads_softer";
+            /**
+             * Format: double
+             * @description By about, HRC.
+             */
+            skin_hrc: number;
+            /**
+             * Format: double
+             * @description Its depth, mm.
+             */
+            skin_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "austenite_at_room";
+            /**
+             * Format: double
+             * @description Percent of the structure.
+             */
+            percent: number;
+        } | {
+            /** @enum {string} */
+            code: "deep_hardening";
+            /**
+             * Format: double
+             * @description Both together, percent by weight.
+             */
+            mn_cr_percent: number;
+        } | {
+            /**
+             * Format: double
+             * @description From hard to soft, mm.
+             */
+            band_mm: number;
+            /** @enum {string} */
+            code: "wide_band";
+        } | {
+            /**
+             * Format: double
+             * @description From hard to soft, mm.
+             */
+            band_mm: number;
+            /** @enum {string} */
+            code: "narrow_band";
+        } | {
+            /** @enum {string} */
+            code: "over_window";
+            /**
+             * Format: double
+             * @description By so much, K.
+             */
+            over_k: number;
+        } | {
+            /** @enum {string} */
+            code: "usual_unevenness";
+            /**
+             * Format: double
+             * @description Sag for each tenth of unevenness, mm.
+             */
+            per_tenth_mm: number;
+            /**
+             * Format: double
+             * @description Sag, mm.
+             */
+            usual_mm: number;
+        } | {
+            /**
+             * Format: double
+             * @description Sag from it, mm.
+             */
+            bend_mm: number;
+            /** @enum {string} */
+            code: "bevels_differ";
+            /**
+             * Format: double
+             * @description By so much, percent of thickness.
+             */
+            percent: number;
+        } | {
+            /** @enum {string} */
+            code: "in_plane";
+            /**
+             * Format: double
+             * @description Sag; positive towards the spine, mm.
+             */
+            sori_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "times_as_likely";
+            /**
+             * Format: double
+             * @description Factor on the odds.
+             */
+            odds: number;
+        } | {
+            /** @enum {string} */
+            code: "not_tempered";
+        } | {
+            /** @enum {string} */
+            code: "saw_cooler_temper";
+        } | {
+            /** @enum {string} */
+            code: "saw_no_hotter_temper";
+        } | {
+            /** @enum {string} */
+            code: "saw_hotter_temper";
+        } | {
+            /** @enum {string} */
+            code: "saw_at_heat";
+        } | {
+            /** @enum {string} */
+            code: "saw_cooler";
+        } | {
+            /** @enum {string} */
+            code: "saw_no_hotter_fire";
+        } | {
+            /** @enum {string} */
+            code: "saw_whole_soak";
+        } | {
+            /** @enum {string} */
+            code: "saw_short_soak";
+        } | {
+            /** @enum {string} */
+            code: "belt_colour";
+        } | {
+            /** @enum {string} */
+            code: "not_at_belt";
+        } | {
+            /** @enum {string} */
+            code: "no_polish";
+        } | {
+            /** @enum {string} */
+            code: "polished_and_etched";
+        } | {
+            /** @enum {string} */
+            code: "no_etch";
+        } | {
+            /** @enum {string} */
+            code: "inside_window";
+        } | {
+            /** @enum {string} */
+            code: "no_clay";
+        } | {
+            /** @enum {string} */
+            code: "faces_painted_differently";
+        } | {
+            /** @enum {string} */
+            code: "painted_unevenly";
+        } | {
+            /** @enum {string} */
+            code: "moved_as_usual";
+        } | {
+            /** @enum {string} */
+            code: "not_normalized";
+        } | {
+            /** @enum {string} */
+            code: "not_relieved";
+        } | {
+            /** @enum {string} */
+            code: "relieved";
+        } | {
+            /** @enum {string} */
+            code: "forge_heats_one_side";
+        } | {
+            /** @enum {string} */
+            code: "forge_by_eye";
+        } | {
+            /** @enum {string} */
+            code: "straightened_warm";
+        } | {
+            /** @enum {string} */
+            code: "read_with_skin";
+        } | {
+            /** @enum {string} */
+            code: "read_warm";
+        } | {
+            /** @enum {string} */
+            code: "tester_checked";
+        } | {
+            /** @enum {string} */
+            code: "kiln_checked";
+        } | {
+            /** @enum {string} */
+            code: "oven_checked";
+        } | {
+            /** @enum {string} */
+            code: "bar_has_analysis";
+        } | {
+            /** @enum {string} */
+            code: "steel_by_trial";
         };
         /** @description A shop's stations, steels and blades. Ids only tie the parts together; an import makes new ones. */
         ExchangeFile: {
@@ -3139,6 +3754,7 @@ export interface components {
              * @description The line comes out where it is wanted; none where none is wanted.
              */
             line?: number | null;
+            lost_to?: components["schemas"]["LostTo"] | null;
             /**
              * Format: double
              * @description All of it goes right.
@@ -3149,20 +3765,11 @@ export interface components {
              * @description It stays straight enough.
              */
             straight: number;
-            /** @description In a sentence: what it is most often lost to. */
-            text: string;
             /**
              * Format: double
              * @description It does not crack.
              */
             whole: number;
-        };
-        /** @description A way out of a warning. */
-        Fix: {
-            /** @description What it does. */
-            change: components["schemas"]["Change"];
-            /** @description What the button says. */
-            label: string;
         };
         /** @description What was predicted of a blade when it was fired. */
         Foreseen: {
@@ -3184,20 +3791,22 @@ export interface components {
             tempered: components["schemas"]["Interval"];
         };
         /**
+         * @description Kind of fire.
+         * @enum {string}
+         */
+        Furnace: "kiln" | "forge" | "pipe" | "oven";
+        /**
          * @description How the blade is ground between spine and edge.
          * @enum {string}
          */
         Grind: "flat" | "hollow" | "convex" | "flat_secondary" | "none";
         /** @description What is to be done next. */
         Guide: {
-            /** @description What to do, as a heading. */
-            ask: string;
-            /** @description The caution of this step. */
-            caution: string;
-            /** @description How. */
-            how: string;
-            /** @description `oil`, `water`, `ladder` or `done`. */
-            stage: string;
+            bath?: components["schemas"]["Bath"] | null;
+            /** @description Which rung of the ladder is next, from 1. */
+            rung?: number | null;
+            /** @description Where it stands. */
+            stage: components["schemas"]["TrialStage"];
             /**
              * Format: double
              * @description Temperature to heat to, °C.
@@ -3207,8 +3816,8 @@ export interface components {
         };
         /** @description The line, or why there is none. */
         Hamon: components["schemas"]["Line"] | {
-            /** @description The reason in a sentence. */
-            none: string;
+            /** @description Why. */
+            none: components["schemas"]["NoLine"];
         };
         /**
          * @description The one who quenched: a name as the shop says it, 1 to 40 characters, no control characters, single
@@ -3277,6 +3886,21 @@ export interface components {
              */
             tempered_hrc?: number | null;
         };
+        /** @description Which heat this is: the kind of its step, and its number among the same in a row. */
+        HeatInRow: {
+            /**
+             * Format: int32
+             * @description How many there are in a row.
+             */
+            count: number;
+            /** @description Kind of the step. */
+            kind: components["schemas"]["StepKind"];
+            /**
+             * Format: int32
+             * @description Its number, from 1.
+             */
+            number: number;
+        };
         /** @description A hold as it really was. */
         Held: {
             /**
@@ -3314,15 +3938,19 @@ export interface components {
         Help: {
             /** @description The outcome it helps. */
             about: components["schemas"]["About"];
+            /** @description What gets worse by it. */
+            costs: components["schemas"]["OutcomeValue"][];
             /** @description The change. */
-            fix: components["schemas"]["Fix"];
+            fix: components["schemas"]["Change"];
+            /** @description The outcome as planned. */
+            from: components["schemas"]["OutcomeValue"];
             /**
              * Format: double
              * @description Share of the way to the window that it brings, 0 to 1.
              */
             share: number;
-            /** @description In a sentence: from where to where, and what it costs elsewhere. */
-            text: string;
+            /** @description The outcome with the change. */
+            to: components["schemas"]["OutcomeValue"];
         };
         /** @description Temperature at one place through the quench. */
         History: {
@@ -3349,8 +3977,7 @@ export interface components {
             saved_at: string;
             /** @description The steps; none when they cannot be read. */
             steps: components["schemas"]["Step"][];
-            /** @description Why the steps cannot be read, when they cannot; they are kept as they are. */
-            unreadable?: string | null;
+            unreadable?: components["schemas"]["Unreadable"] | null;
             /**
              * Format: int64
              * @description Goes up with every change.
@@ -3448,6 +4075,8 @@ export interface components {
              * @description Hardness as quenched, HRC.
              */
             as_quenched_hrc: number;
+            /** @description It ends hard. */
+            hard?: boolean;
             /** @description What it is there for. */
             role: components["schemas"]["Role"];
             /** @description Its steel. */
@@ -3457,8 +4086,6 @@ export interface components {
              * @description Hardness after the last temper, HRC.
              */
             tempered_hrc: number;
-            /** @description In a sentence. */
-            text: string;
         };
         /**
          * @description The clay that goes with a method.
@@ -3535,6 +4162,11 @@ export interface components {
             /** @description Hardness results learned from. */
             records: number;
         };
+        /**
+         * @description Where critical temperatures come from.
+         * @enum {string}
+         */
+        LevelSource: "table" | "andrews" | "trial" | "out_of_range";
         /** @description The critical temperatures of the steel as planned, for the level lines of the heat path, °C. */
         Levels: {
             /** @description Austenite begins. */
@@ -3652,6 +4284,56 @@ export interface components {
             /** @description The file as it is, up to 4 MB. */
             text: string;
         };
+        /** @description Something odd in a log, and what was made of it. */
+        LogNote: {
+            /** @enum {string} */
+            code: "rows_left_out";
+            /** @description How many. */
+            rows: number;
+        } | {
+            /** @enum {string} */
+            code: "other_unit";
+            /** @description They name °F; else °C. */
+            fahrenheit: boolean;
+            /** @description How many. */
+            rows: number;
+        } | {
+            /** @enum {string} */
+            code: "clock_went_back";
+            /** @description How often. */
+            times: number;
+        } | {
+            /** @enum {string} */
+            code: "past_midnight";
+        } | {
+            /** @enum {string} */
+            code: "too_hot";
+            /**
+             * Format: double
+             * @description The hottest, °C.
+             */
+            hottest_c: number;
+        } | {
+            /** @description About an hour: a clock may have been put forward. */
+            clock_put_forward: boolean;
+            /** @enum {string} */
+            code: "gap";
+            /**
+             * Format: double
+             * @description How long, s.
+             */
+            gap_s: number;
+        } | {
+            /** @enum {string} */
+            code: "more_gaps";
+            /** @description How many more. */
+            gaps: number;
+        } | {
+            /** @enum {string} */
+            code: "thinned";
+            /** @description Samples that were read. */
+            samples_read: number;
+        };
         /** @description What a log file holds, before it is kept. */
         LogRead: {
             /**
@@ -3668,7 +4350,7 @@ export interface components {
             /** @description Headings of its columns. */
             headings: string[];
             /** @description What was odd. */
-            notes: string[];
+            notes: components["schemas"]["LogNote"][];
             /** @description Samples read. */
             samples: number;
             /** @description Coolest and hottest, °C. */
@@ -3689,6 +4371,11 @@ export interface components {
          * @enum {string}
          */
         Look: "straight" | "cracked" | "hard" | "magnet" | "colour";
+        /**
+         * @description What keeps a blade from coming out right.
+         * @enum {string}
+         */
+        LostTo: "hardness" | "crack" | "bend" | "line";
         /** @description A blade as it went into the fire. */
         Made: components["schemas"]["MadeOf"] & {
             /** @description Shape, sizes and grind. */
@@ -3890,12 +4577,10 @@ export interface components {
         Meeting: {
             /** @description Austenitizing that suits every layer, °C: lowest and highest; none when their windows do not meet. */
             austenitize_c?: number[] | null;
-            /** @description What stands in the way, in sentences; empty when all meet. */
-            conflicts: string[];
+            /** @description What stands in the way; empty when all meet. */
+            conflicts: components["schemas"]["Conflict"][];
             /** @description Media that suit every layer, best first. */
             media: components["schemas"]["Medium"][];
-            /** @description In a sentence. */
-            text: string;
         };
         /** @description A method of the shop's own to be kept. */
         MethodBody: {
@@ -3926,28 +4611,18 @@ export interface components {
             steps: components["schemas"]["Step"][];
         };
         /** @description A method with what it would make of one blade. */
-        MethodView: {
-            /** @description Why it is advised against here. */
-            against?: string | null;
+        MethodView: components["schemas"]["Source"] & {
+            against?: components["schemas"]["Against"] | null;
             clay?: components["schemas"]["ClayDraft"] | null;
             compared?: components["schemas"]["Compared"] | null;
-            /** @description What it costs; empty for the shop's own. */
-            costs: string;
             fit?: components["schemas"]["Fit"] | null;
             /** @description Identifier of a school, id of a house method or of a blade. */
             id: string;
             /** @description The clay that goes with it. */
             lays: components["schemas"]["LaysClay"];
-            /** @description Name. */
-            name: string;
-            /** @description Why smiths do it, or the smith's own note. */
-            reasons: string;
-            /** @description Where it comes from. */
-            source: components["schemas"]["Source"];
             /** @description The steps for this blade. */
             steps: components["schemas"]["Step"][];
-            /** @description Why its steps cannot be read, when they cannot. */
-            unreadable?: string | null;
+            unreadable?: components["schemas"]["Unreadable"] | null;
             /**
              * Format: int64
              * @description Version of a house method; 0 otherwise.
@@ -3996,9 +4671,53 @@ export interface components {
              */
             chance_then: number;
             /** @description The change. */
-            fix: components["schemas"]["Fix"];
-            /** @description In a sentence, with what it would teach. */
-            text: string;
+            fix: components["schemas"]["Change"];
+            /**
+             * Format: double
+             * @description Upper end of the wanted window, HRC.
+             */
+            high_hrc?: number;
+            /**
+             * Format: double
+             * @description Lower end of the wanted window, HRC.
+             */
+            low_hrc?: number;
+            /** @description What it would teach. */
+            teaches: components["schemas"]["Teaches"];
+        };
+        /** @description Why there is no line. */
+        NoLine: {
+            /**
+             * Format: double
+             * @description Ac1, °C.
+             */
+            ac1_c: number;
+            /** @enum {string} */
+            code: "never_hot";
+        } | {
+            /** @enum {string} */
+            code: "hardens_through";
+        } | {
+            /** @enum {string} */
+            code: "stays_soft";
+        } | {
+            /** @enum {string} */
+            code: "too_short";
+            /**
+             * Format: double
+             * @description Carries a line.
+             */
+            line_share: number;
+            /**
+             * Format: double
+             * @description Stays soft to the edge.
+             */
+            soft_share: number;
+            /**
+             * Format: double
+             * @description Hardens right through.
+             */
+            through_share: number;
         };
         /** @description Why a value does not count. */
         NotCounted: {
@@ -4029,6 +4748,27 @@ export interface components {
          * @enum {string}
          */
         Order: "grind_first" | "harden_first";
+        /** @description Why no temper reaches a wanted hardness. */
+        OutOfReach: {
+            /** @enum {string} */
+            code: "no_temper";
+        } | {
+            /** @enum {string} */
+            code: "too_hard";
+            /**
+             * Format: double
+             * @description Hardness after the coolest temper, HRC.
+             */
+            top_hrc: number;
+        } | {
+            /** @enum {string} */
+            code: "too_soft";
+            /**
+             * Format: double
+             * @description The hottest temper tried, °C.
+             */
+            hottest_c: number;
+        };
         /** @description What the records say of one outcome. */
         OutcomeLesson: {
             /** @description Whose doing. */
@@ -4043,6 +4783,67 @@ export interface components {
          * @enum {string}
          */
         OutcomeName: "as_quenched" | "tempered" | "line" | "band" | "side" | "grain";
+        /** @description An outcome in its own measure. */
+        OutcomeValue: {
+            /** @enum {string} */
+            code: "hardness";
+            /**
+             * Format: double
+             * @description HRC.
+             */
+            hrc: number;
+        } | {
+            /** @enum {string} */
+            code: "crack";
+            /**
+             * Format: double
+             * @description 0 to 1.
+             */
+            probability: number;
+        } | {
+            /** @enum {string} */
+            code: "bend";
+            /**
+             * Format: double
+             * @description 0 to 1.
+             */
+            probability: number;
+        } | {
+            /**
+             * Format: double
+             * @description ASTM grain size number.
+             */
+            astm: number;
+            /** @enum {string} */
+            code: "grain";
+        } | {
+            /** @enum {string} */
+            code: "austenite";
+            /**
+             * Format: double
+             * @description Percent of the structure.
+             */
+            percent: number;
+        } | {
+            /** @enum {string} */
+            code: "skin";
+            /**
+             * Format: double
+             * @description Depth, mm.
+             */
+            depth_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "line";
+            /**
+             * Format: double
+             * @description Above the edge, mm.
+             */
+            height_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "no_line";
+        };
         /** @description Everything that the quench of the whole blade decides. */
         Outcomes: {
             /** @description Bend. */
@@ -4266,6 +5067,247 @@ export interface components {
             firing?: components["schemas"]["FiringFile"] | null;
             /** @description Steps, as in the API. */
             steps: components["schemas"]["Step"][];
+        };
+        /** @description What can go wrong, with its quantities. */
+        PlanRisk: {
+            /**
+             * Format: double
+             * @description Ac1, °C.
+             */
+            ac1_c: number;
+            /** @enum {string} */
+            code: "below_ac1";
+            /** @description Name of the steel. */
+            steel: string;
+            /**
+             * Format: double
+             * @description The heat, °C.
+             */
+            temperature_c: number;
+        } | {
+            /**
+             * Format: double
+             * @description Where grain coarsens, °C.
+             */
+            coarsening_c: number;
+            /** @enum {string} */
+            code: "coarse_grain";
+            /** @description Name of the steel. */
+            steel: string;
+            /**
+             * Format: double
+             * @description The heat, °C.
+             */
+            temperature_c: number;
+        } | {
+            /** @enum {string} */
+            code: "outside_window";
+            /**
+             * Format: double
+             * @description Upper end of the window, °C.
+             */
+            high_c: number;
+            /**
+             * Format: double
+             * @description Lower end of the window, °C.
+             */
+            low_c: number;
+            /** @description Name of the steel. */
+            steel: string;
+            /**
+             * Format: double
+             * @description The heat, °C.
+             */
+            temperature_c: number;
+        } | {
+            /** @enum {string} */
+            code: "short_soak";
+            /**
+             * Format: double
+             * @description Share of the carbon this heat can hold that it dissolves, 0 to 1.
+             */
+            dissolved_share: number;
+            /**
+             * Format: double
+             * @description The soak that dissolves most of it, s.
+             */
+            enough_s: number;
+            /**
+             * Format: double
+             * @description The soak, s.
+             */
+            soak_s: number;
+        } | {
+            /** @enum {string} */
+            code: "stainless_too_hot";
+            /**
+             * Format: double
+             * @description Above this it loses its stainlessness, °C.
+             */
+            limit_c: number;
+            /** @description Name of the steel. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            code: "brittle_temper";
+            /**
+             * Format: double
+             * @description Upper end of the range, °C.
+             */
+            high_c: number;
+            /**
+             * Format: double
+             * @description Lower end of the range, °C.
+             */
+            low_c: number;
+        } | {
+            /** @enum {string} */
+            code: "clay_not_planned";
+        } | {
+            /** @enum {string} */
+            code: "clay_not_painted";
+        } | {
+            /** @enum {string} */
+            code: "clay_wet";
+            /**
+             * Format: double
+             * @description At this heat, °C.
+             */
+            dry_c: number;
+            /**
+             * Format: double
+             * @description What it wants, s.
+             */
+            dry_s: number;
+        } | {
+            /** @enum {string} */
+            code: "pouch_in_bath";
+        } | {
+            /** @enum {string} */
+            code: "cold_straighten";
+        } | {
+            /**
+             * Format: double
+             * @description Austenite left at room temperature, percent.
+             */
+            at_room_percent: number;
+            /**
+             * Format: double
+             * @description Austenite left there, percent.
+             */
+            austenite_percent: number;
+            /** @enum {string} */
+            code: "tempered_warm";
+            /**
+             * Format: double
+             * @description How far it cools, °C.
+             */
+            temperature_c: number;
+        } | {
+            /** @enum {string} */
+            code: "waiting_for_cold";
+            /**
+             * Format: double
+             * @description Share of what the cold could gain that is lost by it, 0 to 1.
+             */
+            lost_share: number;
+            /**
+             * Format: double
+             * @description The wait, s.
+             */
+            wait_s: number;
+        } | {
+            /** @enum {string} */
+            code: "torch_untempered";
+        } | {
+            /** @enum {string} */
+            code: "not_hardenable";
+            /** @description Name of the steel. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            code: "thin_edge";
+            /**
+             * Format: double
+             * @description The edge, mm.
+             */
+            edge_mm: number;
+            /**
+             * Format: double
+             * @description From here on it is safer, mm.
+             */
+            safe_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "no_normalize";
+            /** @description Name of the steel. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            code: "rising_heats";
+            /**
+             * Format: double
+             * @description By so much, K.
+             */
+            rise_k: number;
+        } | {
+            /** @enum {string} */
+            code: "water_on_oil_steel";
+            /** @description Name of the steel. */
+            steel: string;
+        } | {
+            /**
+             * Format: double
+             * @description The time in it, s.
+             */
+            after_s: number;
+            /** @enum {string} */
+            code: "out_into_air";
+        } | {
+            /** @enum {string} */
+            code: "late_sub_zero";
+        } | {
+            /** @enum {string} */
+            code: "clay_too_low";
+        } | {
+            /** @enum {string} */
+            code: "spine_stays_soft";
+            /**
+             * Format: double
+             * @description How thick a section the quench reaches, mm.
+             */
+            reach_mm: number;
+            /**
+             * Format: double
+             * @description The spine, mm.
+             */
+            spine_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "too_thick";
+            /**
+             * Format: double
+             * @description How thick a section the quench reaches, mm.
+             */
+            reach_mm: number;
+            /** @description Name of the steel. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            code: "no_temper";
+        } | {
+            /** @enum {string} */
+            code: "layers_do_not_meet";
+            /** @description What keeps them apart. */
+            conflict: components["schemas"]["Conflict"];
+        } | {
+            /**
+             * Format: double
+             * @description Austenite left over, percent.
+             */
+            austenite_percent: number;
+            /** @enum {string} */
+            code: "wants_sub_zero";
         };
         /** @description One result against its predictions, in the unit of the outcome. */
         Point: {
@@ -4625,8 +5667,8 @@ export interface components {
              */
             parameter: number;
         };
-        /** @description One thing that moved a prediction, in plain words. */
-        Reason: {
+        /** @description One thing that moved a prediction. */
+        Reason: components["schemas"]["Why"] & {
             /** @description The outcome it belongs to. */
             about: components["schemas"]["About"];
             /**
@@ -4636,8 +5678,6 @@ export interface components {
             effect_hrc?: number | null;
             /** @description It comes from the shop's own records, not from physics. */
             learned?: boolean;
-            /** @description The sentence. */
-            text: string;
         };
         /** @description What a fire did after it was loaded. */
         Recovery: {
@@ -4723,6 +5763,11 @@ export interface components {
          */
         Scale: "temperature" | "hardness";
         /**
+         * @description A way of working, in the order they are shown.
+         * @enum {string}
+         */
+        School: "falling_heats" | "even_heats" | "below_critical" | "as_bought" | "water_then_oil" | "straight_water" | "fast_oil" | "vegetable_oil" | "clay_in_water" | "plates" | "cold_too" | "from_warm" | "once" | "soft_back";
+        /**
          * @description Why a blade was given up.
          * @enum {string}
          */
@@ -4732,6 +5777,57 @@ export interface components {
          * @description A duration, seconds, up to a week.
          */
         Seconds: number;
+        /** @description How a steel serves a purpose, or why it does not. */
+        Service: {
+            /** @enum {string} */
+            code: "well";
+        } | {
+            /** @enum {string} */
+            code: "too_lean";
+        } | {
+            /** @enum {string} */
+            code: "too_soft";
+            /**
+             * Format: double
+             * @description That temper, °C.
+             */
+            coolest_c: number;
+            /**
+             * Format: double
+             * @description Its hardness then, HRC.
+             */
+            top_hrc: number;
+        } | {
+            /** @enum {string} */
+            code: "stays_hard";
+            /**
+             * Format: double
+             * @description Up to this temper, °C.
+             */
+            hottest_c: number;
+        } | {
+            /** @enum {string} */
+            code: "rusts";
+        } | {
+            /** @enum {string} */
+            code: "brittle";
+            /**
+             * Format: double
+             * @description Upper end of the range, °C.
+             */
+            high_c: number;
+            /**
+             * Format: double
+             * @description Lower end of the range, °C.
+             */
+            low_c: number;
+        } | {
+            /** @enum {string} */
+            code: "carbides_chip";
+        } | {
+            /** @enum {string} */
+            code: "flexes_less";
+        };
         /** @description Who is signed in, and to which shop. */
         Session: {
             /** @description The person. */
@@ -4853,11 +5949,37 @@ export interface components {
              */
             spine_s: number;
         };
-        /**
-         * @description Where a method comes from.
-         * @enum {string}
-         */
-        Source: "school" | "house" | "blade";
+        /** @description Where a method comes from. */
+        Source: {
+            /** @description Which. */
+            school: components["schemas"]["School"];
+            /** @enum {string} */
+            source: "school";
+        } | {
+            /** @description Its name. */
+            name: string;
+            /** @description The smith's own note. */
+            note: string;
+            /** @enum {string} */
+            source: "house";
+        } | {
+            /** @description Mark of the blade. */
+            mark: string;
+            /**
+             * Format: double
+             * @description What it was read at, HRC.
+             */
+            measured_hrc: number;
+            /** @description Its name. */
+            name: string;
+            /** @enum {string} */
+            source: "blade";
+            /**
+             * Format: double
+             * @description Its spine, mm.
+             */
+            spine_mm: number;
+        };
         /** @description One stage of a quench. */
         Stage: {
             agitation?: components["schemas"]["Agitation"] | null;
@@ -4943,8 +6065,7 @@ export interface components {
             confirmed_by?: string[];
             /** @description When each confirmed beat was confirmed, ms. */
             confirmed_ms: number[];
-            /** @description What goes on since the last confirmed beat. */
-            doing?: string | null;
+            doing?: components["schemas"]["Doing"] | null;
             hand?: components["schemas"]["Hand"] | null;
             /** @description Number of beats confirmed; the next one has this position. */
             position: number;
@@ -5468,6 +6589,16 @@ export interface components {
              */
             wait_s?: number | null;
         };
+        /**
+         * @description A number of a step, by its name in the API.
+         * @enum {string}
+         */
+        StepField: "temperature_c" | "soak_s" | "hold_s" | "wait_s";
+        /**
+         * @description The kinds of step, in the order of the work.
+         * @enum {string}
+         */
+        StepKind: "anneal" | "stress_relief" | "normalize" | "refine" | "coat" | "pouch" | "clay" | "preheat" | "austenitize" | "quench" | "straighten" | "cool" | "sub_zero" | "temper" | "torch_temper" | "check";
         /** @description One step of a firing against a trace. */
         StepTrace: {
             /**
@@ -5578,12 +6709,29 @@ export interface components {
             width_mm: number;
         };
         /**
+         * @description The structure the steel has when it goes into the fire for hardening.
+         * @enum {string}
+         */
+        Structure: "normalized" | "spheroidized";
+        /**
          * @description Whether sub-zero treatment pays.
          * @enum {string}
          */
         SubZero: "no" | "optional" | "yes";
         /** @description How well a steel serves a purpose. */
         Suits: {
+            /**
+             * Format: double
+             * @description Upper end of it, HRC.
+             */
+            high_hrc: number;
+            /** @description How it serves. */
+            how: components["schemas"]["Service"];
+            /**
+             * Format: double
+             * @description Lower end of the hardness usually wanted, HRC.
+             */
+            low_hrc: number;
             /** @description The purpose. */
             purpose: components["schemas"]["Purpose"];
             /**
@@ -5591,8 +6739,6 @@ export interface components {
              * @description Temper that gives the middle of the usual window, °C; none when the steel does not reach it.
              */
             temper_c?: number | null;
-            /** @description In a sentence. */
-            text: string;
             /** @description It serves without reserve. */
             well: boolean;
         };
@@ -5642,16 +6788,20 @@ export interface components {
              */
             low: number;
         };
+        /**
+         * @description What a change would teach.
+         * @enum {string}
+         */
+        Teaches: "oven" | "fire" | "solution" | "austenite";
         /** @description The temper that would reach the wanted hardness. */
         TemperFor: {
             interval_c?: components["schemas"]["Interval"] | null;
+            out_of_reach?: components["schemas"]["OutOfReach"] | null;
             /**
              * Format: double
              * @description Set every temper of the plan to this, °C; none when no temperature reaches it.
              */
             temperature_c?: number | null;
-            /** @description One sentence. */
-            text: string;
             /**
              * Format: double
              * @description Middle of the wanted window, HRC.
@@ -5699,15 +6849,20 @@ export interface components {
              */
             x_mm: number;
         };
-        /** @description The quench in plain words, with its numbers. */
+        /** @description The quench on this section. */
         Through: {
+            /** @description Bare it would harden: what is soft is soft under the clay. */
+            by_clay?: boolean;
             /**
              * Format: double
              * @description Thickest section whose middle is half martensite in this quench, mm.
              */
             critical_thickness_mm: number;
-            /** @description One sentence. */
-            text: string;
+            /**
+             * Format: double
+             * @description The spine, mm.
+             */
+            spine_mm?: number;
             /** @description The verdict. */
             verdict: components["schemas"]["Verdict"];
         };
@@ -5777,7 +6932,7 @@ export interface components {
             /** @description Name of the file, or of the station. */
             name: string;
             /** @description What was odd in the file. */
-            notes: string[];
+            notes: components["schemas"]["LogNote"][];
             /** @description `[ms since 1970, °C]`, real temperatures, thinned for drawing. */
             samples: [
                 number,
@@ -5838,15 +6993,16 @@ export interface components {
         };
         /** @description How a trial ended. */
         TrialEnd: {
-            /** @description In a sentence. */
-            text: string;
+            /**
+             * Format: double
+             * @description It has less carbon than about this, percent by weight.
+             */
+            carbon_percent: number;
             /** @enum {string} */
             verdict: "not_a_blade_steel";
         } | {
             /** @description What is known of it. */
             estimate: components["schemas"]["Estimate"];
-            /** @description In a sentence. */
-            text: string;
             /** @enum {string} */
             verdict: "house_steel";
         };
@@ -5862,6 +7018,11 @@ export interface components {
              */
             steel_id?: string | null;
         };
+        /**
+         * @description Where a trial stands.
+         * @enum {string}
+         */
+        TrialStage: "oil" | "water" | "ladder" | "done";
         /** @description A trial with what is to be done next. */
         TrialView: components["schemas"]["Trial"] & {
             /** @description What is to be done next. */
@@ -5891,20 +7052,38 @@ export interface components {
          * @enum {string}
          */
         Unit: "mm" | "cm" | "in" | "px";
+        /** @description Why stored steps cannot be read. They are kept as they are. */
+        Unreadable: {
+            /** @enum {string} */
+            code: "format";
+            /**
+             * Format: int32
+             * @description The format they were saved in.
+             */
+            format: number;
+            /**
+             * Format: int32
+             * @description The newest that this version reads.
+             */
+            newest: number;
+        } | {
+            /** @enum {string} */
+            code: "step";
+            /** @description What the reader found. */
+            detail: string;
+            /** @description Its number, from 1. */
+            number: number;
+        };
         /**
          * @description What the quench does to this section in this medium.
          * @enum {string}
          */
         Verdict: "hardens_through" | "spine_stays_soft" | "too_thick" | "never_hot";
         /** @description One thing to know before the fire. */
-        Warning: {
-            /** @description Stable name of the kind of warning. */
-            code: string;
-            fix?: components["schemas"]["Fix"] | null;
+        Warning: components["schemas"]["PlanRisk"] & {
+            fix?: components["schemas"]["Change"] | null;
             /** @description The step it belongs to; None for the blade or the plan as a whole. */
             step?: number | null;
-            /** @description The sentence. */
-            text: string;
         };
         /** @description Seconds in water before fast oil. */
         WaterAdvice: {
@@ -5913,8 +7092,6 @@ export interface components {
              * @description Seconds; none when no time puts the line there.
              */
             seconds?: number | null;
-            /** @description In a sentence. */
-            text: string;
         };
         /** @description A wanted height of the line. */
         WaterQuestion: {
@@ -5931,6 +7108,366 @@ export interface components {
          * @enum {string}
          */
         When: "as_quenched" | "tempered";
+        /** @description What moved a prediction, or what it rests on. Differences of temperature are in K. */
+        Why: {
+            /** @enum {string} */
+            code: "levels";
+            /** @description From here. */
+            source: components["schemas"]["LevelSource"];
+        } | {
+            /** @enum {string} */
+            code: "dissolved";
+            /**
+             * Format: double
+             * @description Share of what this heat can hold, 0 to 1.
+             */
+            share: number;
+            /** @description The structure before the heat. */
+            structure: components["schemas"]["Structure"];
+        } | {
+            /**
+             * Format: double
+             * @description Carbon in solution, percent by weight.
+             */
+            carbon_percent: number;
+            /** @enum {string} */
+            code: "martensite_start";
+            /**
+             * Format: double
+             * @description Martensite start, °C.
+             */
+            start_c: number;
+        } | {
+            /** @enum {string} */
+            code: "known_by_analysis";
+            /** @description A steel of the table is like it. */
+            near: boolean;
+        } | {
+            /** @enum {string} */
+            code: "known_by_trial";
+        } | {
+            /** @enum {string} */
+            code: "austenite_left";
+            /**
+             * Format: double
+             * @description Percent of the structure.
+             */
+            percent: number;
+        } | {
+            /** @enum {string} */
+            code: "cold_turns";
+            /**
+             * Format: double
+             * @description Percent of the structure.
+             */
+            percent: number;
+        } | {
+            /** @enum {string} */
+            code: "cold_would_leave";
+            /**
+             * Format: double
+             * @description The cold, °C.
+             */
+            cold_c: number;
+            /**
+             * Format: double
+             * @description Austenite left then, percent of the structure.
+             */
+            percent: number;
+        } | {
+            /** @enum {string} */
+            code: "partly_martensite";
+            /**
+             * Format: double
+             * @description Martensite there, percent.
+             */
+            percent: number;
+        } | {
+            /** @enum {string} */
+            code: "temper_takes";
+        } | {
+            /** @enum {string} */
+            code: "no_results";
+        } | {
+            /** @enum {string} */
+            code: "shop_results";
+        } | {
+            /** @enum {string} */
+            code: "tester_reads";
+            /** @description High; else low. */
+            high: boolean;
+            /** @description Its name, when known. */
+            station?: string | null;
+        } | {
+            /** @enum {string} */
+            code: "steel_results";
+            /** @description How many. */
+            results: number;
+        } | {
+            /** @enum {string} */
+            code: "bar_results";
+        } | {
+            /**
+             * Format: double
+             * @description Hotter by so much; negative: cooler, K.
+             */
+            by_k: number;
+            /** @enum {string} */
+            code: "kiln_runs";
+            /** @description Its name, when known. */
+            station?: string | null;
+        } | {
+            /**
+             * Format: double
+             * @description Hotter by so much; negative: cooler, K.
+             */
+            by_k: number;
+            /** @enum {string} */
+            code: "oven_runs";
+            /** @description Its name, when known. */
+            station?: string | null;
+        } | {
+            /** @enum {string} */
+            code: "tank_results";
+            /** @description The medium. */
+            medium: components["schemas"]["Medium"];
+        } | {
+            /** @enum {string} */
+            code: "hand_results";
+            /** @description Who, when known. */
+            hand?: string | null;
+        } | {
+            /** @enum {string} */
+            code: "temper_results";
+        } | {
+            /** @enum {string} */
+            code: "thickness_results";
+        } | {
+            /** @enum {string} */
+            code: "learned";
+            /** @description Those on this steel. */
+            on_steel: number;
+            /**
+             * Format: double
+             * @description What physics alone said, HRC.
+             */
+            physics_hrc: number;
+            /** @description Results in all. */
+            results: number;
+            /**
+             * Format: double
+             * @description Width without the results, HRC.
+             */
+            width_before_hrc: number;
+            /**
+             * Format: double
+             * @description Width of the interval, HRC.
+             */
+            width_hrc: number;
+        } | {
+            /**
+             * Format: double
+             * @description It runs hotter than it shows by so much; negative: cooler, K.
+             */
+            by_k: number;
+            /** @enum {string} */
+            code: "check_counted";
+            faded?: components["schemas"]["CheckReach"] | null;
+            /**
+             * Format: double
+             * @description What it shows, °C.
+             */
+            shown_c: number;
+            /** @description Its name, when known. */
+            station?: string | null;
+        } | {
+            /** @enum {string} */
+            code: "check_tells_little";
+            /** @description How near and fresh the check is. */
+            reach: components["schemas"]["CheckReach"];
+            /**
+             * Format: double
+             * @description What it shows, °C.
+             */
+            shown_c: number;
+            /** @description Its name, when known. */
+            station?: string | null;
+        } | {
+            /** @enum {string} */
+            code: "temper_slope";
+            /**
+             * Format: double
+             * @description Hardness lost for each K, HRC.
+             */
+            hrc_per_k: number;
+        } | {
+            /** @enum {string} */
+            code: "torched";
+            /**
+             * Format: double
+             * @description Its hardness then, HRC.
+             */
+            hrc: number;
+            /** @description The part. */
+            part: components["schemas"]["Part"];
+        } | {
+            /**
+             * Format: double
+             * @description Way from hard to soft, mm.
+             */
+            band_mm: number;
+            /** @enum {string} */
+            code: "line_at";
+            /** @description Short enough for a crisp line. */
+            crisp: boolean;
+            /**
+             * Format: double
+             * @description Mean height of half martensite above the edge, mm.
+             */
+            height_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "line_from_records";
+        } | {
+            /**
+             * Format: double
+             * @description Higher by so much; negative: lower, mm.
+             */
+            by_mm: number;
+            /** @enum {string} */
+            code: "lines_moved";
+        } | {
+            /** @enum {string} */
+            code: "no_line";
+            /** @description Why. */
+            none: components["schemas"]["NoLine"];
+        } | {
+            /** @enum {string} */
+            code: "clay_must_hold";
+            /**
+             * Format: double
+             * @description Where it dries in an oven, °C.
+             */
+            dry_c: number;
+            /**
+             * Format: double
+             * @description How long that takes, s.
+             */
+            dry_s: number;
+        } | {
+            /**
+             * Format: double
+             * @description Carbon in solution, percent by weight.
+             */
+            carbon_percent: number;
+            /** @enum {string} */
+            code: "middle_hardens";
+            /**
+             * Format: double
+             * @description ASTM grain size number at the quench.
+             */
+            grain_astm: number;
+            /**
+             * Format: double
+             * @description Percent of it.
+             */
+            percent: number;
+        } | {
+            /** @enum {string} */
+            code: "stays_straight";
+        } | {
+            /** @enum {string} */
+            code: "curves";
+            /**
+             * Format: double
+             * @description Sag; positive towards the spine, the edge ending longer, mm.
+             */
+            sori_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "uneven_cooling";
+            /**
+             * Format: double
+             * @description Sag sideways for each tenth more on one face, mm.
+             */
+            per_tenth_mm: number;
+            /**
+             * Format: double
+             * @description How much quenches differ from face to face, percent.
+             */
+            unevenness_percent: number;
+        } | {
+            /** @enum {string} */
+            code: "uneven_clay";
+            /**
+             * Format: double
+             * @description Sag sideways, mm.
+             */
+            side_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "uneven_bevels";
+            /**
+             * Format: double
+             * @description Sag sideways, mm.
+             */
+            side_mm: number;
+        } | {
+            /** @description What. */
+            cause: components["schemas"]["CrackCause"];
+            /** @enum {string} */
+            code: "crack_cause";
+            /**
+             * Format: double
+             * @description By this factor.
+             */
+            odds: number;
+        } | {
+            /** @enum {string} */
+            code: "cracks_by_handbook";
+        } | {
+            /** @description How many. */
+            blades: number;
+            /** @enum {string} */
+            code: "cracks_by_records";
+        } | {
+            /**
+             * Format: double
+             * @description ASTM numbers finer; negative: coarser.
+             */
+            by_astm: number;
+            /** @enum {string} */
+            code: "coupons_finer";
+        } | {
+            /** @enum {string} */
+            code: "grain_at_quench";
+            /**
+             * Format: double
+             * @description The finest that heats through critical reach, µm.
+             */
+            finest_um: number;
+            /**
+             * Format: double
+             * @description Mean grain, µm.
+             */
+            grain_um: number;
+        } | {
+            /** @enum {string} */
+            code: "skin_lost";
+            /**
+             * Format: double
+             * @description On each face, mm.
+             */
+            depth_mm: number;
+            /** @description The edge is thinner than both skins. */
+            edge_gone: boolean;
+        } | (components["schemas"]["Soak"] & {
+            /** @description The fire. */
+            furnace: components["schemas"]["Furnace"];
+        } & {
+            /** @enum {string} */
+            code: "soak_from";
+        });
         /** @description A workshop and its settings. */
         Workshop: {
             /**

@@ -7,13 +7,13 @@ mod line;
 mod shape;
 mod soft;
 
+use crate::change::{Change, StepField};
 use crate::finding::{Bracket, Finding};
 use crate::interval::Interval;
 use crate::outcome::{Habits, Outcomes};
 use crate::plan::{Plan, Step};
 use crate::prediction::{Hardness, Subject};
 use crate::reading::When;
-use crate::warning::{Change, Fix};
 use serde::{Deserialize, Serialize};
 
 /// What went wrong.
@@ -147,68 +147,352 @@ pub struct Diagnosis {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Cause {
-    /// Stable name.
-    pub cause: String,
-    /// What it is, as a sentence.
-    pub name: String,
+    /// What it is.
+    pub cause: Culprit,
     /// How likely among all that could be, 0 to 1.
     pub chance: f64,
     /// What speaks for it and against it on this blade.
-    pub why: Vec<String>,
-    /// The cheapest check that tells it from the others.
-    pub check: String,
-    /// What would have avoided it.
-    pub avoid: String,
-    /// The same as a change of the plan, where it is one.
-    pub fix: Option<Fix>,
+    pub why: Vec<Evidence>,
+    /// What would have avoided it as a change of the plan, where it is one.
+    pub fix: Option<Change>,
+}
+
+/// What can be behind a symptom.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Culprit {
+    /// It is harder than this work wants.
+    TooHard,
+    /// Its grain is coarse.
+    CoarseGrain,
+    /// Tempered where carbon steel is brittle.
+    BrittleTemper,
+    /// The edge is too thin, or its angle too small, for this work.
+    ThinChips,
+    /// The temper did not do its work: too short, or an oven that ran cool.
+    NoTemper,
+    /// Not the blade: a burr broke off.
+    BurrBroke,
+    /// It is softer than this work wants.
+    TooSoft,
+    /// The edge was burned at the belt.
+    BurnedEdge,
+    /// The edge is decarburized.
+    DecarburizedEdge,
+    /// The edge is too thin, or its angle too small, for this work.
+    ThinRolls,
+    /// Soft austenite is left between the needles.
+    SoftAustenite,
+    /// Not the blade: a burr folded over.
+    BurrFolded,
+    /// It is there, but not polished out.
+    NotPolished,
+    /// This steel hardens too deep for a clear line.
+    DeepSteel,
+    /// From hard to soft takes too long a way: the band is wide.
+    WideBand,
+    /// It was too hot: the line runs high and soft.
+    TooHot,
+    /// The decarburized skin still lies over it.
+    SkinOverLine,
+    /// Etched too long: the hard part went grey as well.
+    OverEtched,
+    /// Clay came off in the fire or in the bath.
+    ClayCameOff,
+    /// The clay's border is not where it was meant.
+    ClayBorder,
+    /// Steam clung to it: cold spots in the bath.
+    Steam,
+    /// It was hotter in one place than in another.
+    HotSpot,
+    /// The blade's own section moves it: thin places harden further up.
+    SectionMovesLine,
+    /// Uneven structure from forging.
+    ForgedIn,
+    /// One face cooled faster: it went in at a slant, or was moved sideways.
+    UnevenCooling,
+    /// The clay was not alike on both faces.
+    UnevenClay,
+    /// The bevels are not alike left and right.
+    UnevenBevels,
+    /// Stresses from forging and grinding came free in the heat.
+    Stresses,
+    /// It was not evenly hot, or sagged under its own weight.
+    UnevenHeat,
+    /// It curved up or down, as its section makes it.
+    TowardsTheSpine,
+    /// It was straight enough until it stiffened unwatched.
+    NoStraightening,
+    /// The bath was too hard for this steel.
+    WrongMedium,
+    /// It cooled fast to the end, where martensite forms.
+    SevereToTheEnd,
+    /// It began at a scratch, a stamp, a hole or a sharp corner.
+    StressRaiser,
+    /// It was too hot: coarse grain cracks along its boundaries.
+    CrackedTooHot,
+    /// It waited hard and untempered.
+    WaitedUntempered,
+    /// Thin edge beside a thick spine: they shrink at different times.
+    ThinEdgeThickSpine,
+    /// This steel makes brittle martensite late and cold.
+    LateMartensite,
+    /// The bar had a flaw: a cold shut, a seam, a weld that did not take.
+    Flaw,
+    /// The decarburized skin was read, not the steel under it.
+    SkinRead,
+    /// It was still warm.
+    ReadWarm,
+    /// The tester reads low.
+    TesterLow,
+    /// The fire was cooler than it was set.
+    TooCool,
+    /// It was not soaked through.
+    ShortSoak,
+    /// The bath took its heat too slowly: cold or thick oil, a slow hand, too little of it.
+    SlowQuench,
+    /// The oven ran hotter than it was set.
+    OverTempered,
+    /// It was hotter than its window: soft austenite was left over.
+    AusteniteLeft,
+    /// The bar is leaner than its name says.
+    NotThisSteel,
+    /// It was burned at the belt.
+    Burned,
+    /// Nothing was wrong: blades scatter.
+    Scatter,
+    /// It sat in the oven much longer than planned.
+    LongTemper,
+}
+
+/// What speaks for a cause or against it on a blade.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Evidence {
+    /// It was read harder than wanted.
+    ReadOver {
+        /// Mean of what was read, HRC.
+        read_hrc: f64,
+        /// Most that is wanted, HRC.
+        most_hrc: f64,
+    },
+    /// It was read softer than wanted.
+    ReadUnder {
+        /// Mean of what was read, HRC.
+        read_hrc: f64,
+        /// Least that is wanted, HRC.
+        least_hrc: f64,
+    },
+    /// It was read inside what was wanted.
+    InsideWanted {},
+    /// What would have been read, or would be, were this the cause.
+    WouldBe {
+        /// Hardness, HRC.
+        hrc: f64,
+        /// At which stage.
+        when: When,
+        /// It was read then; else only filed or punched.
+        read: bool,
+    },
+    /// Nothing was read yet.
+    NothingRead {},
+    /// Grain by the engine.
+    Grain {
+        /// ASTM grain size number.
+        astm: f64,
+    },
+    /// Grain by the engine, and it is fine.
+    FineGrain {
+        /// ASTM grain size number.
+        astm: f64,
+    },
+    /// A coupon broke coarse.
+    CouponCoarse {},
+    /// The temper lies in the brittle range.
+    InBrittleRange {
+        /// The temper, °C.
+        temper_c: f64,
+        /// Lower end of the range, °C.
+        low_c: f64,
+        /// Upper end of the range, °C.
+        high_c: f64,
+    },
+    /// How thick it is behind the edge.
+    BehindEdge {
+        /// Thickness, mm.
+        edge_mm: f64,
+    },
+    /// The edge lost carbon in the fire.
+    EdgeLostCarbon {
+        /// The edge as it went in, mm.
+        edge_mm: f64,
+        /// Skin that lost carbon on each side, mm.
+        skin_mm: f64,
+    },
+    /// Skin that lost carbon.
+    SkinLost {
+        /// Its depth, mm.
+        skin_mm: f64,
+    },
+    /// The skin reads softer than the steel under it.
+    SkinReadsSofter {
+        /// Its depth, mm.
+        skin_mm: f64,
+        /// By about, HRC.
+        skin_hrc: f64,
+    },
+    /// Austenite left at room temperature by the engine.
+    AusteniteAtRoom {
+        /// Percent of the structure.
+        percent: f64,
+    },
+    /// Manganese and chromium make the steel harden deep.
+    DeepHardening {
+        /// Both together, percent by weight.
+        mn_cr_percent: f64,
+    },
+    /// The engine says that the band is wide.
+    WideBand {
+        /// From hard to soft, mm.
+        band_mm: f64,
+    },
+    /// The engine says that the band is narrow.
+    NarrowBand {
+        /// From hard to soft, mm.
+        band_mm: f64,
+    },
+    /// It was hotter than the middle of its window.
+    OverWindow {
+        /// By so much, K.
+        over_k: f64,
+    },
+    /// What this shop's usual unevenness does to the blade.
+    UsualUnevenness {
+        /// Sag, mm.
+        usual_mm: f64,
+        /// Sag for each tenth of unevenness, mm.
+        per_tenth_mm: f64,
+    },
+    /// The bevels differ.
+    BevelsDiffer {
+        /// By so much, percent of thickness.
+        percent: f64,
+        /// Sag from it, mm.
+        bend_mm: f64,
+    },
+    /// What the engine says of the curve in its own plane.
+    InPlane {
+        /// Sag; positive towards the spine, mm.
+        sori_mm: f64,
+    },
+    /// How much likelier it makes a crack.
+    TimesAsLikely {
+        /// Factor on the odds.
+        odds: f64,
+    },
+    /// It was not tempered.
+    NotTempered {},
+    /// The thermocouple saw a cooler temper.
+    SawCoolerTemper {},
+    /// The thermocouple saw no hotter temper.
+    SawNoHotterTemper {},
+    /// The thermocouple saw a hotter temper.
+    SawHotterTemper {},
+    /// The thermocouple saw it at heat.
+    SawAtHeat {},
+    /// The thermocouple saw it cooler than planned.
+    SawCooler {},
+    /// The thermocouple saw no hotter fire.
+    SawNoHotterFire {},
+    /// The thermocouple saw the whole soak.
+    SawWholeSoak {},
+    /// The thermocouple saw much less than the planned soak.
+    SawShortSoak {},
+    /// A colour from the belt was written down.
+    BeltColour {},
+    /// It was not at the belt yet.
+    NotAtBelt {},
+    /// No polishing was written down.
+    NoPolish {},
+    /// It was polished and etched.
+    PolishedAndEtched {},
+    /// No etching was written down.
+    NoEtch {},
+    /// It was inside its window.
+    InsideWindow {},
+    /// There was no clay.
+    NoClay {},
+    /// The two faces were painted differently.
+    FacesPaintedDifferently {},
+    /// It was laid unevenly as painted.
+    PaintedUnevenly {},
+    /// The bath was moved as usual, no more.
+    MovedAsUsual {},
+    /// It was not normalized.
+    NotNormalized {},
+    /// Neither normalized nor stress relieved.
+    NotRelieved {},
+    /// It was relieved before.
+    Relieved {},
+    /// A forge heats from one side.
+    ForgeHeatsOneSide {},
+    /// A forge shows no number: heat is judged by eye.
+    ForgeByEye {},
+    /// It was straightened warm.
+    StraightenedWarm {},
+    /// It was read with the skin on.
+    ReadWithSkin {},
+    /// It was read while warm.
+    ReadWarm {},
+    /// The tester was checked against blocks.
+    TesterChecked {},
+    /// The kiln was checked about there.
+    KilnChecked {},
+    /// The oven was checked about there.
+    OvenChecked {},
+    /// The bar came with an analysis.
+    BarHasAnalysis {},
+    /// Its steel is known by a trial only.
+    SteelByTrial {},
 }
 
 /// A cause that is weighed.
 struct Suspect {
-    cause: &'static str,
-    name: &'static str,
+    cause: Culprit,
     /// Odds against the others, at least 0.
     weight: f64,
-    why: Vec<String>,
-    check: &'static str,
-    avoid: String,
-    fix: Option<Fix>,
+    why: Vec<Evidence>,
+    fix: Option<Change>,
 }
 
 impl Suspect {
-    fn new(cause: &'static str, name: &'static str, weight: f64, check: &'static str) -> Self {
+    const fn new(cause: Culprit, weight: f64) -> Self {
         Self {
             cause,
-            name,
             weight,
             why: Vec::new(),
-            check,
-            avoid: String::new(),
             fix: None,
         }
     }
 
     /// Takes evidence: how many times as likely it makes this, and what it is.
-    fn given(mut self, evidence: bool, times: f64, why: impl Into<String>) -> Self {
+    fn given(mut self, evidence: bool, times: f64, why: Evidence) -> Self {
         if evidence {
             self.weight *= times;
-            self.why.push(why.into());
+            self.why.push(why);
         }
         self
     }
 
     /// What the engine says of it, which makes it neither likelier nor less likely by itself.
-    fn says(mut self, what: impl Into<String>) -> Self {
-        self.why.push(what.into());
+    fn says(mut self, what: Evidence) -> Self {
+        self.why.push(what);
         self
     }
 
-    fn avoided(mut self, by: impl Into<String>) -> Self {
-        self.avoid = by.into();
-        self
-    }
-
-    fn fixed(mut self, fix: Option<Fix>) -> Self {
+    fn fixed(mut self, fix: Option<Change>) -> Self {
         self.fix = fix;
         self
     }
@@ -274,11 +558,8 @@ pub fn diagnose(case: &Case<'_>, symptom: Symptom) -> Diagnosis {
         .into_iter()
         .map(|s| Cause {
             chance: if all > 0.0 { s.weight / all } else { 0.0 },
-            cause: s.cause.to_owned(),
-            name: s.name.to_owned(),
+            cause: s.cause,
             why: s.why,
-            check: s.check.to_owned(),
-            avoid: s.avoid,
             fix: s.fix,
         })
         .filter(|c| c.chance >= WORTH)
@@ -293,7 +574,7 @@ pub fn diagnose(case: &Case<'_>, symptom: Symptom) -> Diagnosis {
 
 /// A step at another temperature, °C, as its station will show it: what the steel shall really see is
 /// turned back by the check of the station.
-fn at_heat(case: &Case<'_>, step: usize, verb: &str, really_c: f64) -> Option<Fix> {
+fn at_heat(case: &Case<'_>, step: usize, really_c: f64) -> Option<Change> {
     let plan = case.subject.plan;
     let (Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. }) =
         plan.steps().get(step)?
@@ -301,14 +582,8 @@ fn at_heat(case: &Case<'_>, step: usize, verb: &str, really_c: f64) -> Option<Fi
         return None;
     };
     let value = plan.corrections().shown(*station_id, really_c).round();
-    Some(Fix {
-        label: format!("{verb} at {value:.0} °C"),
-        change: Change::Set {
-            step,
-            field: "temperature_c".to_owned(),
-            value,
-        },
-    })
+    let field = StepField::TemperatureC;
+    Some(Change::set(plan.steps(), step, field, value))
 }
 
 /// Position and real temperature, °C, of the last step that `of` picks.
@@ -324,15 +599,15 @@ fn last_heat(case: &Case<'_>, of: impl Fn(&Step) -> bool) -> Option<(usize, f64)
 }
 
 /// The hardening heat at a real temperature, °C.
-fn austenitize_at(case: &Case<'_>, really_c: f64) -> Option<Fix> {
+fn austenitize_at(case: &Case<'_>, really_c: f64) -> Option<Change> {
     let (at, _) = last_heat(case, |s| matches!(s, Step::Austenitize { .. }))?;
-    at_heat(case, at, "Austenitize", really_c)
+    at_heat(case, at, really_c)
 }
 
 /// The last temper so much hotter, °C.
-fn temper_hotter(case: &Case<'_>, by_c: f64) -> Option<Fix> {
+fn temper_hotter(case: &Case<'_>, by_c: f64) -> Option<Change> {
     let (at, now) = last_heat(case, |s| matches!(s, Step::Temper { .. }))?;
-    at_heat(case, at, "Temper", now + by_c)
+    at_heat(case, at, now + by_c)
 }
 
 impl Case<'_> {
@@ -381,6 +656,7 @@ pub(crate) mod tests {
     use crate::physics::tests::{blade, plan};
     use crate::prediction::{StationNames, predict};
     use crate::steel::Steel;
+    use crate::testing::code;
     use crate::work::Work;
     use rstest::rstest;
 
@@ -474,18 +750,14 @@ pub(crate) mod tests {
     #[case(Symptom::WanderingLine)]
     #[case(Symptom::Chips)]
     #[case(Symptom::Rolls)]
-    fn every_symptom_has_ranked_causes_each_with_a_check(#[case] symptom: Symptom) {
+    fn every_symptom_has_ranked_causes_each_of_them_once(#[case] symptom: Symptom) {
         let bench = Bench::new("w2", "water");
         let causes = diagnose(&bench.case(), symptom).causes;
         assert!(causes.len() >= 3, "{causes:?}");
         assert!(causes.windows(2).all(|p| p[0].chance >= p[1].chance));
         assert!(causes.iter().map(|c| c.chance).sum::<f64>() <= 1.0 + 1e-9);
-        for c in &causes {
-            assert!(
-                !c.check.is_empty() && !c.avoid.is_empty() && !c.name.is_empty(),
-                "{c:?}"
-            );
-        }
+        let named: std::collections::HashSet<_> = causes.iter().map(|c| code(&c.cause)).collect();
+        assert_eq!(named.len(), causes.len(), "{causes:?}");
     }
 
     #[test]

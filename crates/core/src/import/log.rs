@@ -54,8 +54,56 @@ pub struct Log {
     pub dated: bool,
     /// True when its times say how they lie to UTC; others are a clock on the wall, taken as UTC here.
     pub zoned: bool,
-    /// What was odd, in sentences.
-    pub notes: Vec<String>,
+    /// What was odd.
+    pub notes: Vec<LogNote>,
+}
+
+/// Something odd in a log, and what was made of it.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum LogNote {
+    /// Rows without a time or a temperature are left out.
+    RowsLeftOut {
+        /// How many.
+        rows: usize,
+    },
+    /// Rows that name another unit than the rest are turned into the same.
+    OtherUnit {
+        /// How many.
+        rows: usize,
+        /// They name °F; else °C.
+        fahrenheit: bool,
+    },
+    /// The clock went back: time is taken to go on.
+    ClockWentBack {
+        /// How often.
+        times: usize,
+    },
+    /// It goes past midnight.
+    PastMidnight {},
+    /// It goes hotter than steel is treated: it may be in °F.
+    TooHot {
+        /// The hottest, °C.
+        hottest_c: f64,
+    },
+    /// A time without samples, which is not counted.
+    Gap {
+        /// How long, s.
+        gap_s: f64,
+        /// About an hour: a clock may have been put forward.
+        clock_put_forward: bool,
+    },
+    /// More gaps than are named.
+    MoreGaps {
+        /// How many more.
+        gaps: usize,
+    },
+    /// Of each stretch the hottest and the coolest sample are kept.
+    Thinned {
+        /// Samples that were read.
+        samples_read: usize,
+    },
 }
 
 /// A moment as written: ms since 1970 when dated, since midnight or since the start otherwise.
@@ -394,19 +442,11 @@ pub fn read(text: &str, columns: Option<Columns>) -> Result<Log, Faults> {
     })
 }
 
-fn plural(count: usize, one: &str, many: &str) -> String {
-    if count == 1 {
-        format!("1 {one}")
-    } else {
-        format!("{count} {many}")
-    }
-}
-
 fn samples(
     rows: &[Vec<String>],
     headings: &[String],
     columns: Columns,
-) -> (Vec<Sample>, (bool, bool), Vec<String>) {
+) -> (Vec<Sample>, (bool, bool), Vec<LogNote>) {
     let mut notes = Vec::new();
     let (mut skipped, mut other_unit, mut back, mut midnights) = (0usize, 0usize, 0usize, 0i64);
     let unit = unit_s(&headings[columns.time]);
@@ -458,64 +498,50 @@ fn samples(
         found.push(Sample { at_ms: ms, celsius });
     }
     if skipped > 0 {
-        notes.push(format!(
-            "{} without a time or a temperature left out.",
-            plural(skipped, "row", "rows")
-        ));
+        notes.push(LogNote::RowsLeftOut { rows: skipped });
     }
     if other_unit > 0 && other_unit < found.len() {
-        let rows = plural(other_unit, "row says", "rows say");
-        let unit = if columns.fahrenheit { "°C" } else { "°F" };
-        notes.push(format!(
-            "{rows} {unit} where the others do not: turned into the same unit."
-        ));
+        notes.push(LogNote::OtherUnit {
+            rows: other_unit,
+            fahrenheit: !columns.fahrenheit,
+        });
     }
     if back > 0 {
-        notes.push(format!(
-            "The clock went back {}: time was taken to go on.",
-            plural(back, "time", "times")
-        ));
+        notes.push(LogNote::ClockWentBack { times: back });
     }
     if midnights > 0 {
-        notes.push("It goes past midnight.".to_owned());
+        notes.push(LogNote::PastMidnight {});
     }
-    let hottest = found.iter().map(|s| s.celsius).fold(f64::MIN, f64::max);
-    if hottest > TOO_HOT_C && !columns.fahrenheit {
-        notes.push(format!(
-            "It goes up to {hottest:.0} °C, hotter than steel is treated: if the log is in °F, say so."
-        ));
+    let hottest_c = found.iter().map(|s| s.celsius).fold(f64::MIN, f64::max);
+    if hottest_c > TOO_HOT_C && !columns.fahrenheit {
+        notes.push(LogNote::TooHot { hottest_c });
     }
     let gaps: Vec<f64> = found
         .windows(2)
         .map(|p| (p[1].at_ms - p[0].at_ms) as f64 / 1000.0)
         .filter(|s| *s > GAP_S)
         .collect();
-    for gap in gaps.iter().take(3) {
-        let hour = if (gap - 3600.0).abs() < 120.0 {
-            ", perhaps a clock that was put forward"
-        } else {
-            ""
-        };
-        notes.push(format!(
-            "Nothing for {:.0} min{hour}: not counted.",
-            gap / 60.0
-        ));
-    }
-    if gaps.len() > 3 {
-        notes.push(format!("{} more gaps.", gaps.len() - 3));
+    notes.extend(gaps.iter().take(GAPS_NAMED).map(|gap_s| LogNote::Gap {
+        gap_s: *gap_s,
+        clock_put_forward: (gap_s - 3600.0).abs() < 120.0,
+    }));
+    if gaps.len() > GAPS_NAMED {
+        let gaps = gaps.len() - GAPS_NAMED;
+        notes.push(LogNote::MoreGaps { gaps });
     }
     (thinned(found, &mut notes), (dated, zoned), notes)
 }
 
+/// So many gaps are named one by one.
+const GAPS_NAMED: usize = 3;
+
 /// No more than [`MAX_SAMPLES`]: of each stretch the hottest and the coolest.
-fn thinned(samples: Vec<Sample>, notes: &mut Vec<String>) -> Vec<Sample> {
+fn thinned(samples: Vec<Sample>, notes: &mut Vec<LogNote>) -> Vec<Sample> {
     if samples.len() <= MAX_SAMPLES {
         return samples;
     }
-    notes.push(format!(
-        "{} samples: of each stretch the hottest and the coolest are kept.",
-        samples.len()
-    ));
+    let samples_read = samples.len();
+    notes.push(LogNote::Thinned { samples_read });
     let stretch = samples.len().div_ceil(MAX_SAMPLES / 2);
     let mut kept = Vec::with_capacity(MAX_SAMPLES);
     for part in samples.chunks(stretch) {
@@ -627,11 +653,11 @@ mod tests {
     #[test]
     fn a_gap_is_told() {
         let log = noted(&[(0, "800"), (10, "801"), (3610, "800"), (3620, "800")]);
-        assert!(
-            log.notes[0].contains("60 min") && log.notes[0].contains("put forward"),
-            "{:?}",
-            log.notes
-        );
+        let hour = LogNote::Gap {
+            gap_s: 3600.0,
+            clock_put_forward: true,
+        };
+        assert_eq!(log.notes, [hour]);
     }
 
     #[test]
@@ -643,7 +669,7 @@ mod tests {
             (3630, "802"),
             (3640, "803"),
         ]);
-        assert!(log.notes[0].contains("went back 1 time"));
+        assert_eq!(log.notes, [LogNote::ClockWentBack { times: 1 }]);
         let steps: Vec<i64> = log
             .samples
             .windows(2)
@@ -661,7 +687,11 @@ mod tests {
                 .iter()
                 .all(|s| (s.celsius - 200.0).abs() < 0.1)
         );
-        assert!(marked.notes[0].contains("1 row says °F"));
+        let other = LogNote::OtherUnit {
+            rows: 1,
+            fahrenheit: true,
+        };
+        assert_eq!(marked.notes, [other]);
     }
 
     #[test]
@@ -697,11 +727,7 @@ mod tests {
         };
         let held = read(&text, Some(chosen)).unwrap();
         assert_eq!(held.samples[0].celsius, 70.0);
-        assert!(
-            held.notes[0].contains("if the log is in °F, say so"),
-            "{:?}",
-            held.notes
-        );
+        assert_eq!(held.notes, [LogNote::TooHot { hottest_c: 1463.0 }]);
     }
 
     #[test]

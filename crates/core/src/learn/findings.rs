@@ -115,6 +115,7 @@ mod tests {
     use crate::outcome::{Outcomes, outcomes};
     use crate::physics::tests::{blade, plan};
     use crate::plan::Plan;
+    use crate::reason::Why;
     use crate::simulated::{STEP_MM, simulated};
     use crate::steel::Steel;
     use crate::work::Work;
@@ -187,7 +188,7 @@ mod tests {
             after
                 .outcome_reasons
                 .iter()
-                .any(|r| r.learned && r.text.contains("no line"))
+                .any(|r| r.learned && r.why == Why::LineFromRecords {})
         );
         // It says nothing of a steel whose line physics does see.
         let other = |habits: &Habits| predicted(habits).hamon.line().unwrap().height_mm;
@@ -216,7 +217,7 @@ mod tests {
         assert!(
             next.outcome_reasons
                 .iter()
-                .any(|r| r.learned && r.text.contains("lower"))
+                .any(|r| r.learned && matches!(r.why, Why::LinesMoved { by_mm } if by_mm < 0.0))
         );
         // The simulation under it is the same, so what was learned is not learned again.
         let x = 90.0;

@@ -48,8 +48,6 @@ pub struct ClayAdvice {
     pub thickness_mm: Option<f64>,
     /// How far its line is from the wanted one, root mean square, mm.
     pub off_mm: Option<f64>,
-    /// In a sentence.
-    pub text: String,
 }
 
 /// A wanted height of the line.
@@ -68,8 +66,6 @@ pub struct WaterQuestion {
 pub struct WaterAdvice {
     /// Seconds; none when no time puts the line there.
     pub seconds: Option<f64>,
-    /// In a sentence.
-    pub text: String,
 }
 
 fn within(c: &mut Checker, field: &str, value: f64, (low, high): (f64, f64)) {
@@ -167,18 +163,12 @@ pub async fn clay(
             border: found.border.iter().map(|b| [b.0, b.1]).collect(),
             thickness_mm: Some(found.thickness_mm),
             off_mm: Some(found.off_mm),
-            text: format!(
-                "{:.1} mm of clay on both faces brings the line within {:.1} mm of what you want. Let it dry overnight, or an hour at 200 °C.",
-                found.thickness_mm, found.off_mm
-            ),
         },
         None => ClayAdvice {
             clay: None,
             border: Vec::new(),
             thickness_mm: None,
             off_mm: None,
-            text: "No clay gives a line here: this steel in this quench hardens through, or not at all."
-                .to_owned(),
         },
     }))
 }
@@ -206,15 +196,5 @@ pub async fn water(
         seconds_in_water(work, plan, steel, &learned.habits, wanted_mm, Some(stop))
     });
     let seconds = caller.wait(seconds).await?;
-    Ok(Json(WaterAdvice {
-        seconds,
-        text: match seconds {
-            Some(s) => format!(
-                "{s:.1} s in water, then fast oil, puts the line {wanted_mm:.1} mm above the edge. Water cracks more blades than oil: no sharp corners, no scratches, a full and even plunge."
-            ),
-            None => format!(
-                "No time in water before oil puts the line {wanted_mm:.1} mm above the edge of this blade."
-            ),
-        },
-    }))
+    Ok(Json(WaterAdvice { seconds }))
 }

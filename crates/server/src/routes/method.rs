@@ -19,24 +19,52 @@ use vatten_core::fault::{Checker, Faults};
 use vatten_core::fit::{Fit, Standing, ToldApartBy, told_apart_by};
 use vatten_core::help::{Help, Known, help};
 use vatten_core::interval::Interval;
-use vatten_core::plan::{Plan, Step, StepDraft};
+use vatten_core::plan::{Plan, Step, StepDraft, Unreadable};
 use vatten_core::prediction::{Prediction, Subject};
-use vatten_core::school::{Lays, SCHOOLS, School};
+use vatten_core::school::{Against, Lays, School};
 use vatten_core::simulated::STEP_MM;
 use vatten_core::units::{Celsius, Quantity};
 use vatten_store::method::HouseMethod;
 use vatten_store::{Error, PgPool, clay, method};
 
 /// Where a method comes from.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, utoipa::ToSchema)]
-#[serde(rename_all = "snake_case")]
+#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[serde(tag = "source", rename_all = "snake_case")]
 pub enum Source {
     /// A school.
-    School,
+    School {
+        /// Which.
+        school: School,
+    },
     /// The shop's own.
-    House,
+    House {
+        /// Its name.
+        name: String,
+        /// The smith's own note.
+        note: String,
+    },
     /// What was done to a blade that came out well.
-    Blade,
+    Blade {
+        /// Mark of the blade.
+        mark: String,
+        /// Its name.
+        name: String,
+        /// Its spine, mm.
+        spine_mm: f64,
+        /// What it was read at, HRC.
+        measured_hrc: f64,
+    },
+}
+
+impl Source {
+    /// Schools first, then the shop's own, then blades.
+    const fn rank(&self) -> u8 {
+        match self {
+            Self::School { .. } => 0,
+            Self::House { .. } => 1,
+            Self::Blade { .. } => 2,
+        }
+    }
 }
 
 /// What a plan makes of the blade, in the numbers to compare it by.
@@ -66,17 +94,12 @@ pub struct MethodView {
     /// Identifier of a school, id of a house method or of a blade.
     pub id: String,
     /// Where it comes from.
+    #[serde(flatten)]
     pub source: Source,
-    /// Name.
-    pub name: String,
-    /// Why smiths do it, or the smith's own note.
-    pub reasons: String,
-    /// What it costs; empty for the shop's own.
-    pub costs: String,
     /// Why it is advised against here.
-    pub against: Option<String>,
+    pub against: Option<Against>,
     /// Why its steps cannot be read, when they cannot.
-    pub unreadable: Option<String>,
+    pub unreadable: Option<Unreadable>,
     /// Version of a house method; 0 otherwise.
     pub version: i64,
     /// The steps for this blade.
@@ -158,20 +181,11 @@ struct Offered {
     clay: Option<Clay>,
 }
 
-fn offered(
-    id: String,
-    source: Source,
-    name: String,
-    (reasons, costs): (String, String),
-    plan: Option<Plan>,
-) -> Offered {
+fn offered(id: String, source: Source, plan: Option<Plan>) -> Offered {
     Offered {
         view: MethodView {
             id,
             source,
-            name,
-            reasons,
-            costs,
             against: None,
             unreadable: None,
             version: 0,
@@ -191,8 +205,11 @@ fn offered(
 
 fn of_house(m: HouseMethod) -> Offered {
     let plan = m.unreadable.is_none().then(|| Plan::stored(m.steps));
-    let words = (m.note, String::new());
-    let mut found = offered(m.id.to_string(), Source::House, m.name, words, plan);
+    let source = Source::House {
+        name: m.name,
+        note: m.note,
+    };
+    let mut found = offered(m.id.to_string(), source, plan);
     found.view.unreadable = m.unreadable;
     found.view.version = m.version;
     found
@@ -200,18 +217,15 @@ fn of_house(m: HouseMethod) -> Offered {
 
 fn of_blade(b: CameOutWell) -> Offered {
     let of = b.fired.treated;
-    let reasons = format!(
-        "What was done to {} ({:.1} mm spine): it came out at {:.1} HRC, as wanted, and nothing speaks against it.",
-        of.mark, of.made.blade.spine_mm, b.measured_hrc
-    );
-    offered(
-        of.blade_id.to_string(),
-        Source::Blade,
-        format!("As {} {}", of.mark, b.name),
-        (reasons, String::new()),
-        // As steps to do again: how long that blade lay untempered is its own story.
-        Some(Plan::stored(of.done.steps)),
-    )
+    let source = Source::Blade {
+        mark: of.mark,
+        name: b.name,
+        spine_mm: of.made.blade.spine_mm,
+        measured_hrc: b.measured_hrc,
+    };
+    // As steps to do again: how long that blade lay untempered is its own story.
+    let plan = Plan::stored(of.done.steps);
+    offered(of.blade_id.to_string(), source, Some(plan))
 }
 
 fn compared(found: &Prediction) -> Option<Compared> {
@@ -269,8 +283,9 @@ pub async fn for_blade(
     let told_apart_by = told_apart_by(&standings);
     let rank = |v: &MethodView| standing(v).map_or(f64::MAX, |s| s.rank(told_apart_by));
     methods.sort_by(|a, b| {
-        (a.source as u8)
-            .cmp(&(b.source as u8))
+        let (first, second) = (a.source.rank(), b.source.rank());
+        first
+            .cmp(&second)
             .then(a.against.is_some().cmp(&b.against.is_some()))
             .then(rank(a).total_cmp(&rank(b)))
     });
@@ -282,16 +297,10 @@ pub async fn for_blade(
 
 /// What each school teaches for a blade.
 fn schools(of: &Stored) -> Vec<Offered> {
-    let teach = |s: &'static School| {
-        let taught = s.teach(&of.metal.steel, &of.work, of.target(), of.usual_stations());
-        let words = (s.reasons.to_owned(), s.costs.to_owned());
-        let mut found = offered(
-            s.id.to_owned(),
-            Source::School,
-            s.name.to_owned(),
-            words,
-            Some(taught.plan),
-        );
+    let teach = |school: School| {
+        let taught = school.teach(&of.metal.steel, &of.work, of.target(), of.usual_stations());
+        let source = Source::School { school };
+        let mut found = offered(school.id().to_owned(), source, Some(taught.plan));
         if let Lays::Band(clay) = &taught.lays {
             found.view.lays = LaysClay::Band;
             found.view.clay = Some(clay.draft());
@@ -300,7 +309,7 @@ fn schools(of: &Stored) -> Vec<Offered> {
         found.view.against = taught.against;
         found
     };
-    SCHOOLS.iter().map(teach).collect()
+    School::ALL.into_iter().map(teach).collect()
 }
 
 /// A method with what it would make of a blade.
@@ -334,7 +343,7 @@ async fn computed(
         .temper_for_target
         .as_ref()
         .and_then(|t| t.temperature_c);
-    if let (Source::School, Some(t)) = (view.source, advised) {
+    if let (Source::School { .. }, Some(t)) = (&view.source, advised) {
         // A school says how to work, the records say how hot this oven must be set.
         plan = plan.tempered_at(Celsius::clamped(t.round()));
         found = ask(&plan).await?;

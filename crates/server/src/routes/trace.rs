@@ -14,7 +14,7 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::calibration::Corrections;
 use vatten_core::fault::{Checker, Faults};
-use vatten_core::import::log::{Columns, Log, read};
+use vatten_core::import::log::{Columns, Log, LogNote, read};
 use vatten_core::plan::Step;
 use vatten_core::trace::{Sample, StepTrace, against};
 use vatten_store::firing::Firing;
@@ -74,7 +74,7 @@ pub struct LogRead {
     /// Samples read.
     pub samples: usize,
     /// What was odd.
-    pub notes: Vec<String>,
+    pub notes: Vec<LogNote>,
 }
 
 impl LogRead {
@@ -122,7 +122,7 @@ pub struct TraceView {
     /// and time, s.
     pub to_say: Vec<Option<(f64, f64)>>,
     /// What was odd in the file.
-    pub notes: Vec<String>,
+    pub notes: Vec<LogNote>,
 }
 
 fn millis(at: OffsetDateTime) -> i64 {
@@ -153,7 +153,7 @@ struct Taken {
     from_file: bool,
     station_id: Option<Uuid>,
     samples: Vec<Sample>,
-    notes: Vec<String>,
+    notes: Vec<LogNote>,
 }
 
 fn view(taken: Taken, firing: &Firing, known: &Corrections) -> TraceView {

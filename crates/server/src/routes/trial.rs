@@ -152,8 +152,9 @@ pub async fn become_steel(
     }
     let estimate = match guide(&known.entries).verdict {
         Some(TrialEnd::HouseSteel { estimate, .. }) => estimate,
-        Some(TrialEnd::NotABladeSteel { text }) => {
-            return Err(Error::not_now("entries", text).into());
+        Some(TrialEnd::NotABladeSteel { .. }) => {
+            let told = "It stayed soft from oil and from water: it is no blade steel.";
+            return Err(Error::not_now("entries", told).into());
         }
         None => {
             let told =
