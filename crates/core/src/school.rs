@@ -71,7 +71,7 @@ pub struct Taught {
 /// Why a steel, or this blade of it, does not bear a school. Steels by name.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "code", rename_all = "snake_case")]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = SchoolAgainst))]
 pub enum Against {
     /// It hardens in air: normalizing leaves it hard and strained.
     HardensInAir {

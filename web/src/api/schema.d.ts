@@ -1246,40 +1246,11 @@ export interface components {
          * @enum {string}
          */
         After: "quench" | "straightening" | "temper" | "grinding";
-        /** @description Why a steel, or this blade of it, does not bear a school. Steels by name. */
-        Against: {
-            /** @enum {string} */
-            code: "hardens_in_air";
-            /** @description The steel. */
-            steel: string;
-        } | {
-            /** @enum {string} */
-            code: "cracks_in_water";
-            /** @description The steel. */
-            steel: string;
-        } | {
-            /** @enum {string} */
-            code: "plates_too_slow";
-            /**
-             * Format: double
-             * @description What hardens where it is read, 0 to 1.
-             */
-            hard_share: number;
-            /** @description The steel. */
-            steel: string;
-        } | {
-            /** @enum {string} */
-            code: "stays_soft";
-            /** @description The medium. */
-            medium: components["schemas"]["Medium"];
-            /** @description The steel. */
-            steel: string;
-        } | {
-            /** @enum {string} */
-            code: "no_austenite";
-            /** @description The steel. */
-            steel: string;
-        };
+        /**
+         * @description What a station was checked against.
+         * @enum {string}
+         */
+        Against: "thermometer" | "ice_and_boiling_water" | "blocks";
         /**
          * @description How the blade or the bath is moved.
          * @enum {string}
@@ -4612,7 +4583,7 @@ export interface components {
         };
         /** @description A method with what it would make of one blade. */
         MethodView: components["schemas"]["Source"] & {
-            against?: components["schemas"]["Against"] | null;
+            against?: components["schemas"]["SchoolAgainst"] | null;
             clay?: components["schemas"]["ClayDraft"] | null;
             compared?: components["schemas"]["Compared"] | null;
             fit?: components["schemas"]["Fit"] | null;
@@ -5767,6 +5738,40 @@ export interface components {
          * @enum {string}
          */
         School: "falling_heats" | "even_heats" | "below_critical" | "as_bought" | "water_then_oil" | "straight_water" | "fast_oil" | "vegetable_oil" | "clay_in_water" | "plates" | "cold_too" | "from_warm" | "once" | "soft_back";
+        /** @description Why a steel, or this blade of it, does not bear a school. Steels by name. */
+        SchoolAgainst: {
+            /** @enum {string} */
+            code: "hardens_in_air";
+            /** @description The steel. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            code: "cracks_in_water";
+            /** @description The steel. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            code: "plates_too_slow";
+            /**
+             * Format: double
+             * @description What hardens where it is read, 0 to 1.
+             */
+            hard_share: number;
+            /** @description The steel. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            code: "stays_soft";
+            /** @description The medium. */
+            medium: components["schemas"]["Medium"];
+            /** @description The steel. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            code: "no_austenite";
+            /** @description The steel. */
+            steel: string;
+        };
         /**
          * @description Why a blade was given up.
          * @enum {string}

@@ -23,7 +23,7 @@ describe("the bench sheet", () => {
     expect(rows[4]?.textContent).toContain("cold to the hand between");
     expect(await screen.findByText(/61.5 HRC, 9 in 10 between/)).toBeTruthy();
     expect(screen.getByText(/Hot oil flashes/)).toBeTruthy();
-    expect(screen.getByText(/Step 1: Rising heats/)).toBeTruthy();
+    expect(screen.getByText(/Step 1: This normalizing heat is 30 °C hotter/)).toBeTruthy();
     expect(screen.getByText(/local fire and electrical codes/)).toBeTruthy();
     expect(screen.getByRole("button", { name: "Print" })).toBeTruthy();
   });

@@ -5,7 +5,10 @@ import { useBlade, usePlan, useStations } from "../api/queries";
 import { Silhouette } from "../drawing/blade-drawing";
 import { HeatPath, stepNumbers } from "../drawing/heat-path";
 import { useUnits } from "../quantity/units";
+import { CHECK_QUESTIONS } from "../words/checks";
 import { CAUTIONS, hrc, PURPOSES, STEPS } from "../words/names";
+import { noLine } from "../words/reasons";
+import { warned } from "../words/warnings";
 import { usePrediction } from "./prediction";
 
 /** What to watch for in a step, where the plan itself does not say it. */
@@ -22,7 +25,7 @@ function watch(step: Step, show: (kind: "temperature" | "time" | "length", v: nu
 }
 
 function Sheet({ blade, plan }: { blade: Blade; plan: Plan }) {
-  const { show, about } = useUnits();
+  const { show, about, say } = useUnits();
   const stations = useStations();
   const predicted = usePrediction(blade, plan.steps);
   const p = predicted.data;
@@ -99,7 +102,8 @@ function Sheet({ blade, plan }: { blade: Blade; plan: Plan }) {
           <ul>
             {checks.map((c) => (
               <li key={c.check}>
-                <i className={`box${c.standing === "good" ? " done" : ""}`} /> {c.question}
+                <i className={`box${c.standing === "good" ? " done" : ""}`} />{" "}
+                {CHECK_QUESTIONS[c.check]}
               </li>
             ))}
           </ul>
@@ -120,7 +124,7 @@ function Sheet({ blade, plan }: { blade: Blade; plan: Plan }) {
                 <li>
                   {"points" in p.hamon
                     ? `Line ${about(p.hamon.height_mm)} above the edge`
-                    : p.hamon.none}
+                    : noLine(p.hamon.none, say)}
                 </li>
               )}
               {p.soak && (
@@ -142,7 +146,7 @@ function Sheet({ blade, plan }: { blade: Blade; plan: Plan }) {
             {(p?.warnings ?? []).map((w) => (
               <li key={`${w.code} ${w.step}`}>
                 {w.step === undefined || w.step === null ? "" : `Step ${w.step + 1}: `}
-                {w.text}
+                {warned(w, say)}
               </li>
             ))}
           </ul>

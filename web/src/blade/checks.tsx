@@ -1,5 +1,6 @@
 import type { Blade, Checked, Plan, Prediction, Ready } from "../api/client";
 import { useUnits } from "../quantity/units";
+import { CHECK_QUESTIONS, cost } from "../words/checks";
 import { usePrediction } from "./prediction";
 
 const MARKS = { good: "✓", open: "○", bad: "✗" } as const;
@@ -13,6 +14,7 @@ interface Props {
 
 /** The checks before the fire, with what each costs on this blade. */
 export function Checks({ checks, ready, onChange }: Props) {
+  const { say } = useUnits();
   const answer = (check: string, text: string) => {
     const { [check]: _, ...rest } = ready.checks;
     onChange({ ...ready, checks: text === "" ? rest : { ...rest, [check]: text === "done" } });
@@ -29,16 +31,16 @@ export function Checks({ checks, ready, onChange }: Props) {
                 {MARKS[c.standing]}
               </span>
               <span>
-                <b>{c.question}</b>
+                <b>{CHECK_QUESTIONS[c.check]}</b>
                 <span className="visually-hidden">: {WORDS[c.standing]}. </span>{" "}
-                <span className="soft">{c.cost}</span>
+                <span className="soft">{cost(c, say)}</span>
               </span>
               {c.measured ? (
                 <span className="soft">measured</span>
               ) : (
                 <select
                   className="form-select"
-                  aria-label={c.question}
+                  aria-label={CHECK_QUESTIONS[c.check]}
                   value={said === undefined ? "" : said ? "done" : "not"}
                   onChange={(e) => answer(c.check, e.target.value)}
                 >
@@ -78,6 +80,7 @@ function Numbers({ name, p, chosen }: { name: string; p?: Prediction; chosen: bo
 
 /** Grinding first or hardening first, side by side on this blade. */
 export function Orders({ blade, plan }: { blade: Blade; plan?: Plan }) {
+  const { say } = useUnits();
   const first = { ...blade, ready: { ...blade.ready, order: "grind_first" as const } };
   const bar = { ...blade, ready: { ...blade.ready, order: "harden_first" as const } };
   const a = usePrediction(first, plan?.steps);
@@ -110,8 +113,8 @@ export function Orders({ blade, plan }: { blade: Blade; plan?: Plan }) {
       </table>
       {blade.ready.order === "harden_first" && (
         <p className="caution">
-          All the grinding is in hard steel: the edge must never pass about 175 °C at the belt. Dip
-          it, bare hands on it, eyes and lungs covered.
+          All the grinding is in hard steel: the edge must never pass about {say.temperature(175)}{" "}
+          at the belt. Dip it, bare hands on it, eyes and lungs covered.
         </p>
       )}
     </section>

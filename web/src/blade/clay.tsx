@@ -18,6 +18,8 @@ import { CLAY_KEY, ClayLayer, clayColour, faceOf } from "../drawing/clay-layer";
 import { RadioRow } from "../drawing/radio-row";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
+import { found as foundClay } from "../words/advice";
+import { noLine } from "../words/reasons";
 import { laid, TEMPLATES, type Template } from "./clay-templates";
 import { withClay } from "./edit-plan";
 import { Outcomes } from "./outcomes";
@@ -99,7 +101,7 @@ interface BoardProps {
 
 /** Painting the clay, with the line it gives under it. */
 function Board({ blade, plan, stored }: BoardProps) {
-  const { show, about } = useUnits();
+  const { show, about, say } = useUnits();
   const draft = useClayDraft(blade.id, stored);
   const { clay, wanted } = draft.now;
   const [tool, setTool] = useState<Tool>("paint");
@@ -261,7 +263,7 @@ function Board({ blade, plan, stored }: BoardProps) {
   const words = () => {
     if (preview.error) return problemOf(preview.error);
     if (!hamon) return "Computing the line…";
-    if (!("points" in hamon)) return hamon.none;
+    if (!("points" in hamon)) return noLine(hamon.none, say);
     const kind = isFull ? "" : " (preview)";
     const miss = off === undefined ? "" : `, ${about(off)} off the one you want`;
     return `The line lies ${about(hamon.height_mm)} above the edge on the mean, band ${about(hamon.band_mm)}${miss}${kind}.`;
@@ -543,7 +545,7 @@ function Board({ blade, plan, stored }: BoardProps) {
             </Button>
           </fieldset>
           <p className="fine" aria-live="polite">
-            {advise.data?.text}
+            {advise.data && foundClay(advise.data, say)}
             {advise.error ? problemOf(advise.error) : ""}
           </p>
           {lay && (

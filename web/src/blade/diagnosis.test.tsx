@@ -7,15 +7,9 @@ import { chanceInWords, Diagnosis } from "./diagnosis";
 
 const cause: Cause = {
   cause: "over_tempered",
-  name: "The oven ran hotter than it was set.",
   chance: 0.42,
-  why: ["Then about 60.0 HRC would have been read."],
-  check: "Look at the temper colour.",
-  avoid: "Check the oven.",
-  fix: {
-    label: "Temper at 190 °C",
-    change: { change: "set", step: 3, field: "temperature_c", value: 190 },
-  },
+  why: [{ code: "would_be", hrc: 60, when: "tempered", read: true }],
+  fix: { change: "set", step: 3, kind: "temper", field: "temperature_c", value: 190 },
 };
 
 describe("the diagnosis", () => {
@@ -24,7 +18,7 @@ describe("the diagnosis", () => {
       if (path.endsWith("/diagnosis"))
         return {
           body: {
-            causes: [cause, { ...cause, cause: "b", fix: null }],
+            causes: [cause, { ...cause, cause: "scatter", fix: null }],
             contradicts: { said: "straight", probability: 0.002 },
           },
         };

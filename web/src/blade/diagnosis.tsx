@@ -11,6 +11,9 @@ import {
   type Symptom,
   take,
 } from "../api/client";
+import { useUnits } from "../quantity/units";
+import { changeLabel } from "../words/changes";
+import { culprit, evidence } from "../words/diagnosis";
 import { hrc } from "../words/names";
 import { apply } from "./edit-plan";
 import { Choice } from "./ready";
@@ -53,10 +56,12 @@ function percent(share: number): string {
 }
 
 function CauseRow({ cause, onFix }: { cause: Cause; onFix?: () => void }) {
+  const { say } = useUnits();
+  const told = culprit(cause, say);
   return (
     <li>
       <div className="row-of">
-        <b>{cause.name}</b>
+        <b>{told.name}</b>
         <span className="num chance">
           <span className="share-bar" aria-hidden="true">
             <span style={{ width: `${Math.round(100 * cause.chance)}%` }} />
@@ -64,15 +69,17 @@ function CauseRow({ cause, onFix }: { cause: Cause; onFix?: () => void }) {
           {chanceInWords(cause.chance)}
         </span>
       </div>
-      {cause.why.length > 0 && <p className="soft">{cause.why.join(" ")}</p>}
+      {cause.why.length > 0 && (
+        <p className="soft">{cause.why.map((e) => evidence(e, say)).join(" ")}</p>
+      )}
       <p>
-        <b>To tell it:</b> {cause.check}
+        <b>To tell it:</b> {told.check}
       </p>
       <p>
-        <b>Next time:</b> {cause.avoid}{" "}
+        <b>Next time:</b> {told.avoid}{" "}
         {cause.fix && onFix && (
           <Button variant="link" onClick={onFix}>
-            Plan it so: {cause.fix.label}
+            Plan it so: {changeLabel(cause.fix, say)}
           </Button>
         )}
       </p>
@@ -97,7 +104,7 @@ export function Diagnosis({ blade, plan }: { blade: Blade; plan: Plan }) {
   });
   const next = useMutation({
     mutationFn: (cause: Cause) => {
-      const steps = cause.fix ? apply(plan.steps, cause.fix.change) : plan.steps;
+      const steps = cause.fix ? apply(plan.steps, cause.fix) : plan.steps;
       return take(
         api.PUT("/api/v1/blades/{id}/plan", {
           params: { path: { id: blade.id } },

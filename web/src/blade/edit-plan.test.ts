@@ -35,9 +35,18 @@ describe("editing a plan", () => {
   it("inserts, removes and applies fixes", () => {
     expect(insert(steps, 1, fresh("sub_zero", 815, null))[1]?.kind).toBe("sub_zero");
     expect(remove(steps, 1)).toHaveLength(2);
-    expect(apply(steps, { change: "set", step: 0, field: "soak_s", value: 600 })[0]).toMatchObject({
-      soak_s: 600,
-    });
+    const set = {
+      change: "set",
+      step: 0,
+      kind: "austenitize",
+      field: "soak_s",
+      value: 600,
+    } as const;
+    expect(apply(steps, set)[0]).toMatchObject({ soak_s: 600 });
+    const cold = { ...fresh("sub_zero", 815, null), wait_s: 43_200 } as Step;
+    const now = { change: "set", step: 0, kind: "sub_zero", field: "wait_s", value: 0 } as const;
+    // The wait goes, the hold beside it stays.
+    expect(apply([cold], now)[0]).toMatchObject({ wait_s: 0, hold_s: 7200 });
     expect(apply(steps, { change: "remove", step: 0 })[0]?.kind).toBe("quench");
     expect(
       apply(steps, { change: "insert", at: 3, step: fresh("temper", 815, null) }),

@@ -128,7 +128,18 @@ export function fresh(kind: Step["kind"], austenitize: number, normalize: number
   }
 }
 
-/** Applies the fix of a warning. */
+type Field = Extract<Change, { change: "set" }>["field"];
+
+/** A step with one of its numbers changed; as it is where it has no such number. */
+function withField(step: Step, field: Field, value: number): Step {
+  if (field === "temperature_c") return withTemperature(step, value);
+  if (field === "wait_s") {
+    return step.kind === "sub_zero" ? { ...step, wait_s: within(value, TIME) } : step;
+  }
+  return withTime(step, value);
+}
+
+/** Applies a change that was proposed. */
 export function apply(steps: Step[], change: Change): Step[] {
   switch (change.change) {
     case "insert":
@@ -140,10 +151,7 @@ export function apply(steps: Step[], change: Change): Step[] {
     case "set": {
       const step = steps[change.step];
       if (!step) return steps;
-      if (change.field === "temperature_c") {
-        return replace(steps, change.step, withTemperature(step, change.value));
-      }
-      return replace(steps, change.step, withTime(step, change.value));
+      return replace(steps, change.step, withField(step, change.field, change.value));
     }
   }
 }

@@ -27,7 +27,7 @@ describe("before the fire", () => {
       method === "POST" && path.endsWith("/firings") ? { body: firing } : undefined,
     );
     show(place(plan));
-    expect(await screen.findByText("Rising heats.")).toBeTruthy();
+    expect(await screen.findByText(/^This normalizing heat is 30 °C hotter/)).toBeTruthy();
     expect(screen.getByText(/no water in the oil/)).toBeTruthy();
     expect(screen.getByText(/tempered/).textContent).toContain("61.5 HRC");
     await userEvent.click(screen.getByRole("button", { name: "Start firing" }));

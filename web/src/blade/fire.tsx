@@ -20,6 +20,7 @@ import { journal } from "../firing/journal";
 import { event, moment } from "../firing/press";
 import { useUnits } from "../quantity/units";
 import { hrc, MEDIA, STEPS, span } from "../words/names";
+import { warned } from "../words/warnings";
 import { usePrediction } from "./prediction";
 import { Traces } from "./traces";
 
@@ -102,7 +103,7 @@ function Past({ firing, number }: { firing: Firing; number: number }) {
 export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const client = useQueryClient();
   const navigate = useNavigate();
-  const { show } = useUnits();
+  const { show, say } = useUnits();
   const firings = useFirings(blade.id);
   const predicted = usePrediction(blade, plan?.steps);
   const session = useSession();
@@ -164,7 +165,7 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
               <span className="flag-mark" aria-hidden="true">
                 {i + 1}
               </span>{" "}
-              {w.text}
+              {warned(w, say)}
             </p>
           ))}
           <p className="caution">

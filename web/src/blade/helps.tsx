@@ -1,6 +1,9 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Button } from "react-bootstrap";
 import { api, type Blade, type Help, type Step, take } from "../api/client";
+import { useUnits } from "../quantity/units";
+import { changeLabel } from "../words/changes";
+import { helps } from "../words/reasons";
 import { apply } from "./edit-plan";
 import { described, useSettled } from "./prediction";
 
@@ -13,6 +16,7 @@ export function Helps(props: {
   onFix: (to: (now: Step[]) => Step[]) => void;
 }) {
   const { blade, steps, onFix } = props;
+  const { say } = useUnits();
   const asked = JSON.stringify([blade, steps]);
   const settled = useSettled(asked, 500);
   const found = useQuery({
@@ -33,17 +37,17 @@ export function Helps(props: {
       return all as Help[];
     },
   });
-  const all = (found.data ?? []).filter((h) => h.fix.label !== props.said);
+  const all = (found.data ?? []).filter((h) => changeLabel(h.fix, say) !== props.said);
   if (all.length === 0) return null;
   return (
     <section aria-label="What would help most">
       <h3 className="small-head">What would help most</h3>
       <ul className="helps">
         {all.slice(0, 6).map((h) => (
-          <li key={`${h.about} ${h.fix.label}`}>
-            <span>{h.text}</span>
-            <Button variant="link" onClick={() => onFix((now) => apply(now, h.fix.change))}>
-              {h.fix.label}
+          <li key={`${h.about} ${changeLabel(h.fix, say)}`}>
+            <span>{helps(h, say)}</span>
+            <Button variant="link" onClick={() => onFix((now) => apply(now, h.fix))}>
+              {changeLabel(h.fix, say)}
             </Button>
           </li>
         ))}

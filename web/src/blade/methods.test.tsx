@@ -16,37 +16,53 @@ const numbers = (right: number): Pick<MethodView, "compared" | "fit"> => ({
     grain_astm: 9.5,
     skin_mm: 0.05,
   },
-  fit: { right, hard: right, whole: 0.98, straight: 0.9, hours: 4.2, text: "Seven in ten." },
+  fit: { right, hard: right, whole: 0.98, straight: 0.9, hours: 4.2, lost_to: "bend" },
 });
 
-const view = (part: Partial<MethodView>): MethodView => ({
-  id: "x",
-  source: "school",
-  name: "X",
-  reasons: "Because.",
-  costs: "Time.",
+type Of = { [S in MethodView["source"]]: Extract<MethodView, { source: S }> };
+type Part = Partial<
+  Pick<MethodView, "steps" | "against" | "unreadable" | "version" | "compared" | "fit">
+>;
+
+const rest = {
   lays: "nothing",
   version: 0,
   steps,
   ...numbers(0.5),
+} as const;
+
+const school = (id: string, school: Of["school"]["school"], part: Part): MethodView => ({
+  ...rest,
+  id,
+  source: "school",
+  school,
+  ...part,
+});
+
+const house = (id: string, name: string, part: Part): MethodView => ({
+  ...rest,
+  id,
+  source: "house",
+  name,
+  note: "",
   ...part,
 });
 
 const plain: Step[] = steps.filter((s) => s.kind !== "normalize");
 const all: MethodView[] = [
-  view({ id: "falling", name: "Three falling heats", ...numbers(0.8) }),
-  view({ id: "plain", name: "Straight in", steps: plain, ...numbers(0.6) }),
-  view({ id: "wet", name: "Water alone", against: "It cracks.", ...numbers(0.9) }),
-  view({ id: "h1", source: "house", name: "Quay way", version: 3, costs: "" }),
-  view({
-    id: "h2",
-    source: "house",
-    name: "From the future",
+  school("falling", "falling_heats", numbers(0.8)),
+  school("plain", "as_bought", { steps: plain, ...numbers(0.6) }),
+  school("wet", "straight_water", {
+    against: { code: "cracks_in_water", steel: "O1" },
+    ...numbers(0.9),
+  }),
+  house("h1", "Quay way", { version: 3 }),
+  house("h2", "From the future", {
     version: 1,
     steps: [],
     compared: null,
     fit: null,
-    unreadable: "It was saved in form 9.",
+    unreadable: { code: "format", format: 9, newest: 2 },
   }),
 ];
 
@@ -66,9 +82,9 @@ describe("methods", () => {
     const wet = screen.getByText("Water alone").closest("tr") as HTMLElement;
     expect(within(wet).getByText(/advised against/)).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Water alone" }));
-    expect(screen.getByText("It cracks.")).toBeTruthy();
-    expect(screen.getByText("It costs: Time.")).toBeTruthy();
-    const second = screen.getByText("Straight in").closest("tr") as HTMLElement;
+    expect(screen.getByText(/in water it is likely to crack/)).toBeTruthy();
+    expect(screen.getByText(/^It costs: The most cracks/)).toBeTruthy();
+    const second = screen.getByText("Straight to the hardening heat").closest("tr") as HTMLElement;
     await userEvent.click(within(second).getByRole("button", { name: "Use it" }));
     expect(use).toHaveBeenCalledWith(plain, undefined);
   });
@@ -91,7 +107,7 @@ describe("methods", () => {
     const use = vi.fn();
     show(<Methods blade={blade} steps={steps} locked={false} onUse={use} />);
     const odd = (await screen.findByText("From the future")).closest("tr") as HTMLElement;
-    expect(within(odd).getByText("It was saved in form 9.")).toBeTruthy();
+    expect(within(odd).getByText(/^It was saved in form 9/)).toBeTruthy();
     expect(within(odd).queryByRole("button", { name: "Use it" })).toBeNull();
     await userEvent.click(screen.getByRole("button", { name: "Quay way" }));
     await userEvent.click(

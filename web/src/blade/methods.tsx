@@ -15,6 +15,7 @@ import {
 } from "../api/client";
 import { stepSentence } from "../drawing/heat-path";
 import { useUnits } from "../quantity/units";
+import { against, method as describe, fits, unreadable } from "../words/methods";
 import { hrc, span } from "../words/names";
 import { Text } from "./ready";
 
@@ -61,7 +62,8 @@ interface RowProps {
 }
 
 function Row({ method, best, locked, onUse, onRetire }: RowProps) {
-  const { show, about } = useUnits();
+  const { show, about, say } = useUnits();
+  const told = describe(method, say);
   const [open, setOpen] = useState(false);
   const versions = useQuery({
     queryKey: ["method-versions", method.id, method.version],
@@ -76,7 +78,7 @@ function Row({ method, best, locked, onUse, onRetire }: RowProps) {
       <tr className={method.against ? "against" : ""}>
         <th scope="row">
           <button type="button" className="why" aria-expanded={open} onClick={() => setOpen(!open)}>
-            {method.name}
+            {told.name}
           </button>
           {best && <span className="favoured"> ← the numbers favour this</span>}
           {method.against && <span className="soft"> · advised against</span>}
@@ -100,7 +102,7 @@ function Row({ method, best, locked, onUse, onRetire }: RowProps) {
           </>
         ) : (
           <td colSpan={7} className="soft">
-            {method.unreadable}
+            {method.unreadable && unreadable(method.unreadable)}
           </td>
         )}
         <td>
@@ -118,10 +120,10 @@ function Row({ method, best, locked, onUse, onRetire }: RowProps) {
       {open && (
         <tr className="more">
           <td colSpan={9}>
-            {method.against && <p className="caution">{method.against}</p>}
-            {method.reasons && <p>{method.reasons}</p>}
-            {method.costs && <p>It costs: {method.costs}</p>}
-            {method.fit && <p>{method.fit.text}</p>}
+            {method.against && <p className="caution">{against(method.against, say)}</p>}
+            {told.reasons && <p>{told.reasons}</p>}
+            {told.costs && <p>It costs: {told.costs}</p>}
+            {method.fit && <p>{fits(method.fit)}</p>}
             {LAYS[method.lays] && <p className="soft">{LAYS[method.lays]}</p>}
             <p className="soft">{steps.map((s) => stepSentence(s, show)).join(" · ")}</p>
             {method.source === "house" && (
@@ -171,16 +173,16 @@ export function Methods({ blade, steps, locked, onUse }: Props) {
     },
   });
   const again = () => client.invalidateQueries({ queryKey: ["methods"] });
-  const same = (all.data?.methods ?? []).find(
-    (m) => m.source === "house" && m.name.toLowerCase() === name.trim().toLowerCase(),
-  );
+  const same = (all.data?.methods ?? [])
+    .filter((m) => m.source === "house")
+    .find((m) => m.name.toLowerCase() === name.trim().toLowerCase());
   const keep = useMutation({
     mutationFn: () =>
       same
         ? take(
             api.PUT("/api/v1/methods/{id}", {
               params: { path: { id: same.id } },
-              body: { name: same.name, note: same.reasons, steps, version: same.version },
+              body: { name: same.name, note: same.note, steps, version: same.version },
             }),
           )
         : take(api.POST("/api/v1/methods", { body: { id: uuid(), name, note: "", steps } })),

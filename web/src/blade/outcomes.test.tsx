@@ -34,8 +34,8 @@ const whole: WholeBlade = {
     hamon_mm: interval(12),
   },
   outcome_reasons: [
-    { about: "crack", text: "The medium still takes heat fast.", learned: false },
-    { about: "bend", text: "The spine ends longer than the edge.", learned: false },
+    { about: "crack", code: "crack_cause", cause: "severe_medium", odds: 2.5, learned: false },
+    { about: "bend", code: "curves", sori_mm: -0.8, learned: false },
   ],
 };
 
@@ -52,16 +52,16 @@ describe("the outcomes", () => {
     expect(within(gauge("Hamon above edge")).getByText("12.0 mm")).toBeTruthy();
     expect(within(gauge("Grain")).getByText("9.4 ASTM")).toBeTruthy();
     await userEvent.click(within(gauge("Bend")).getByRole("button", { name: "why" }));
-    expect(screen.getByText("The spine ends longer than the edge.")).toBeTruthy();
+    expect(screen.getByText(/^The spine ends longer than the edge: it curves 0.8 mm/)).toBeTruthy();
     expect(screen.getByText("Sideways: 4 % chance of more than 0.9 mm.")).toBeTruthy();
     await userEvent.click(within(gauge("Crack")).getByRole("button", { name: "why" }));
-    expect(screen.getByText("The medium still takes heat fast.")).toBeTruthy();
+    expect(screen.getByText(/The medium still takes heat fast.*Odds × 2.5/)).toBeTruthy();
   });
 
   it("say so when there is no line, no bend to speak of and next to no risk", () => {
     show(
       part({
-        hamon: { none: "It hardens right through." },
+        hamon: { none: { code: "hardens_through" } },
         bend: { ...whole.bend, sori_mm: 0.01 },
         crack: { probability: 0.004, low: 0, high: 0.01 },
       }),

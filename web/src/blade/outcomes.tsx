@@ -2,6 +2,9 @@ import type { Interval, Prediction, Reading, Reason } from "../api/client";
 import { GaugeStrip } from "../drawing/gauge-strip";
 import { useUnits } from "../quantity/units";
 import { hrc } from "../words/names";
+import type { Say } from "../words/quantities";
+import { because, through } from "../words/reasons";
+import { layer } from "../words/steels";
 
 interface Props {
   prediction?: Prediction;
@@ -19,13 +22,13 @@ const about = (prediction: Prediction | undefined, what: Reason["about"]) =>
   );
 
 /** The strongest thing the shop's own records say, as part of a sentence. */
-function strongest(reasons: Reason[]): string {
+function strongest(reasons: Reason[], say: Say): string {
   const learned = reasons
     .filter((r) => r.learned && r.effect_hrc)
     .sort((a, b) => Math.abs(b.effect_hrc ?? 0) - Math.abs(a.effect_hrc ?? 0))[0];
   if (!learned) return "";
   const effect = learned.effect_hrc ?? 0;
-  return ` ${learned.text.replace(/\.$/, "")}: ${effect < 0 ? "−" : "+"}${Math.abs(effect).toFixed(1)}.`;
+  return ` ${because(learned, say).replace(/\.$/, "")}: ${effect < 0 ? "−" : "+"}${Math.abs(effect).toFixed(1)}.`;
 }
 
 function between(now: Interval | undefined): string {
@@ -42,7 +45,7 @@ const percent = (share: number) => (share < 0.0095 ? "under 1 %" : `${Math.round
 
 /** What will come of the plan, how sure that is, and why. */
 export function Outcomes({ prediction, wanted, earlier, readings, lines = [] }: Props) {
-  const { about: length } = useUnits();
+  const { about: length, say } = useUnits();
   const tempered = about(prediction, "tempered");
   const austenite = about(prediction, "retained_austenite");
   const gain = austenite[0];
@@ -61,12 +64,12 @@ export function Outcomes({ prediction, wanted, earlier, readings, lines = [] }: 
         earlier={earlier?.hardness.tempered}
         recorded={values(readings, "tempered")}
         leads
-        sentence={`${between(h?.tempered)}${strongest(tempered)}`}
+        sentence={`${between(h?.tempered)}${strongest(tempered, say)}`}
         reasons={tempered}
       />
       {(prediction?.layers ?? []).map((l) => (
         <p key={`${l.role} ${l.steel_name}`} className="layer">
-          <b>{l.role}</b> {l.text}
+          <b>{l.role}</b> {layer(l)}
         </p>
       ))}
       <GaugeStrip
@@ -76,7 +79,7 @@ export function Outcomes({ prediction, wanted, earlier, readings, lines = [] }: 
         now={h?.as_quenched}
         earlier={earlier?.hardness.as_quenched}
         recorded={values(readings, "as_quenched")}
-        sentence={`${prediction?.through.text ?? ""}`}
+        sentence={prediction ? through(prediction, say) : ""}
         reasons={about(prediction, "as_quenched")}
       />
       <GaugeStrip
@@ -89,8 +92,10 @@ export function Outcomes({ prediction, wanted, earlier, readings, lines = [] }: 
         earlier={earlier?.retained_austenite.with_plan}
         sentence={
           gain?.effect_hrc
-            ? `${gain.text.replace(/\.$/, "")}: +${gain.effect_hrc.toFixed(1)} HRC.`
-            : (gain?.text ?? "")
+            ? `${because(gain, say).replace(/\.$/, "")}: +${gain.effect_hrc.toFixed(1)} HRC.`
+            : gain
+              ? because(gain, say)
+              : ""
         }
         reasons={austenite}
       />

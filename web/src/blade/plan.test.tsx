@@ -142,25 +142,34 @@ describe("the plan", () => {
   });
 
   it("says when the soak counts", async () => {
-    const soak = { about: "soak" as const, text: "Count from 7 min.", learned: false };
+    const soak = {
+      about: "soak" as const,
+      code: "soak_from",
+      furnace: "kiln",
+      edge_s: 250,
+      spine_s: 400,
+      ready_after_s: 430,
+      soak_s: 300,
+    };
     serve(({ path }) =>
       path === "/api/v1/predict"
         ? { body: { ...predicted(steps), outcome_reasons: [soak] } }
         : undefined,
     );
     show(<PlanTab blade={blade} plan={plan} />);
-    expect(await screen.findByText("Count from 7 min.")).toBeTruthy();
+    expect(
+      await screen.findByText(/the thickest part after 7 min: count the soak from then, 5 min/),
+    ).toBeTruthy();
   });
 
   it("proposes the one change that helps most, with what it would teach", async () => {
     const next = {
-      fix: {
-        label: "Soak 10 min",
-        change: { change: "set" as const, step: 1, field: "soak_s", value: 600 },
-      },
+      fix: { change: "set" as const, step: 1, kind: "austenitize", field: "soak_s", value: 600 },
+      low_hrc: 59,
+      high_hrc: 61,
       chance_now: 0.3,
       chance_then: 0.6,
-      text: "Soak 10 min raises the chance.",
+      teaches: "solution",
     };
     const asked = serve(({ path }) =>
       path === "/api/v1/predict"
@@ -183,9 +192,10 @@ describe("the plan", () => {
     };
     const asked = serve(({ method, path }) => {
       if (path === "/api/v1/help") {
-        const text = "Line 4.0 mm → 12.0 mm; costs: cracks 9 %.";
+        const line = (height_mm: number) => ({ code: "line", height_mm });
+        const costs = [{ code: "crack", probability: 0.09 }];
         return {
-          body: [{ about: "hamon", text, share: 0.9, fix: { label: "Quench in water", change } }],
+          body: [{ about: "hamon", from: line(4), to: line(12), costs, share: 0.9, fix: change }],
         };
       }
       return method === "PUT" ? { body: plan } : undefined;

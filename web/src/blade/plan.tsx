@@ -19,7 +19,10 @@ import { BladeView } from "../drawing/blade-view";
 import { HeatPath, stepSentence } from "../drawing/heat-path";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
+import { changeLabel } from "../words/changes";
 import { CAUTIONS, capital, hrc, LOOKS, MEDIA, PARTS, STEPS } from "../words/names";
+import { because, next as nextInWords, temperFor } from "../words/reasons";
+import { warned } from "../words/warnings";
 import {
   apply,
   fresh,
@@ -278,6 +281,7 @@ function Warnings(props: {
   locked: boolean;
   onFix: (steps: (now: Step[]) => Step[]) => void;
 }) {
+  const { say } = useUnits();
   const all = props.prediction?.warnings ?? [];
   if (all.length === 0) return <p className="soft fine">Nothing to warn of in this plan.</p>;
   return (
@@ -289,11 +293,11 @@ function Warnings(props: {
           </span>
           <span>
             <span className="visually-hidden">Warning {i + 1}: </span>
-            {w.text}
+            {warned(w, say)}
           </span>
           {fix && !props.locked && (
-            <Button variant="link" onClick={() => props.onFix((now) => apply(now, fix.change))}>
-              {fix.label}
+            <Button variant="link" onClick={() => props.onFix((now) => apply(now, fix))}>
+              {changeLabel(fix, say)}
             </Button>
           )}
         </li>
@@ -394,7 +398,7 @@ function useLay(bladeId: string) {
 /** The heat path, the blade and the outcomes, together. */
 export function PlanTab({ blade, plan }: Props) {
   const client = useQueryClient();
-  const { units, show } = useUnits();
+  const { units, show, say } = useUnits();
   const draft = useDraft(blade, plan);
   const { steps, change } = draft;
   const [selected, setSelected] = useState(() => {
@@ -514,7 +518,7 @@ export function PlanTab({ blade, plan }: Props) {
     Math.abs(forTarget.temperature_c - temper.temperature_c) >= 1;
   // The temper for the wanted hardness is offered above already.
   const next = prediction?.next;
-  const soak = prediction?.outcome_reasons?.find((r) => r.about === "soak")?.text;
+  const soak = prediction?.outcome_reasons?.find((r) => r.about === "soak");
   const others = Object.entries(errors).filter(([f]) => !f.startsWith(`steps[${at}].`));
   return (
     <>
@@ -628,7 +632,7 @@ export function PlanTab({ blade, plan }: Props) {
                       ? `; 9 in 10 between ${show("temperature", forTarget.interval_c.low)} and ${show("temperature", forTarget.interval_c.high)}`
                       : ""
                   }.`
-                : forTarget.text}
+                : temperFor(forTarget, say)}
               {offers && (
                 <Button
                   variant="link"
@@ -649,17 +653,24 @@ export function PlanTab({ blade, plan }: Props) {
           )}
           {next && !offers && (
             <p className="advice">
-              {next.text}
+              {nextInWords(next, say)}
               {!frozen && (
-                <Button variant="link" onClick={() => change((now) => apply(now, next.fix.change))}>
-                  {next.fix.label}
+                <Button variant="link" onClick={() => change((now) => apply(now, next.fix))}>
+                  {changeLabel(next.fix, say)}
                 </Button>
               )}
             </p>
           )}
-          {soak && <p className="advice">{soak}</p>}
+          {soak && <p className="advice">{because(soak, say)}</p>}
           <Warnings prediction={prediction} locked={frozen} onFix={change} />
-          {!frozen && <Helps blade={blade} steps={steps} said={next?.fix.label} onFix={change} />}
+          {!frozen && (
+            <Helps
+              blade={blade}
+              steps={steps}
+              said={next ? changeLabel(next.fix, say) : undefined}
+              onFix={change}
+            />
+          )}
         </div>
         <Outcomes
           prediction={prediction}

@@ -78,17 +78,16 @@ describe("what a blade is", () => {
     const checks = [
       {
         check: "scratches_out",
-        question: "Coarse scratches sanded out",
         standing: "open",
         measured: false,
-        cost: "Left undone, cracks go from 2 % to 4 %.",
+        cost: { code: "cracks", done: 0.02, undone: 0.04 },
       },
       {
         check: "edge_left_thick",
         question: "Edge left thick enough",
         standing: "bad",
         measured: true,
-        cost: "0.40 mm of edge.",
+        cost: { code: "edge", edge_mm: 0.4, skin_mm: 0.1, sound_mm: 0.2, thin: true },
       },
     ];
     const asked = serve(({ method, path, body }) => {

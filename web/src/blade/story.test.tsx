@@ -2,6 +2,7 @@ import { screen } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
 import type { EventRow, FindingRow, Reading } from "../api/client";
 import { blade, firing, serve, show } from "../testing/shop.test";
+import { say } from "../words/quantities";
 import { asText, StoryTab, story } from "./story";
 
 const at = (minute: number) => `2026-11-25T10:${String(minute).padStart(2, "0")}:00Z`;
@@ -41,7 +42,11 @@ const finding: FindingRow = {
   note: "glass and lamp",
   found_at: at(30),
 };
-const words = { show: (_: unknown, v: number) => `${v} °C`, about: (v: number) => `${v} mm` };
+const words = {
+  show: (_: unknown, v: number) => `${v} °C`,
+  about: (v: number) => `${v} mm`,
+  say: say({ temperature: "c", length: "mm" }),
+};
 
 describe("the story", () => {
   it("tells everything in order, what was taken back as well", () => {

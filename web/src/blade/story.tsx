@@ -23,7 +23,9 @@ import {
 } from "../api/queries";
 import type { Kind } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
+import { action, doing } from "../words/firing";
 import { hrc, span } from "../words/names";
+import type { Say } from "../words/quantities";
 import { told } from "./finding-kinds";
 import { burned } from "./findings";
 import { STAGES } from "./readings";
@@ -41,6 +43,7 @@ export interface Told {
 interface Words {
   show: (kind: Kind, value: number) => string;
   about: (mm: number) => string;
+  say: Say;
 }
 
 const time = (iso: string) => Date.parse(iso);
@@ -102,7 +105,10 @@ function ofFiring(firing: Firing, events: EventRow[], number: number, words: Wor
     const count = all.length;
     if (happening.kind === "confirm") {
       const beat = firing.beats[happening.beat];
-      all.push({ at: when, text: beat ? `${beat.action}. ${beat.doing}` : "Confirmed" });
+      all.push({
+        at: when,
+        text: beat ? `${action(beat.action, words.say)}. ${doing(beat.doing)}` : "Confirmed",
+      });
     } else if (happening.kind === "undo") {
       const of = known.get(happening.event);
       if (of) of.undone = true;
@@ -212,7 +218,7 @@ function save(name: string, text: string) {
 
 /** Everything about a blade in time order, by day. */
 export function StoryTab({ blade }: { blade: Blade }) {
-  const { show, about } = useUnits();
+  const { show, about, say } = useUnits();
   const firings = useFirings(blade.id);
   const readings = useReadings(blade.id);
   const findings = useFindings(blade.id);
@@ -237,7 +243,7 @@ export function StoryTab({ blade }: { blade: Blade }) {
       traces: traces.data ?? [],
       edits: edits.data ?? [],
     },
-    { show, about },
+    { show, about, say },
   );
   const days = new Map<string, Told[]>();
   for (const t of all) {

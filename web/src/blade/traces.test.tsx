@@ -14,7 +14,7 @@ const log: LogRead = {
   span_ms: [0, 7_200_000],
   span_c: [20, 212],
   samples: 720,
-  notes: ["Nothing for 12 min: not counted."],
+  notes: [{ code: "gap", gap_s: 720, clock_put_forward: false }],
 };
 const trace: TraceView = {
   id: "x1",

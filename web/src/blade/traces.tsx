@@ -14,6 +14,7 @@ import {
 } from "../api/client";
 import { useStations, useTraces } from "../api/queries";
 import { useUnits } from "../quantity/units";
+import { logNote } from "../words/logs";
 import { STEPS, span } from "../words/names";
 import { Choice } from "./ready";
 import { TraceChart } from "./trace-chart";
@@ -36,7 +37,7 @@ function Choose(props: {
 }) {
   const { file, read, blade } = props;
   const client = useQueryClient();
-  const { show } = useUnits();
+  const { show, say } = useUnits();
   const stations = useStations();
   const [station, setStation] = useState("");
   const [begins, setBegins] = useState("");
@@ -86,8 +87,8 @@ function Choose(props: {
           ` It began ${new Date(read.began_at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "medium" })}${read.zoned ? "" : ", its clock taken to go by the shop's zone"}.`}
       </p>
       {read.notes.map((n) => (
-        <p key={n} className="warn-line">
-          {n}
+        <p key={logNote(n, say)} className="warn-line">
+          {logNote(n, say)}
         </p>
       ))}
       <table className="num first-rows">
@@ -278,6 +279,7 @@ function Steps({ trace, firing }: { trace: TraceView; firing: Firing }) {
 
 /** Temperature traces of the newest firings against their plans, and bringing one in. */
 export function Traces({ blade, firings }: { blade: Blade; firings: Firing[] }) {
+  const { say } = useUnits();
   const client = useQueryClient();
   const traces = useTraces(blade.id);
   const [file, setFile] = useState<File | null>(null);
@@ -338,8 +340,8 @@ export function Traces({ blade, firings }: { blade: Blade; firings: Firing[] }) 
             </div>
             <TraceChart trace={t} />
             {t.notes.map((n) => (
-              <p key={n} className="soft">
-                {n}
+              <p key={logNote(n, say)} className="soft">
+                {logNote(n, say)}
               </p>
             ))}
             {firing && <Steps trace={t} firing={firing} />}

@@ -21,7 +21,7 @@ describe("the blade", () => {
 
   it("shows the line with its height, or says why there is none", async () => {
     let none = false;
-    const through = { ...maps, hamon: { none: "It hardens right through." } };
+    const through = { ...maps, hamon: { none: { code: "hardens_through" as const } } };
     serve(({ path }) =>
       path === "/api/v1/simulate" ? { body: none ? through : maps } : undefined,
     );
@@ -33,7 +33,7 @@ describe("the blade", () => {
     none = true;
     show(view);
     await userEvent.click(screen.getByLabelText("Hamon"));
-    expect(await screen.findByText("It hardens right through.")).toBeTruthy();
+    expect(await screen.findByText(/^It hardens right through to the spine/)).toBeTruthy();
   });
 
   it("goes through the quench by the scrubber and by itself", async () => {

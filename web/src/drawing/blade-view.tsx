@@ -5,6 +5,7 @@ import { problemOf } from "../api/client";
 import { useMaps } from "../blade/prediction";
 import { useUnits } from "../quantity/units";
 import { hrc } from "../words/names";
+import { noLine } from "../words/reasons";
 import { BladeDrawing, type Frame, type Outline } from "./blade-drawing";
 import {
   bent,
@@ -146,7 +147,7 @@ export function BladeView(props: {
   height: number;
 }) {
   const { blade, outline, steps, height } = props;
-  const { show, about } = useUnits();
+  const { show, about, say } = useUnits();
   const [view, setView] = useState<View>("thickness");
   const query = useMaps(blade, steps, view !== "thickness");
   const maps = view === "thickness" ? undefined : query.data;
@@ -190,7 +191,7 @@ export function BladeView(props: {
     if (view === "hamon") {
       return "points" in maps.hamon
         ? `Band ${about(maps.hamon.band_mm)} wide, line alive by ${about(maps.hamon.liveliness)}.`
-        : maps.hamon.none;
+        : noLine(maps.hamon.none, say);
     }
     if (cell === undefined) {
       if (view === "hardness") return "HRC before tempering. Point at a place.";

@@ -1,5 +1,7 @@
 import { useId, useState } from "react";
 import type { Interval, Reason } from "../api/client";
+import { useUnits } from "../quantity/units";
+import { because } from "../words/reasons";
 
 interface Props {
   name: string;
@@ -47,6 +49,7 @@ export function widened(scale: [number, number], shown: number[]): [number, numb
 
 /** One outcome: scale, wanted window, predicted interval, what was frozen before and what came out. */
 export function GaugeStrip(props: Props) {
+  const { say } = useUnits();
   const { name, unit, wanted, now, earlier, recorded = [], sentence, reasons = [] } = props;
   const { digits = 1, leads = false } = props;
   const [open, setOpen] = useState(false);
@@ -150,13 +153,13 @@ export function GaugeStrip(props: Props) {
       {open && (
         <ul className="reasons">
           {reasons.map((r) => (
-            <li key={r.text}>
+            <li key={because(r, say)}>
               <span className="num">
                 {r.effect_hrc === undefined || r.effect_hrc === null
                   ? ""
                   : `${r.effect_hrc < 0 ? "−" : "+"}${Math.abs(r.effect_hrc).toFixed(1)}`}
               </span>
-              {r.text}
+              {because(r, say)}
             </li>
           ))}
         </ul>

@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import type { Firing } from "../api/client";
+import { doing } from "../words/firing";
 import { span } from "../words/names";
 import { clock, timing } from "./timing";
 
@@ -11,7 +12,7 @@ export function inShort(firing: Firing, now: number): string {
   const last = beats[state.position - 1];
   if (!last) return "not begun";
   const t = timing(now, state.confirmed_ms.at(-1), last.lasts_s ?? undefined);
-  return `${last.doing} ${t.over ? "time is up" : clock(t.shown)}`;
+  return `${doing(last.doing)} ${t.over ? "time is up" : clock(t.shown)}`;
 }
 
 /** The other blades in the fire, each with its clock; one press goes to it. */

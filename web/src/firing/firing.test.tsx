@@ -4,10 +4,13 @@ import { Route, Routes } from "react-router";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import type { Firing } from "../api/client";
 import { type Asked, firing, serve, show } from "../testing/shop.test";
+import { say } from "../words/quantities";
 import { FiringPage } from "./firing";
 import { useJournal } from "./in-fire";
 import { Journal, journal } from "./journal";
 import { straightenNow } from "./window";
+
+const METRIC = say({ temperature: "c", length: "mm" });
 
 const SHOP = "01900000-0000-7000-8000-0000000000a2";
 
@@ -68,7 +71,7 @@ describe("the firing view", () => {
     await screen.findByRole("heading", { name: "Austenitize: heating" });
     await userEvent.keyboard(" ");
     await screen.findByText(/of 5:00/);
-    screen.getByText("Oil flashes.");
+    screen.getByText(/^Hot oil flashes/);
     await userEvent.keyboard("u");
     await screen.findByRole("button", { name: "Back at heat: start soak" });
     const second = sent(asked, "confirm")[1]?.body as { id: string };
@@ -270,7 +273,7 @@ describe("the straightening window", () => {
     [3, 60_000, "Too late"],
     [3, 999_000, undefined],
   ])("at beat %i, %i ms", (position, now, text) => {
-    const got = straightenNow(at(position), now);
+    const got = straightenNow(at(position), now, METRIC);
     if (text === undefined) expect(got).toBeNull();
     else expect(got?.text).toContain(text);
   });
@@ -280,6 +283,6 @@ describe("the straightening window", () => {
       ...out.beats.slice(0, 2),
       { ...(out.beats[2] as (typeof out.beats)[0]), mark: "quenched" },
     ];
-    expect(straightenNow(out, 30_000)?.text).toBe("Straighten now: 0:25 left.");
+    expect(straightenNow(out, 30_000, METRIC)?.text).toBe("Straighten now: 0:25 left.");
   });
 });

@@ -6,6 +6,7 @@ import { Boundary } from "../boundary";
 import { stepSentence } from "../drawing/heat-path";
 import { typing, useUnits } from "../quantity/units";
 import { useNow } from "../rack/now";
+import { action, BEAT_CAUTIONS, doing } from "../words/firing";
 import { STEPS, span } from "../words/names";
 import { FireStrip } from "./fire-strip";
 import { keepHand } from "./hand";
@@ -57,6 +58,7 @@ export function FiringPage() {
 
 /** What is left of the view when it cannot be drawn: the presses go on and nothing of them is lost. */
 function Plain({ firing, error, again }: { firing: Firing; error: Error; again: () => void }) {
+  const { say } = useUnits();
   const next = firing.beats[firing.state.position];
   const last = lastEvent(firing);
   const press = (what: What) => journal.add([{ firing: firing.id, body: event(what, moment()) }]);
@@ -78,7 +80,7 @@ function Plain({ firing, error, again }: { firing: Firing; error: Error; again: 
             press(next ? { kind: "confirm", beat: firing.state.position } : { kind: "close" })
           }
         >
-          {next?.action ?? "Close the firing"}
+          {next ? action(next.action, say) : "Close the firing"}
         </button>
         <div className="alt">
           <button
@@ -100,7 +102,7 @@ function Plain({ firing, error, again }: { firing: Firing; error: Error; again: 
 
 function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
   const navigate = useNavigate();
-  const { show } = useUnits();
+  const { show, say } = useUnits();
   const tick = useNow(firing.state.position > 0 ? 100 : 250);
   // The tick makes it anew; what is shown is the time of the server.
   const now = useMemo(() => (tick > 0 ? serverNow() : 0), [tick]);
@@ -168,7 +170,7 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
   const since = firing.state.confirmed_ms.at(-1);
   const lasts = last?.lasts_s ?? undefined;
   const t = timing(now, since, lasts);
-  const straighten = straightenNow(firing, now);
+  const straighten = straightenNow(firing, now, say);
   const [due, opens, closes] = [soundAt(since, lasts), straighten?.opens, straighten?.closes];
   useSignals(
     now,
@@ -178,6 +180,7 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
   const stepAt = (last ?? next)?.step ?? firing.steps.length - 1;
   const step = firing.steps[stepAt];
   const caution = (next ?? last)?.caution;
+  const after = beats[position + 1];
   const untempered = firing.state.untempered_since_ms;
   const tenths = since !== undefined && lasts !== undefined && lasts < TENTHS && !t.over;
   return (
@@ -220,8 +223,11 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
           ? "Closed"
           : done
             ? "All steps are done"
-            : (last?.doing ??
-              (next ? `${STEPS[firing.steps[next.step]?.kind ?? "quench"]} comes first` : ""))}
+            : last
+              ? doing(last.doing)
+              : next
+                ? `${STEPS[firing.steps[next.step]?.kind ?? "quench"]} comes first`
+                : ""}
       </h1>
       <div className="clock num" role="timer" aria-label={t.spoken}>
         {since === undefined
@@ -258,14 +264,12 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
           Hard and untempered for {span((now - untempered) / 1000)}.
         </div>
       )}
-      {caution && !firing.closed_at && <div className="caut">{caution}</div>}
+      {caution && !firing.closed_at && <div className="caut">{BEAT_CAUTIONS[caution]}</div>}
       {firing.closed_at ? (
         <div className="caut">{CLOSED}</div>
       ) : (
         <div className="dim">
-          {beats[position + 1] && !straighten
-            ? `Then: ${beats[position + 1]?.action.toLowerCase()}`
-            : ""}
+          {after && !straighten ? `Then: ${action(after.action, say).toLowerCase()}` : ""}
         </div>
       )}
       <PlainHttp />
@@ -297,7 +301,7 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
             </Link>
           ) : (
             <button type="button" className="big" onClick={forward}>
-              {done ? "Close the firing" : next?.action}
+              {done || !next ? "Close the firing" : action(next.action, say)}
               {going.length > 1 && <span className="how-many"> {going.length} blades</span>}
             </button>
           )}

@@ -1,4 +1,4 @@
-import type { Firing } from "../api/client";
+import type { Beat, Firing } from "../api/client";
 
 const stationOf = (firing: Firing, step: number) => {
   const s = firing.steps[step];
@@ -11,6 +11,11 @@ const heatOf = (firing: Firing, step: number) => {
   return s && "temperature_c" in s ? Math.round(s.temperature_c) : null;
 };
 
+type Action = Beat["action"] | undefined;
+
+/** The same thing to do, down to medium and temperature. */
+const sameAction = (a: Action, b: Action) => JSON.stringify(a) === JSON.stringify(b);
+
 /**
  * The firings that stand where this one does: the same next action, at the same kind of step, as hot, and in
  * the same fire or oven. They go in one load; a quench is done blade by blade.
@@ -20,7 +25,7 @@ export function standingWith(front: Firing, all: Firing[]): Firing[] {
   if (!next?.together) return [front];
   const same = (other: Firing) => {
     const theirs = other.beats[other.state.position];
-    if (!theirs || theirs.action !== next.action) return false;
+    if (!theirs || !sameAction(theirs.action, next.action)) return false;
     const [a, b] = [stationOf(front, next.step), stationOf(other, theirs.step)];
     const kinds = [front.steps[next.step]?.kind, other.steps[theirs.step]?.kind];
     if (heatOf(front, next.step) !== heatOf(other, theirs.step)) return false;
@@ -37,6 +42,6 @@ export function lastWith(front: Firing, all: Firing[]): Firing[] {
   const at = front.state.confirmed_ms.at(-1);
   const action = front.beats[front.state.position - 1]?.action;
   const same = (f: Firing) =>
-    f.state.confirmed_ms.at(-1) === at && f.beats[f.state.position - 1]?.action === action;
+    f.state.confirmed_ms.at(-1) === at && sameAction(f.beats[f.state.position - 1]?.action, action);
   return [front, ...all.filter((f) => f.id !== front.id && at !== undefined && same(f))];
 }

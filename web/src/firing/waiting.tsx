@@ -1,5 +1,8 @@
 import { useState } from "react";
 import type { Firing } from "../api/client";
+import { useUnits } from "../quantity/units";
+import { action } from "../words/firing";
+import type { Say } from "../words/quantities";
 import { useWaiting } from "./in-fire";
 import { atMs, type Entry, journal } from "./journal";
 import { event, moment } from "./press";
@@ -12,22 +15,23 @@ const at = (ms: number) =>
   });
 
 /** What an event was, in words. */
-export function told({ body }: Entry, firing: Firing): string {
+export function told({ body }: Entry, firing: Firing, say: Say): string {
   const when = at(atMs(body));
   if (body.kind === "confirm") {
-    return `“${firing.beats[body.beat ?? -1]?.action ?? "a step"}” at ${when}`;
+    const beat = firing.beats[body.beat ?? -1];
+    return `“${beat ? action(beat.action, say) : "a step"}” at ${when}`;
   }
   if (body.kind === "undo") {
     const of = firing.state.confirmed_by?.indexOf(body.event ?? "") ?? -1;
-    const action = firing.beats[of]?.action;
-    return action ? `Undo of “${action}” at ${when}` : `Undo at ${when}`;
+    const beat = firing.beats[of];
+    return beat ? `Undo of “${action(beat.action, say)}” at ${when}` : `Undo at ${when}`;
   }
   if (body.kind === "close") return `Close at ${when}`;
   if (body.kind === "hand") return `“${body.name ?? ""} quenches” at ${when}`;
   const step = body.step === undefined ? "" : `Of step ${body.step + 1}: `;
   const values = [
-    body.temperature_c === undefined ? "" : `${Math.round(body.temperature_c)} °C`,
-    body.lasted_s === undefined ? "" : `${Math.round(body.lasted_s)} s`,
+    body.temperature_c === undefined ? "" : say.temperature(body.temperature_c),
+    body.lasted_s === undefined ? "" : say.time(body.lasted_s),
     body.note ? `“${body.note}”` : "",
   ].filter(Boolean);
   return `${step}${values.join(", ")} at ${when}`;
@@ -46,9 +50,10 @@ export function sameDay(ms: number, clock: string): number | null {
 
 /** One that the server would not take: it is changed and sent again, kept as a remark, or let go. */
 function Refused({ entry, firing }: { entry: Entry; firing: Firing }) {
+  const { say } = useUnits();
   const [clock, setClock] = useState(() => at(atMs(entry.body)));
   const then = sameDay(atMs(entry.body), clock);
-  const words = told(entry, firing);
+  const words = told(entry, firing, say);
   return (
     <div className="caut strong" role="alert">
       <p>
@@ -92,6 +97,7 @@ function Refused({ entry, firing }: { entry: Entry; firing: Firing }) {
 
 /** Whether everything reached the server, what this device could not keep, and what was not taken. */
 export function Waiting({ firing }: { firing: Firing }) {
+  const { say } = useUnits();
   const { entries, gone } = useWaiting();
   const waiting = entries.filter((e) => !e.refused);
   const unsaved = waiting.filter((e) => e.unsaved);
@@ -117,7 +123,7 @@ export function Waiting({ firing }: { firing: Firing }) {
           <ul>
             {unsaved.map((e) => (
               <li key={e.body.id}>
-                {e.firing === firing.id ? told(e, firing) : "A press of another blade"}
+                {e.firing === firing.id ? told(e, firing, say) : "A press of another blade"}
               </li>
             ))}
           </ul>

@@ -1,4 +1,5 @@
 import type { Firing } from "../api/client";
+import type { Say } from "../words/quantities";
 import { clock } from "./timing";
 
 /** What the straightening window says now. */
@@ -15,7 +16,7 @@ export interface StraightenNow {
  * The straightening window, counted from the bath: shown while the blade is in the last quench, or just
  * out of it. The numbers are the engine's, frozen with the prediction.
  */
-export function straightenNow(firing: Firing, now: number): StraightenNow | null {
+export function straightenNow(firing: Firing, now: number, say: Say): StraightenNow | null {
   const w = firing.prediction.straightening;
   if (!w) return null;
   const last = firing.steps.map((s) => s.kind).lastIndexOf("quench");
@@ -31,7 +32,7 @@ export function straightenNow(firing: Firing, now: number): StraightenNow | null
   const closes = since + 1000 * (out ? w.until_s : w.in_bath_s);
   const longest = since + 1000 * w.until_s;
   if (now < opens) {
-    const text = `In ${clock(Math.ceil((opens - now) / 1000))} it can come out to be straightened: then ${clock(w.until_s - w.pull_s)} until it stiffens at ${Math.round(w.martensite_start_c)} °C.`;
+    const text = `In ${clock(Math.ceil((opens - now) / 1000))} it can come out to be straightened: then ${clock(w.until_s - w.pull_s)} until it stiffens at ${say.temperature(w.martensite_start_c)}.`;
     return { opens, closes: longest, text, left: null };
   }
   if (now >= closes) {

@@ -1,7 +1,8 @@
 import type { OutcomeLesson } from "../api/client";
 import { useWidth } from "../drawing/heat-path";
+import { INCH, type Units as Quantities } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
-import { amount, OUTCOMES, off, type Units } from "./words";
+import { amount, OUTCOMES, off } from "./words";
 
 /** Points drawn at most: the newest. */
 const MOST = 500;
@@ -36,12 +37,15 @@ export function Scatter({ of, marks }: { of: OutcomeLesson; marks: Record<string
   const points = of.lesson.points.slice(-MOST);
   // Ratios are told on a logarithmic scale: half and twice are equally far.
   const log = of.lesson.measure === "ratio";
-  const put = (v: number) => (log ? Math.log10(Math.max(v, 0.01)) : v);
+  const per = perUnit(of, units.units);
+  const put = (v: number) => (log ? Math.log10(Math.max(v, 0.01) * per) : v * per);
   const all = points.flatMap((p) => [put(p.measured), put(p.low), put(p.high)]);
   const s = scale(Math.min(...all), Math.max(...all));
-  const at = (v: number) => 44 + ((put(v) - s.low) / (s.high - s.low)) * (size - 58);
-  const y = (v: number) => size - at(v) + 12;
-  const ticks = log ? s.ticks.filter(Number.isInteger).map((t) => 10 ** t) : s.ticks;
+  const along = (v: number) => 44 + ((v - s.low) / (s.high - s.low)) * (size - 58);
+  const at = (v: number) => along(put(v));
+  const up = (x: number) => size - x + 12;
+  const y = (v: number) => up(at(v));
+  const ticks = log ? s.ticks.filter(Number.isInteger) : s.ticks;
   return (
     <div ref={ref}>
       <svg
@@ -53,12 +57,12 @@ export function Scatter({ of, marks }: { of: OutcomeLesson; marks: Record<string
       >
         {ticks.map((t) => (
           <g key={t} className="grid">
-            <line x1={40} x2={size - 10} y1={y(t)} y2={y(t)} />
-            <text x={36} y={y(t) + 4} textAnchor="end">
-              {t}
+            <line x1={40} x2={size - 10} y1={up(along(t))} y2={up(along(t))} />
+            <text x={36} y={up(along(t)) + 4} textAnchor="end">
+              {log ? 10 ** t : t}
             </text>
-            <text x={at(t)} y={size - 14} textAnchor="middle">
-              {t}
+            <text x={along(t)} y={size - 14} textAnchor="middle">
+              {log ? 10 ** t : t}
             </text>
           </g>
         ))}
@@ -83,38 +87,47 @@ export function Scatter({ of, marks }: { of: OutcomeLesson; marks: Record<string
           </g>
         ))}
         <text className="axis" x={size - 12} y={size + 8} textAnchor="end">
-          predicted without that blade{unit(of)}
+          predicted without that blade{unit(of, units.units)}
         </text>
         <text className="axis" x={44} y={14}>
-          measured{unit(of)}
+          measured{unit(of, units.units)}
         </text>
       </svg>
     </div>
   );
 }
 
-/** Plots keep to one unit, said on the axis. */
-function unit(of: OutcomeLesson): string {
+const isLength = (of: OutcomeLesson) =>
+  of.outcome !== "grain" && of.outcome !== "tempered" && of.outcome !== "as_quenched";
+
+/** A value of the API in the unit of the axis. */
+const perUnit = (of: OutcomeLesson, units: Quantities) =>
+  isLength(of) && units.length === "in" ? 1 / INCH : 1;
+
+/** The unit, said once on the axis. */
+function unit(of: OutcomeLesson, units: Quantities): string {
   if (of.outcome === "grain") return ", ASTM number";
-  return of.outcome === "tempered" || of.outcome === "as_quenched" ? ", HRC" : ", mm";
+  if (!isLength(of)) return ", HRC";
+  return units.length === "in" ? ", in" : ", mm";
 }
 
 /** How far predictions were off on the day, as the records grew. */
 export function Curve({ of }: { of: OutcomeLesson }) {
-  const units: Units = useUnits();
+  const units = useUnits();
   const [ref, width] = useWidth<HTMLDivElement>(520);
   const { curve } = of.lesson;
   if (curve.length < 2) return null;
   const [w, h] = [Math.min(width, 460), 170];
   const most = Math.max(...curve.flatMap((s) => [s.rms, s.physics_rms]));
   const ratio = of.lesson.measure === "ratio";
-  const s = ratio ? factors(most) : scale(0, most);
+  const per = ratio ? 1 : perUnit(of, units.units);
+  const s = ratio ? factors(most) : scale(0, most * per);
   const total = Math.max(...curve.map((c) => c.after + c.blades));
   const x = (blade: number) => 50 + (blade / total) * (w - 66);
   const y = (v: number) => h - 34 - (v / s.high) * (h - 62);
   const middle = (c: (typeof curve)[0]) => x(c.after + c.blades / 2);
   const path = (v: (c: (typeof curve)[0]) => number) =>
-    curve.map((c, i) => `${i ? "L" : "M"}${middle(c)} ${y(v(c))}`).join("");
+    curve.map((c, i) => `${i ? "L" : "M"}${middle(c)} ${y(v(c) * per)}`).join("");
   return (
     <div ref={ref}>
       <svg
@@ -136,7 +149,7 @@ export function Curve({ of }: { of: OutcomeLesson }) {
         <path className="on-the-day" d={path((c) => c.rms)} />
         {curve.map((c) => (
           <g key={c.after} className="lesson-point">
-            <path d={`M${middle(c)} ${y(c.rms) - 4}l4 4-4 4-4-4z`}>
+            <path d={`M${middle(c)} ${y(c.rms * per) - 4}l4 4-4 4-4-4z`}>
               <title>
                 Blades {c.after + 1} to {c.after + c.blades}: off by {off(of, c.rms, units)},
                 physics alone by {off(of, c.physics_rms, units)}
@@ -145,8 +158,8 @@ export function Curve({ of }: { of: OutcomeLesson }) {
           </g>
         ))}
         <text className="axis" x={50} y={14}>
-          off by{ratio ? " a factor" : unit(of)}: on the day <tspan className="key">◇</tspan>,
-          physics alone <tspan className="key">- -</tspan>
+          off by{ratio ? " a factor" : unit(of, units.units)}: on the day{" "}
+          <tspan className="key">◇</tspan>, physics alone <tspan className="key">- -</tspan>
         </text>
         <text className="axis" x={50} y={h - 14}>
           first blade

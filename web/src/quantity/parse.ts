@@ -115,13 +115,18 @@ export function parse(kind: Kind, written: string, units: Units): number | null 
   return unit === "" || unit === "%" ? value : null;
 }
 
+/** A whole number with a true minus sign. */
+const minus = (value: number) => String(value).replace("-", "−");
+
 const trim = (value: number, digits: number) => String(Number(value.toFixed(digits)));
 
 /** A value of the API in the user's unit, with its unit. */
 export function show(kind: Kind, value: number, units: Units): string {
   switch (kind) {
     case "temperature":
-      return units.temperature === "f" ? `${Math.round(toF(value))} °F` : `${trim(value, 0)} °C`;
+      return units.temperature === "f"
+        ? `${minus(Math.round(toF(value)))} °F`
+        : `${minus(Math.round(value))} °C`;
     case "length":
       return units.length === "in" ? `${trim(value / INCH, 3)} in` : `${trim(value, 2)} mm`;
     case "time":

@@ -1,4 +1,5 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
+import { type Say, say } from "../words/quantities";
 import type { Kind, Units } from "./parse";
 import { show, showAbout, showDegrees } from "./parse";
 
@@ -10,6 +11,8 @@ interface Shown {
   about: (mm: number) => string;
   /** A difference of temperatures, °C, with its sign. */
   degrees: (c: number) => string;
+  /** Quantities inside a sentence. */
+  say: Say;
 }
 
 const METRIC: Units = { temperature: "c", length: "mm" };
@@ -19,6 +22,7 @@ const Context = createContext<Shown>({
   show: (kind, value) => show(kind, value, METRIC),
   about: (mm) => showAbout(mm, METRIC),
   degrees: (c) => showDegrees(c, METRIC),
+  say: say(METRIC),
 });
 
 const KEY = "vatten.units";
@@ -49,6 +53,7 @@ export function UnitsProvider({ shop, children }: { shop: Units; children: React
       show: (kind: Kind, v: number) => show(kind, v, units),
       about: (mm: number) => showAbout(mm, units),
       degrees: (c: number) => showDegrees(c, units),
+      say: say(units),
     };
   }, [units]);
   useEffect(() => {

@@ -2,7 +2,7 @@ import { Link } from "react-router";
 import type { Blade } from "../api/client";
 import { useRack } from "../api/queries";
 import { Silhouette } from "../drawing/blade-drawing";
-import { type Standing, standing } from "../words/names";
+import { type Standing, standing } from "../words/standing";
 import { useNow } from "./now";
 
 export const GROUPS: [Standing["group"], string][] = [

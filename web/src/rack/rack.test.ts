@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Blade } from "../api/client";
-import { span, standing } from "../words/names";
+import { span } from "../words/names";
+import { standing } from "../words/standing";
 import { grouped } from "./rack-side";
 
 const NOW = Date.parse("2026-11-25T12:00:00Z");
@@ -23,7 +24,11 @@ describe("where a blade stands", () => {
     [
       blade({
         firing_open: true,
-        firing_state: { ...state, doing: "Austenitize: soak", confirmed_ms: [NOW - 300_000] },
+        firing_state: {
+          ...state,
+          doing: { code: "soaking", heat: { kind: "austenitize", number: 1, count: 1 } },
+          confirmed_ms: [NOW - 300_000],
+        },
       }),
       "fire",
       "austenitize: soak, 5 min",
@@ -32,7 +37,7 @@ describe("where a blade stands", () => {
       blade({
         firing_open: true,
         untempered_since: "2026-11-25T11:22:00Z",
-        firing_state: { ...state, doing: "Sub-zero", confirmed_ms: [NOW - 300_000] },
+        firing_state: { ...state, doing: { code: "in_cold" }, confirmed_ms: [NOW - 300_000] },
       }),
       "fire",
       "in the cold, 5 min",

@@ -8,6 +8,7 @@ import { Choice, Text, useSteelOptions } from "../blade/ready";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
 import { MEDIA } from "../words/names";
+import { conflict } from "../words/steels";
 import { SteelPlaces } from "./places";
 import { ELEMENTS, readAnalysis } from "./steels";
 
@@ -60,7 +61,7 @@ const written = (b: Bar): Written => ({
 
 /** Where the layers of a bar meet, or why they do not. */
 function Meeting({ layers }: { layers: Layer[] }) {
-  const { show } = useUnits();
+  const { show, say } = useUnits();
   const met = useQuery({
     queryKey: ["meet", JSON.stringify(layers)],
     enabled: layers.length > 1,
@@ -82,8 +83,8 @@ function Meeting({ layers }: { layers: Layer[] }) {
         {m.media.length > 0 && `, quenched in ${m.media.map((x) => MEDIA[x]).join(" or ")}`}.
       </p>
       {m.conflicts.map((c) => (
-        <p key={c} className="caution">
-          {c}
+        <p key={conflict(c, say)} className="caution">
+          {conflict(c, say)}
         </p>
       ))}
     </div>

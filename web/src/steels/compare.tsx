@@ -5,6 +5,7 @@ import { Choice } from "../blade/ready";
 import { spread, useWidth } from "../drawing/heat-path";
 import { useUnits } from "../quantity/units";
 import { capital, hrc, MEDIA, PURPOSE_TARGETS, PURPOSES } from "../words/names";
+import { serves } from "../words/steels";
 import { SteelPlaces } from "./places";
 
 /** Lines told apart by their dashes, not by colour. */
@@ -77,7 +78,7 @@ function Curves({ steels, window }: { steels: SteelView[]; window: [number, numb
 
 /** Up to four steels for a purpose, side by side. */
 export function ComparePage() {
-  const { show } = useUnits();
+  const { show, say } = useUnits();
   const all = useSteels().data ?? [];
   const hardenable = all.filter((s) => s.hardening !== "not_hardenable");
   const [keys, setKeys] = useState(["1084", "1095", "o1"]);
@@ -87,7 +88,13 @@ export function ComparePage() {
   const toggle = (key: string) =>
     setKeys(keys.includes(key) ? keys.filter((k) => k !== key) : [...keys, key].slice(-MOST));
   const rows: [string, (s: SteelView) => string][] = [
-    ["Serves", (s) => s.suits.find((u) => u.purpose === purpose)?.text ?? ""],
+    [
+      "Serves",
+      (s) => {
+        const suits = s.suits.find((u) => u.purpose === purpose);
+        return suits ? serves(suits, say) : "";
+      },
+    ],
     ["Quench", (s) => s.media.map((m) => MEDIA[m as keyof typeof MEDIA]).join(", ")],
     [
       "Austenitize",

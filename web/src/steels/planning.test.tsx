@@ -50,8 +50,14 @@ describe("bars in stock", () => {
       if (path === "/api/v1/steels/meet") {
         const layers = (body as { layers: { steel: string }[] }).layers;
         return layers[1]?.steel === "o1"
-          ? { body: { austenitize_c: [800, 815], media: ["fast_oil"], conflicts: [], text: "" } }
-          : { body: { austenitize_c: null, media: [], conflicts: ["They do not."], text: "" } };
+          ? { body: { austenitize_c: [800, 815], media: ["fast_oil"], conflicts: [] } }
+          : {
+              body: {
+                austenitize_c: null,
+                media: [],
+                conflicts: [{ code: "no_bath", edge: "1084" }],
+              },
+            };
       }
       return method === "POST"
         ? refused([{ field: "name", message: "The shop has a bar of this name." }])
@@ -61,7 +67,9 @@ describe("bars in stock", () => {
     await userEvent.click(await screen.findByRole("button", { name: "Bring in a bar" }));
     await userEvent.type(screen.getByLabelText("Bar"), "Flat 40");
     await userEvent.click(screen.getByRole("button", { name: "It is made of several steels" }));
-    expect(await screen.findByText("They do not.")).toBeTruthy();
+    expect(
+      await screen.findByText("No bath suits all of them with 1084 at the edge."),
+    ).toBeTruthy();
     await userEvent.selectOptions(screen.getByLabelText("Steel of layer 2"), "o1");
     expect(await screen.findByText(/austenitized from 800 °C to 815 °C/)).toBeTruthy();
     await userEvent.type(screen.getByLabelText("C %"), "60");
@@ -85,7 +93,9 @@ describe("steels compared", () => {
     expect(within(table).getAllByRole("columnheader")).toHaveLength(3);
     expect(within(table).getAllByText("✓ 220 °C gives 60 HRC.")).toHaveLength(3);
     await userEvent.selectOptions(screen.getByLabelText("For"), "fine_edge");
-    expect(within(table).getAllByText("✗ Reaches 60 HRC at most.")).toHaveLength(3);
+    expect(
+      within(table).getAllByText(/^✗ Reaches 60 HRC at most after a 150 °C temper/),
+    ).toHaveLength(3);
     await userEvent.click(screen.getByLabelText("w2"));
     await userEvent.click(screen.getByLabelText("o2"));
     const heads = within(table).getAllByRole("columnheader");
@@ -94,11 +104,10 @@ describe("steels compared", () => {
 });
 
 describe("unknown steel", () => {
-  const guide = (stage: string, ask: string): TrialView["guide"] => ({
+  const guide = (stage: TrialView["guide"]["stage"]): TrialView["guide"] => ({
     stage,
-    ask,
-    how: "Do it so.",
-    caution: "Eyes covered.",
+    rung: stage === "ladder" ? 1 : null,
+    bath: "oil",
     temperature_c: 790,
     verdict: null,
   });
@@ -111,7 +120,7 @@ describe("unknown steel", () => {
       steel_id: null,
       version: 1,
       created_at: "2026-11-25T09:00:00Z",
-      guide: guide("oil", "Quench a coupon in oil and file it"),
+      guide: guide("oil"),
     };
     return serve(({ method, path, body }) => {
       if (path === "/api/v1/trials") return { body: method === "GET" ? [trial] : trial };
@@ -122,12 +131,11 @@ describe("unknown steel", () => {
         const carbon = [0.5, 0.7, 0.9];
         trial.guide =
           sent.entries.length === 1
-            ? guide("ladder", "Rung 1: a coupon from 790 °C")
+            ? guide("ladder")
             : {
-                ...guide("done", ""),
+                ...guide("done"),
                 verdict: {
                   verdict: "house_steel",
-                  text: "It hardens in oil.",
                   estimate: { carbon, manganese: 0.8, austenitize_c: [780, 790, 800], bath: "oil" },
                 },
               };
@@ -155,7 +163,9 @@ describe("unknown steel", () => {
     expect(go().hasAttribute("disabled")).toBe(true);
     await userEvent.click(screen.getByLabelText(/fine velvet/));
     await userEvent.click(go());
-    expect(await screen.findByText("It hardens in oil.")).toBeTruthy();
+    expect(
+      await screen.findByText(/^It hardens in oil. Best from 790 °C \(780 to 800 °C\)/),
+    ).toBeTruthy();
     const last = asked.filter((a) => a.method === "PUT").at(-1)?.body;
     expect(last).toMatchObject({
       version: 2,

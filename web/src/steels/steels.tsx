@@ -11,6 +11,7 @@ import { useSteels } from "../api/queries";
 import { useWidth } from "../drawing/heat-path";
 import { useUnits } from "../quantity/units";
 import { capital, hrc, MEDIA, PURPOSES } from "../words/names";
+import { serves } from "../words/steels";
 import { SteelPlaces } from "./places";
 
 const HARDENING: Record<string, string> = {
@@ -269,7 +270,7 @@ function OwnSteel({ onDone }: { onDone: (key: string) => void }) {
 }
 
 function Details({ steel }: { steel: SteelView }) {
-  const { show } = useUnits();
+  const { show, say } = useUnits();
   const analysis = Object.entries(steel.analysis).filter(([, v]) => v > 0);
   return (
     <article>
@@ -321,7 +322,7 @@ function Details({ steel }: { steel: SteelView }) {
             <span aria-hidden="true">{s.well ? "✓" : "✗"}</span>
             <b>{capital(PURPOSES[s.purpose] ?? s.purpose)}</b>
             <span className="visually-hidden">{s.well ? ": serves. " : ": does not serve. "}</span>
-            <span>{s.text}</span>
+            <span>{serves(s, say)}</span>
           </li>
         ))}
       </ul>

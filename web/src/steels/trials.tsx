@@ -8,6 +8,7 @@ import { useTrials } from "../api/queries";
 import { Text } from "../blade/ready";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
+import { ended, guided } from "../words/trials";
 import { Fracture, GRAINS } from "./fracture";
 import { SteelPlaces } from "./places";
 
@@ -57,6 +58,8 @@ function Step({
   busy: boolean;
 }) {
   const { guide } = trial;
+  const { say } = useUnits();
+  const told = guided(guide, say);
   const [file, setFile] = useState<Filed | "">("");
   const [skated, setSkated] = useState<number | null>(null);
   const [bit, setBit] = useState<number | null>(null);
@@ -66,9 +69,9 @@ function Step({
   const ready = file !== "" && (first || grain > 0);
   return (
     <section className="trial-step" aria-label="Next step">
-      <h2>{guide.ask}</h2>
-      <p>{guide.how}</p>
-      {guide.caution && <p className="caution">{guide.caution}</p>}
+      <h2>{told.ask}</h2>
+      <p>{told.how}</p>
+      {told.caution && <p className="caution">{told.caution}</p>}
       <div className="tool-row">
         {!first && (
           <QuantityInput
@@ -143,6 +146,7 @@ function Step({
 }
 
 function Verdict({ trial }: { trial: TrialView }) {
+  const { say } = useUnits();
   const client = useQueryClient();
   const navigate = useNavigate();
   const [name, setName] = useState(trial.name);
@@ -166,7 +170,7 @@ function Verdict({ trial }: { trial: TrialView }) {
   return (
     <section className="trial-step" aria-label="Verdict">
       <h2>{v.verdict === "house_steel" ? "What it is" : "Not a blade steel"}</h2>
-      <p>{v.text}</p>
+      <p>{ended(v, say)}</p>
       {v.verdict === "house_steel" &&
         (trial.steel_id ? (
           <p>

@@ -148,7 +148,12 @@ export const steel: SteelView = {
     purpose,
     temper_c: purpose === "fine_edge" ? null : 220,
     well: purpose !== "fine_edge",
-    text: purpose === "fine_edge" ? "Reaches 60 HRC at most." : "220 °C gives 60 HRC.",
+    low_hrc: 59,
+    high_hrc: 61,
+    how:
+      purpose === "fine_edge"
+        ? { code: "too_soft" as const, top_hrc: 60, coolest_c: 150 }
+        : { code: "well" as const },
   })),
   house: false,
   formulas_hold: false,
@@ -165,7 +170,7 @@ export function predicted(of: Step[]): Prediction {
     hardness: { as_quenched: interval(65), tempered: interval(61.5 - 0.05 * (t - 205)) },
     retained_austenite_percent: 12,
     retained_austenite: { with_plan: interval(12), without_sub_zero: interval(12) },
-    through: { verdict: "hardens_through", critical_thickness_mm: 6, text: "Hardens through." },
+    through: { verdict: "hardens_through", critical_thickness_mm: 6, spine_mm: 4 },
     dissolved_carbon_percent: interval(0.82),
     levels: {
       ac1_c: interval(723),
@@ -175,24 +180,35 @@ export function predicted(of: Step[]): Prediction {
       martensite_start_c: interval(168),
       martensite_finish_c: -104,
     },
-    temper_for_target: { wanted_hrc: 60, temperature_c: 235, text: "235 °C for 60.0 HRC." },
+    temper_for_target: { wanted_hrc: 60, temperature_c: 235 },
     temper_colour: "straw",
     records_used: 5,
     reasons: [
-      { about: "tempered", text: "Kitchen oven runs 9 °C hot.", effect_hrc: -0.6, learned: true },
-      { about: "retained_austenite", text: "Cold would help.", effect_hrc: 0.5, learned: false },
+      {
+        about: "tempered",
+        code: "oven_runs",
+        station: "Kitchen oven",
+        by_k: 9,
+        effect_hrc: -0.6,
+        learned: true,
+      },
+      {
+        about: "retained_austenite",
+        code: "cold_would_leave",
+        cold_c: -75,
+        percent: 6,
+        effect_hrc: 0.5,
+        learned: false,
+      },
     ],
     warnings: [
       {
         code: "rising_heats",
         step: 0,
-        text: "Rising heats.",
-        fix: {
-          label: "Set 800 °C",
-          change: { change: "set", step: 0, field: "temperature_c", value: 800 },
-        },
+        rise_k: 30,
+        fix: { change: "set", step: 0, kind: "normalize", field: "temperature_c", value: 800 },
       },
-      { code: "thin_edge", text: "The edge is thin." },
+      { code: "thin_edge", edge_mm: 0.3, safe_mm: 0.5 },
     ],
   };
 }
@@ -231,6 +247,8 @@ export const maps: Maps = {
   seconds: 40,
 };
 
+const HEAT = { kind: "austenitize", number: 1, count: 1 } as const;
+
 export const firing: Firing = {
   id: "f1",
   blade_id: blade.id,
@@ -258,26 +276,26 @@ export const firing: Firing = {
   beats: [
     {
       step: 1,
-      action: "In the fire",
-      doing: "Austenitize: heating",
-      caution: "Burns.",
+      action: { code: "into_fire" },
+      doing: { code: "heating", heat: HEAT },
+      caution: "hot",
       mark: "none",
       together: true,
     },
     {
       step: 1,
-      action: "Back at heat: start soak",
-      doing: "Austenitize: soak",
+      action: { code: "start_soak" },
+      doing: { code: "soaking", heat: HEAT },
       lasts_s: 300,
-      caution: "Gloves.",
+      caution: "hot",
       mark: "hold_begins",
       together: true,
     },
     {
       step: 2,
-      action: "In the oil",
-      doing: "Quench: fast oil",
-      caution: "Oil flashes.",
+      action: { code: "into_bath", medium: "fast_oil" },
+      doing: { code: "quenching", medium: "fast_oil" },
+      caution: "oil",
       mark: "hold_ends",
       together: false,
     },

@@ -1,4 +1,4 @@
-import type { Blade, Medium, StationKind, Step } from "../api/client";
+import type { Furnace, Medium, StationKind, Step } from "../api/client";
 
 export const MEDIA: Record<Medium, string> = {
   brine: "brine",
@@ -67,6 +67,14 @@ export const PROTECTIONS: Record<string, string> = {
   reducing_forge: "a reducing fire",
   coating: "a coating",
   foil: "steel foil",
+};
+
+/** A fire with its article, as in “in a kiln”. */
+export const FURNACES_IN: Record<Furnace, string> = {
+  kiln: "a kiln",
+  forge: "an open forge",
+  pipe: "a pipe in the forge",
+  oven: "an oven",
 };
 
 /** The kinds of step, in the order of the work. */
@@ -145,33 +153,4 @@ export function span(seconds: number): string {
   const hours = Math.floor(minutes / 60);
   if (hours < 48) return minutes % 60 ? `${hours} h ${minutes % 60} min` : `${hours} h`;
   return `${Math.floor(hours / 24)} days`;
-}
-
-export interface Standing {
-  group: "now" | "fire" | "bench";
-  text: string;
-  loud: boolean;
-}
-
-/** Where a blade stands, in a few words. */
-export function standing(blade: Blade, now: number): Standing {
-  const state = blade.firing_state;
-  const since = state?.confirmed_ms.at(-1);
-  const ago = since ? `, ${span((now - since) / 1000)}` : "";
-  const doing = state?.doing ?? "begun";
-  // Hard, but where it belongs: in the cold, straight after the quench.
-  if (blade.firing_open && doing === "Sub-zero") {
-    return { group: "fire", text: `in the cold${ago}`, loud: false };
-  }
-  if (blade.untempered_since) {
-    const waited = (now - Date.parse(blade.untempered_since)) / 1000;
-    return { group: "now", text: `hard, untempered ${span(waited)}`, loud: true };
-  }
-  if (blade.firing_open && state) {
-    if (state.tempered) return { group: "now", text: "all done: close the firing", loud: false };
-    return { group: "fire", text: `${doing.toLowerCase()}${ago}`, loud: false };
-  }
-  if (state?.tempered) return { group: "bench", text: "tempered: read and finish", loud: false };
-  if (blade.firing_id) return { group: "bench", text: "fired", loud: false };
-  return { group: "bench", text: blade.plan_id ? "planned" : "no plan yet", loud: false };
 }

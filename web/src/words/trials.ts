@@ -1,0 +1,56 @@
+import type { TrialEnd, TrialGuide } from "../api/client";
+import type { Say } from "./quantities";
+
+/** What is to be done next with a steel of unknown kind. */
+export interface Told {
+  ask: string;
+  how: string;
+  caution: string;
+}
+
+const WATER = "Steam, and coupons may crack with a ping: face shield.";
+
+/** The next step of a trial, in words. */
+export function guided(g: TrialGuide, say: Say): Told {
+  const heat = g.temperature_c == null ? "" : say.temperature(g.temperature_c);
+  switch (g.stage) {
+    case "oil":
+      return {
+        ask: "Quench a coupon in oil and file it",
+        how: "Cut a piece about the thickness of the blade. Heat it until the magnet lets go and a shade more, hold it two minutes, quench it in warm oil. When it is cold, take the skin off and draw a file over the corner.",
+        caution:
+          "Hot oil flashes: metal tank, lid, extinguisher, no water in it. Tongs and gloves.",
+      };
+    case "water":
+      return {
+        ask: "It stayed soft: the same in water",
+        how: "A new coupon, the same heat, straight into water at room temperature. File it cold.",
+        caution: WATER,
+      };
+    case "ladder":
+      return {
+        ask: `Rung ${g.rung ?? 1}: a coupon from ${heat}`,
+        how: `Hold it five minutes at ${heat}, quench it in ${g.bath === "oil" ? "oil" : "water"}, file it cold, then break it and compare the fracture.`,
+        caution: "Breaks like glass: wrap it in a rag, eyes covered, snap it away from you.",
+      };
+    case "done":
+      return {
+        ask:
+          g.verdict?.verdict === "not_a_blade_steel" ? "Not a blade steel" : "A steel for the shop",
+        how: "",
+        caution: "",
+      };
+  }
+}
+
+/** How a trial ended, in a sentence. */
+export function ended(end: TrialEnd, say: Say): string {
+  if (end.verdict === "not_a_blade_steel") {
+    return `Soft from oil and from water: less than about ${end.carbon_percent.toFixed(2)} % carbon. It is no blade steel; it will do for cladding.`;
+  }
+  const { austenitize_c, bath, carbon, coarsens_c } = end.estimate;
+  const [low, best, top] = austenitize_c as [number, number, number];
+  const [least, likely, most] = carbon as [number, number, number];
+  const coarse = coarsens_c == null ? "" : `; grain grows coarse at ${say.temperature(coarsens_c)}`;
+  return `It hardens in ${bath === "oil" ? "oil" : "water only"}. Best from ${say.temperature(best)} (${say.temperatures(low, top)}), carbon likely ${likely.toFixed(2)} % (${least.toFixed(2)} to ${most.toFixed(2)})${coarse}.`;
+}

@@ -1,0 +1,58 @@
+import type { PlanRisk } from "../api/client";
+import { percent, type Say, type Wording, word } from "./quantities";
+import { conflict } from "./steels";
+
+const whole = (percent: number) => `${percent.toFixed(0)} %`;
+
+const WARNINGS: Wording<PlanRisk> = {
+  below_ac1: (f, say) =>
+    `${say.temperature(f.temperature_c)} is below Ac1 (${say.temperature(f.ac1_c)}) of ${f.steel}: nothing becomes austenite, so nothing hardens.`,
+  coarse_grain: (f, say) =>
+    `${say.temperature(f.temperature_c)} is above ${say.temperature(f.coarsening_c)}, where grain of ${f.steel} coarsens within ten minutes.`,
+  outside_window: (f, say) =>
+    `${say.temperature(f.temperature_c)} is outside ${say.temperatures(f.low_c, f.high_c)}, the usual window of ${f.steel}.`,
+  short_soak: (f, say) =>
+    `${say.time(f.soak_s)} dissolves only ${percent(f.dissolved_share)} of the carbon this heat can hold. ${say.time(f.enough_s)} takes most of it.`,
+  stainless_too_hot: (f, say) =>
+    `Above ${say.temperature(f.limit_c)} ${f.steel} loses its stainlessness.`,
+  brittle_temper: (f, say) =>
+    `${say.temperatures(f.low_c, f.high_c)} is the brittle range: martensite tempered there snaps sooner than it is soft.`,
+  clay_not_planned: () =>
+    "Clay is painted for this blade, but no step lays it on and dries it: it is predicted bare.",
+  clay_not_painted: () =>
+    "No clay is laid out yet: paint it under Clay, or the line is computed bare.",
+  clay_wet: (f, say) =>
+    `Clay wants ${say.time(f.dry_s)} at ${say.temperature(f.dry_c)} or a night in the air; steam under it throws it off.`,
+  pouch_in_bath: () =>
+    "A pouch keeps the bath off the blade: cut it open on the way, or quench between plates.",
+  cold_straighten: () =>
+    "Cold and untempered it snaps before it bends: straighten on the way down, or clamped in the temper.",
+  tempered_warm: (f, say) =>
+    `At ${say.temperature(f.temperature_c)} ${whole(f.austenite_percent)} austenite is left, at room temperature ${whole(f.at_room_percent)}. Tempering from warm is safer from cracks, and leaves it softer.`,
+  waiting_for_cold: (f, say) =>
+    `After ${say.time(f.wait_s)} the austenite has settled: sub-zero gains ${percent(f.lost_share)} less than straight after the quench.`,
+  torch_untempered: () => "A torch on an untempered blade cracks it: temper first.",
+  not_hardenable: (f) => `${f.steel} has too little carbon for an edge.`,
+  thin_edge: (f, say) =>
+    `The edge is ${say.fine(f.edge_mm)}: thin for a bare kiln. It can burn, ripple or lose its carbon; ${say.length(f.safe_mm)} or more is safer.`,
+  no_normalize: (f) => `${f.steel} hardens in air; normalizing leaves it hard and strained.`,
+  rising_heats: (f, say) =>
+    `This normalizing heat is ${say.difference(f.rise_k)} hotter than the one before; falling heats leave finer grain.`,
+  water_on_oil_steel: (f) => `${f.steel} is no water steel: in water it is likely to crack.`,
+  out_into_air: (f, say) =>
+    `After ${say.time(f.after_s)} in the last bath it comes out into still air, and is predicted so. Leave the time off to keep it in until it is cold.`,
+  late_sub_zero: () => "Sub-zero after a temper gains little: the austenite has settled.",
+  clay_too_low: () =>
+    "Under this clay it stays soft where hardness is read: begin it higher, or lay it on thinner.",
+  spine_stays_soft: (f, say) =>
+    `The edge hardens; the spine (${say.about(f.spine_mm)}) is too thick for this quench, which reaches about ${say.about(f.reach_mm)}.`,
+  too_thick: (f, say) =>
+    `This section is too thick for this quench: it reaches about ${say.about(f.reach_mm)} in ${f.steel}. Expect a soft blade.`,
+  no_temper: () => "There is no temper after the quench: the blade stays as brittle as glass.",
+  layers_do_not_meet: (f, say) => conflict(f.conflict, say),
+  wants_sub_zero: (f) =>
+    `${whole(f.austenite_percent)} austenite is left over; sub-zero straight after the quench turns most of it.`,
+};
+
+/** What a plan risks, in a sentence. */
+export const warned = (risk: PlanRisk, say: Say) => word(WARNINGS, risk, say);
