@@ -1,7 +1,7 @@
 //! A bar in stock: what it is, its size, how it came, and how much of it is left.
 
 use crate::dissolution::Structure;
-use crate::fault::{Checker, Faults};
+use crate::fault::{Checker, Faults, Unit};
 use serde::{Deserialize, Serialize};
 
 /// How a bar came.
@@ -59,30 +59,20 @@ impl BarSize {
     pub fn check(&self) -> Result<(), Faults> {
         let mut c = Checker::default();
         for (field, what, value, (low, high)) in [
-            ("width_mm", "A width", self.width_mm, (3.0, 500.0)),
-            (
-                "thickness_mm",
-                "A thickness",
-                self.thickness_mm,
-                (0.5, 60.0),
-            ),
-            ("length_mm", "A length", self.length_mm, (10.0, 10_000.0)),
-            ("left_mm", "A rest", self.left_mm, (0.0, 10_000.0)),
+            ("width_mm", "width", self.width_mm, (3.0, 500.0)),
+            ("thickness_mm", "thickness", self.thickness_mm, (0.5, 60.0)),
+            ("length_mm", "length", self.length_mm, (10.0, 10_000.0)),
+            ("left_mm", "rest", self.left_mm, (0.0, 10_000.0)),
         ] {
             if !(low..=high).contains(&value) {
-                c.refuse_allowing(
-                    field,
-                    format!("{what} of {value} mm is not possible."),
-                    format!("{low} to {high} mm"),
-                );
+                let message = format!("Such a {what} is not possible.");
+                c.refuse_outside(field, message, (low, high), Unit::Millimetre);
             }
         }
         if self.left_mm > self.length_mm {
-            c.refuse_allowing(
-                "left_mm",
-                "More is left than there was.",
-                format!("0 to {} mm", self.length_mm),
-            );
+            let message = "More is left than there was.";
+            let range = (0.0, self.length_mm);
+            c.refuse_outside("left_mm", message, range, Unit::Millimetre);
         }
         c.finish(Some(()))
     }

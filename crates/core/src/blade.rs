@@ -1,6 +1,6 @@
 //! A blade's geometry in its simple form: a shape preset, its size, and the thickness across it.
 
-use crate::fault::{Checker, Faults};
+use crate::fault::{Checker, Faults, Unit};
 use crate::shape::Shape;
 use serde::{Deserialize, Serialize};
 
@@ -118,16 +118,14 @@ fn length(
 ) -> f64 {
     match value {
         Some(v) if v.is_finite() && (low..=high).contains(&v) => return v,
-        Some(v) => checker.refuse_allowing(
-            field,
-            format!("{what} of {v} mm is not possible."),
-            format!("{low} to {high} mm"),
-        ),
-        None => checker.refuse_allowing(
-            field,
-            format!("{what} is needed."),
-            format!("{low} to {high} mm"),
-        ),
+        Some(_) => {
+            let message = format!("Such {what} is not possible.");
+            checker.refuse_outside(field, message, (low, high), Unit::Millimetre);
+        }
+        None => {
+            let message = format!("It needs {what}.");
+            checker.refuse_outside(field, message, (low, high), Unit::Millimetre);
+        }
     }
     f64::NAN
 }
@@ -152,37 +150,35 @@ impl Blade {
         let length_mm = length(
             &mut checker,
             "length_mm",
-            "A length",
+            "a length",
             draft.length_mm,
             (10.0, 1000.0),
         );
         let width_mm = length(
             &mut checker,
             "width_mm",
-            "A width",
+            "a width",
             draft.width_mm,
             (3.0, 300.0),
         );
         let spine_mm = length(
             &mut checker,
             "spine_mm",
-            "A spine",
+            "a spine",
             draft.spine_mm,
             (0.5, 25.0),
         );
         let edge_mm = length(
             &mut checker,
             "edge_mm",
-            "An edge",
+            "an edge",
             draft.edge_mm,
             (0.05, 25.0),
         );
         if edge_mm > spine_mm {
-            checker.refuse_allowing(
-                "edge_mm",
-                format!("The edge ({edge_mm} mm) is thicker than the spine ({spine_mm} mm)."),
-                format!("0.05 to {spine_mm} mm"),
-            );
+            let message = "The edge is thicker than the spine.";
+            let range = (0.05, spine_mm);
+            checker.refuse_outside("edge_mm", message, range, Unit::Millimetre);
         }
         let blade = shape.zip(grind).map(|(shape, grind)| Self {
             shape,

@@ -2,7 +2,7 @@
 //! correction goes in a straight line. What it tells fades with the distance from its points and with its
 //! age, and with it what it leaves unknown grows back to what was unknown before.
 
-use crate::fault::{Checker, Faults};
+use crate::fault::{Checker, Faults, Unit};
 use crate::station::Scale;
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, HashMap};
@@ -70,25 +70,21 @@ impl Calibration {
             c.refuse_allowing("points", "A check needs at least one point.", allowed);
         }
         let ((low, high), unit, worst) = match scale {
-            Scale::Temperature => ((-200.0, 1300.0), "°C", WORST_C),
-            Scale::Hardness => ((0.0, 70.0), "HRC", WORST_HRC),
+            Scale::Temperature => ((-200.0, 1300.0), Unit::Celsius, WORST_C),
+            Scale::Hardness => ((0.0, 70.0), Unit::Hrc, WORST_HRC),
         };
         for (i, [shown, really]) in points.iter().enumerate().take(MAX_POINTS) {
             for (j, value) in [shown, really].into_iter().enumerate() {
                 if !(low..=high).contains(value) {
-                    c.refuse_allowing(
-                        format!("points[{i}][{j}]"),
-                        format!("{value} {unit} is outside what is possible."),
-                        format!("{low} to {high} {unit}"),
-                    );
+                    let field = format!("points[{i}][{j}]");
+                    let message = "This is outside what is possible.";
+                    c.refuse_outside(field, message, (low, high), unit);
                 }
             }
             if (shown - really).abs() > worst {
-                c.refuse_allowing(
-                    format!("points[{i}][1]"),
-                    format!("It showed {shown} where {really} was: too far off to be believed."),
-                    format!("within {worst} {unit}"),
-                );
+                let field = format!("points[{i}][1]");
+                let message = "This is too far from what it showed to be believed.";
+                c.refuse_outside(field, message, (shown - worst, shown + worst), unit);
             }
             if points[..i].iter().any(|p| (p[0] - shown).abs() < 1e-9) {
                 c.refuse(format!("points[{i}][0]"), "This point is there twice.");
@@ -106,11 +102,9 @@ impl Calibration {
     /// As [`Calibration::parse`]; an altitude where nobody has a forge.
     pub fn ice_and_boiling(ice_c: f64, boil_c: f64, altitude_m: f64) -> Result<Self, Faults> {
         if !(-430.0..=9000.0).contains(&altitude_m) {
-            return Err(Faults::with_allowed(
-                "altitude_m",
-                format!("{altitude_m} m is not on land."),
-                "-430 to 9000 m",
-            ));
+            let message = "So high or low there is no land.";
+            let range = (-430.0, 9000.0);
+            return Err(Faults::outside("altitude_m", message, range, Unit::Metre));
         }
         let boils = 100.0 - altitude_m / 300.0;
         Self::parse(&[[ice_c, 0.0], [boil_c, boils]], Scale::Temperature)

@@ -1,6 +1,6 @@
 //! Clay on a blade: how thick on each face, mm, as painted.
 
-use crate::fault::{Checker, Faults};
+use crate::fault::{Checker, Faults, Unit};
 use crate::form::{Form, Grid};
 use serde::{Deserialize, Serialize};
 
@@ -135,11 +135,8 @@ pub struct Clay {
 
 fn check_number(c: &mut Checker, field: String, what: &str, value: f64, (low, high): (f64, f64)) {
     if !(value >= low && value <= high) {
-        c.refuse_allowing(
-            field,
-            format!("{what} of {value} mm is not possible."),
-            format!("{low} to {high} mm"),
-        );
+        let message = format!("Such a {what} is not possible.");
+        c.refuse_outside(field, message, (low, high), Unit::Millimetre);
     }
 }
 
@@ -156,9 +153,9 @@ impl Face {
                 );
             }
             let f = |name: &str| format!("{at}.grid.{name}");
-            check_number(c, f("step_mm"), "A cell", grid.step_mm, (0.5, 50.0));
-            check_number(c, f("x0_mm"), "A place", grid.x0_mm, REACH);
-            check_number(c, f("y0_mm"), "A place", grid.y0_mm, REACH);
+            check_number(c, f("step_mm"), "cell", grid.step_mm, (0.5, 50.0));
+            check_number(c, f("x0_mm"), "place", grid.x0_mm, REACH);
+            check_number(c, f("y0_mm"), "place", grid.y0_mm, REACH);
             let worst = grid
                 .thickness_mm
                 .iter()
@@ -173,7 +170,7 @@ impl Face {
             check_number(
                 c,
                 f("from_edge_mm"),
-                "A height",
+                "height",
                 band.from_edge_mm,
                 (0.0, 300.0),
             );
@@ -194,7 +191,7 @@ impl Face {
         }
         for (i, stroke) in self.strokes.iter().enumerate().take(MAX_STROKES) {
             let f = |name: &str| format!("{at}.strokes[{i}].{name}");
-            check_number(c, f("width_mm"), "A brush", stroke.width_mm, (1.0, 100.0));
+            check_number(c, f("width_mm"), "brush", stroke.width_mm, (1.0, 100.0));
             check_number(
                 c,
                 f("thickness_mm"),
@@ -210,7 +207,12 @@ impl Face {
                 );
             }
             if !stroke.points.iter().flatten().all(|v| v.abs() <= 1500.0) {
-                c.refuse_allowing(f("points"), "Out of reach.", "-1500 to 1500 mm");
+                c.refuse_outside(
+                    f("points"),
+                    "Out of reach.",
+                    (-1500.0, 1500.0),
+                    Unit::Millimetre,
+                );
             }
         }
     }

@@ -3,20 +3,75 @@
 use serde::{Deserialize, Serialize};
 
 /// One thing wrong with one field of an input.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Fault {
     /// Path of the field as the caller wrote it, for example `steps[1].stages[0].bath_c`.
     pub field: String,
     /// What is wrong, as a plain sentence.
     pub message: String,
-    /// The allowed range or values, when there is such a thing.
+    /// The allowed range or values, when there is such a thing, in the units of the API.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub allowed: Option<String>,
+    /// The same as quantities where it is a range, to be shown in any unit.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub range: Option<AllowedRange>,
+}
+
+/// A range that is allowed, both ends included.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct AllowedRange {
+    /// Lowest.
+    pub low: f64,
+    /// Highest.
+    pub high: f64,
+    /// Unit of both.
+    pub unit: Unit,
+}
+
+/// Units of the API.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Unit {
+    /// Degrees Celsius.
+    Celsius,
+    /// Kelvin, for a difference of temperatures.
+    Kelvin,
+    /// Millimetres.
+    Millimetre,
+    /// Metres.
+    Metre,
+    /// Seconds.
+    Second,
+    /// Litres.
+    Litre,
+    /// Rockwell C.
+    Hrc,
+    /// Percent.
+    Percent,
+}
+
+impl Unit {
+    /// The symbol of the unit, as it stands in the text of an allowed range.
+    #[must_use]
+    pub const fn symbol(self) -> &'static str {
+        match self {
+            Self::Celsius => "°C",
+            Self::Kelvin => "K",
+            Self::Millimetre => "mm",
+            Self::Metre => "m",
+            Self::Second => "s",
+            Self::Litre => "l",
+            Self::Hrc => "HRC",
+            Self::Percent => "%",
+        }
+    }
 }
 
 /// Everything that was wrong with an input; never empty when returned as an error.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
 #[error("{}", .0.iter().map(|f| format!("{}: {}", f.field, f.message)).collect::<Vec<_>>().join("; "))]
 pub struct Faults(pub Vec<Fault>);
 
@@ -27,6 +82,7 @@ impl Faults {
             field: field.into(),
             message: message.into(),
             allowed: None,
+            range: None,
         }])
     }
 
@@ -40,6 +96,23 @@ impl Faults {
             field: field.into(),
             message: message.into(),
             allowed: Some(allowed.into()),
+            range: None,
+        }])
+    }
+
+    /// A single fault of a number that lies outside a range. The message names no number: the range stands
+    /// beside it, for the reader's own unit.
+    pub fn outside(
+        field: impl Into<String>,
+        message: impl Into<String>,
+        (low, high): (f64, f64),
+        unit: Unit,
+    ) -> Self {
+        Self(vec![Fault {
+            field: field.into(),
+            message: message.into(),
+            allowed: Some(format!("{low} to {high} {}", unit.symbol())),
+            range: Some(AllowedRange { low, high, unit }),
         }])
     }
 
@@ -83,6 +156,18 @@ impl Checker {
     ) {
         self.faults
             .extend(Faults::with_allowed(field, message, allowed).0);
+    }
+
+    /// Notes a fault of a number that lies outside a range, see [`Faults::outside`].
+    pub fn refuse_outside(
+        &mut self,
+        field: impl Into<String>,
+        message: impl Into<String>,
+        range: (f64, f64),
+        unit: Unit,
+    ) {
+        self.faults
+            .extend(Faults::outside(field, message, range, unit).0);
     }
 
     /// True while nothing was wrong.

@@ -1,7 +1,7 @@
 //! What came of a blade besides tested hardness: the hamon, how it bent, whether it cracked, what files and
 //! punches said, its grain, its polish, its trials, its burns, and its end.
 
-use crate::fault::{Checker, Faults};
+use crate::fault::{Checker, Faults, Unit};
 use crate::reading::When;
 use crate::temper::COLOUR_NAMES;
 use crate::units::{Hrc, Quantity};
@@ -225,10 +225,11 @@ pub enum ScrapCause {
 
 fn check_mm(c: &mut Checker, field: String, value: f64, (low, high): (f64, f64)) {
     if !(low..=high).contains(&value) {
-        c.refuse_allowing(
+        c.refuse_outside(
             field,
-            format!("{value} mm is not possible."),
-            format!("{low} to {high} mm"),
+            "This is not possible.",
+            (low, high),
+            Unit::Millimetre,
         );
     }
 }
@@ -370,8 +371,8 @@ impl Finding {
             Self::Crack { .. } | Self::Scrap { .. } => {}
             Self::Punch { punch_hrc, .. } => {
                 if !(20.0..=70.0).contains(punch_hrc) {
-                    let sentence = format!("{punch_hrc} HRC is no punch.");
-                    c.refuse_allowing("punch_hrc", sentence, "20 to 70 HRC");
+                    let message = "There is no punch of this hardness.";
+                    c.refuse_outside("punch_hrc", message, (20.0, 70.0), Unit::Hrc);
                 }
             }
             Self::Grain { astm } => {
@@ -387,8 +388,8 @@ impl Finding {
                     c.refuse_allowing("dips", "So many dips are none.", "1 to 200");
                 }
                 if !(0.5..=3600.0).contains(dip_s) {
-                    let sentence = format!("{dip_s} s is no dip.");
-                    c.refuse_allowing("dip_s", sentence, "0.5 to 3600 s");
+                    let message = "This is no dip.";
+                    c.refuse_outside("dip_s", message, (0.5, 3600.0), Unit::Second);
                 }
             }
             Self::Trial { strokes, .. } => {
@@ -406,8 +407,8 @@ impl Finding {
                     c.refuse_allowing("colour", sentence, COLOUR_NAMES.join(", "));
                 }
                 if !(0.05..=60.0).contains(hot_s) {
-                    let sentence = format!("{hot_s} s is no moment at the belt.");
-                    c.refuse_allowing("hot_s", sentence, "0.05 to 60 s");
+                    let message = "This is no moment at the belt.";
+                    c.refuse_outside("hot_s", message, (0.05, 60.0), Unit::Second);
                 }
                 if let Some([x, y]) = place {
                     check_mm(&mut c, "place[0]".to_owned(), *x, (-500.0, 1000.0));

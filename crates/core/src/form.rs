@@ -1,7 +1,7 @@
 //! A blade in full: its outline, how thick it is everywhere, and the grid it is computed on.
 
 use crate::blade::Blade;
-use crate::fault::{Checker, Faults};
+use crate::fault::{Checker, Faults, Unit};
 use crate::outline::Outline;
 use crate::ready::Bevel;
 use serde::{Deserialize, Serialize};
@@ -80,15 +80,17 @@ impl Form {
         for (i, b) in bevels.iter().enumerate().take(MAX_TAPER) {
             let field = |name: &str| format!("bevels[{i}].{name}");
             if !(-1500.0..=1500.0).contains(&b.x_mm) {
-                c.refuse_allowing(field("x_mm"), "Out of reach.", "-1500 to 1500 mm");
+                c.refuse_outside(
+                    field("x_mm"),
+                    "Out of reach.",
+                    (-1500.0, 1500.0),
+                    Unit::Millimetre,
+                );
             }
             for (name, value) in [("left_mm", b.left_mm), ("right_mm", b.right_mm)] {
                 if !(1.0..=300.0).contains(&value) {
-                    c.refuse_allowing(
-                        field(name),
-                        format!("A bevel {value} mm high is not possible."),
-                        "1 to 300 mm",
-                    );
+                    let message = "A bevel of this height is not possible.";
+                    c.refuse_outside(field(name), message, (1.0, 300.0), Unit::Millimetre);
                 }
             }
             if i > 0 && b.x_mm <= bevels[i - 1].x_mm {
@@ -105,21 +107,21 @@ impl Form {
         for (i, t) in taper.iter().enumerate().take(MAX_TAPER) {
             let field = |name: &str| format!("taper[{i}].{name}");
             if !(-1500.0..=1500.0).contains(&t.x_mm) {
-                c.refuse_allowing(field("x_mm"), "Out of reach.", "-1500 to 1500 mm");
+                c.refuse_outside(
+                    field("x_mm"),
+                    "Out of reach.",
+                    (-1500.0, 1500.0),
+                    Unit::Millimetre,
+                );
             }
             if !(0.3..=25.0).contains(&t.spine_mm) {
-                c.refuse_allowing(
-                    field("spine_mm"),
-                    format!("A spine of {} mm is not possible.", t.spine_mm),
-                    "0.3 to 25 mm",
-                );
+                let message = "Such a spine is not possible.";
+                c.refuse_outside(field("spine_mm"), message, (0.3, 25.0), Unit::Millimetre);
             }
             if !(t.edge_mm >= 0.05 && t.edge_mm <= t.spine_mm) {
-                c.refuse_allowing(
-                    field("edge_mm"),
-                    format!("An edge of {} mm is not possible here.", t.edge_mm),
-                    format!("0.05 to {} mm", t.spine_mm),
-                );
+                let message = "Such an edge is not possible here.";
+                let range = (0.05, t.spine_mm);
+                c.refuse_outside(field("edge_mm"), message, range, Unit::Millimetre);
             }
             if i > 0 && t.x_mm <= taper[i - 1].x_mm {
                 c.refuse(field("x_mm"), "The places must run from heel to tip.");

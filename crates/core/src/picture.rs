@@ -1,6 +1,6 @@
 //! A photograph of a blade laid over its drawing: two points known on both give scale and turn.
 
-use crate::fault::{Checker, Faults};
+use crate::fault::{Checker, Faults, Unit};
 use crate::finding::MAX_PLACES;
 use crate::outline::Outline;
 use crate::shape::Point;
@@ -56,7 +56,8 @@ impl TwoPoints {
         for (i, p) in self.mm.iter().enumerate() {
             if !(-500.0..=1500.0).contains(&p[0]) || !(-300.0..=300.0).contains(&p[1]) {
                 let sentence = "This lies far off the blade.";
-                c.refuse_allowing(format!("mm[{i}]"), sentence, "-500 to 1500, -300 to 300 mm");
+                let range = (-500.0, 1500.0);
+                c.refuse_outside(format!("mm[{i}]"), sentence, range, Unit::Millimetre);
             }
         }
         let flat = |p: [f64; 2]| self.upright(p);
@@ -70,7 +71,7 @@ impl TwoPoints {
         }
         if on_blade < APART_MM || on_blade.is_nan() {
             let sentence = "The two points are too close together on the blade.";
-            c.refuse_allowing("mm", sentence, format!("{APART_MM} mm or more"));
+            c.refuse_outside("mm", sentence, (APART_MM, 1500.0), Unit::Millimetre);
         }
         c.finish(Some(()))?;
         let square = in_picture * in_picture;

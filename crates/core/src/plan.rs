@@ -2,7 +2,7 @@
 
 use crate::calibration::Corrections;
 use crate::done::Done;
-use crate::fault::{Checker, Faults};
+use crate::fault::{Checker, Faults, Unit};
 use crate::film::Agitation;
 use crate::medium::Medium;
 use crate::units::{Celsius, Litres, Millimetres, Quantity, Seconds};
@@ -869,7 +869,8 @@ impl StepDraft {
         };
         let time = c.take(Seconds::need(time_field, time));
         if matches!(self.kind.as_str(), "temper") && time.is_some_and(|t| t.value() < 1.0) {
-            c.refuse_allowing("hold_s", "A temper needs some time.", "1 to 604800 s");
+            let range = (1.0, Seconds::RANGE.1);
+            c.refuse_outside("hold_s", "A temper needs some time.", range, Unit::Second);
         }
         let wait = c.take(Seconds::check("wait_s", self.wait_s.unwrap_or(0.0)));
         let step =
@@ -964,18 +965,13 @@ impl StageDraft {
         let (low, high) = medium.bath_range_c();
         let bath = self.bath_c.unwrap_or_else(|| medium.usual_bath().value());
         if !(low..=high).contains(&bath) {
-            c.refuse_allowing(
-                "bath_c",
-                format!(
-                    "{bath} °C is not a working temperature of {}.",
-                    medium.name()
-                ),
-                format!("{low} to {high} °C"),
-            );
+            let message = format!("This is not a working temperature of {}.", medium.name());
+            c.refuse_outside("bath_c", message, (low, high), Unit::Celsius);
         }
         let for_s = match self.for_s {
             Some(s) if s <= 0.0 => {
-                c.refuse_allowing("for_s", "A stage needs some time.", "0.1 to 604800 s");
+                let range = (0.1, Seconds::RANGE.1);
+                c.refuse_outside("for_s", "A stage needs some time.", range, Unit::Second);
                 None
             }
             Some(s) => c.take(Seconds::check("for_s", s)),

@@ -1,6 +1,6 @@
 //! Hardness readings: several values of one tester at one stage, where they were taken and in what state.
 
-use crate::fault::{Checker, Faults};
+use crate::fault::{Checker, Faults, Unit};
 use crate::hamon::Line;
 use crate::odd::odd_one;
 use crate::units::{Hrc, Quantity};
@@ -148,11 +148,9 @@ impl Taken {
             .filter_map(|(i, p)| p.map(|p| (i, p)))
         {
             if !(from..=length_mm).contains(&x) || !(-50.0..=300.0).contains(&y) {
-                c.refuse_allowing(
-                    format!("places[{i}]"),
-                    "This is not on the blade.",
-                    format!("{from:.0} to {length_mm:.0} mm along it"),
-                );
+                let (field, range) = (format!("places[{i}]"), (from, length_mm));
+                let message = "This is not on the blade: so far it reaches from heel to tip.";
+                c.refuse_outside(field, message, range, Unit::Millimetre);
             }
         }
         for (i, aside) in self.aside.iter().enumerate() {

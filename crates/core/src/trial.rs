@@ -3,7 +3,7 @@
 //! steel".
 
 use crate::analysis::Analysis;
-use crate::fault::{Checker, Faults};
+use crate::fault::{Checker, Faults, Unit};
 use crate::hardness::martensite_hrc;
 use crate::medium::Medium;
 use crate::steel::{Hardening, Origin, Steel, Window};
@@ -79,13 +79,13 @@ impl Entry {
     /// Faults at its fields.
     pub fn check(&self) -> Result<(), Faults> {
         let mut c = Checker::default();
-        let mut within = |field: &str, value: f64, (low, high): (f64, f64), unit: &str| {
+        let mut within = |field: &str, value: f64, (low, high): (f64, f64), unit: Option<Unit>| {
             if !(low..=high).contains(&value) {
-                c.refuse_allowing(
-                    field,
-                    format!("{value} {unit} is not possible."),
-                    format!("{low} to {high} {unit}"),
-                );
+                let message = "This is not possible.";
+                match unit {
+                    Some(unit) => c.refuse_outside(field, message, (low, high), unit),
+                    None => c.refuse_allowing(field, message, format!("{low} to {high}")),
+                }
             }
         };
         match self {
@@ -95,10 +95,10 @@ impl Entry {
                 ..
             } => {
                 if let Some(v) = skated_hrc {
-                    within("skated_hrc", *v, (40.0, 67.0), "HRC");
+                    within("skated_hrc", *v, (40.0, 67.0), Some(Unit::Hrc));
                 }
                 if let Some(v) = bit_hrc {
-                    within("bit_hrc", *v, (40.0, 70.0), "HRC");
+                    within("bit_hrc", *v, (40.0, 70.0), Some(Unit::Hrc));
                 }
                 if let (Some(skated), Some(bit)) = (skated_hrc, bit_hrc)
                     && skated >= bit
@@ -114,8 +114,13 @@ impl Entry {
                 grain,
                 ..
             } => {
-                within("temperature_c", *temperature_c, (650.0, 1100.0), "°C");
-                within("grain", f64::from(*grain), (1.0, 5.0), "");
+                within(
+                    "temperature_c",
+                    *temperature_c,
+                    (650.0, 1100.0),
+                    Some(Unit::Celsius),
+                );
+                within("grain", f64::from(*grain), (1.0, 5.0), None);
             }
         }
         c.finish(Some(()))

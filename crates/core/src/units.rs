@@ -1,24 +1,18 @@
 //! The quantities of the trade as types: a number that is inside its allowed range and cannot be NaN.
 
-use crate::fault::Faults;
+use crate::fault::{Faults, Unit};
 use serde::{Deserialize, Serialize};
 
 /// A number with a unit and an allowed range.
 pub trait Quantity: Copy + Sized {
     /// Smallest and largest allowed value, in the unit of the type.
     const RANGE: (f64, f64);
-    /// The unit as people write it.
-    const UNIT: &'static str;
+    /// The unit.
+    const UNIT: Unit;
 
     /// Wraps a number already known to be inside [`Self::RANGE`]; clamps it if it is not.
     #[must_use]
     fn clamped(value: f64) -> Self;
-
-    /// The range in words, for example `-200 to 1300 °C`.
-    #[must_use]
-    fn allowed() -> String {
-        format!("{} to {} {}", Self::RANGE.0, Self::RANGE.1, Self::UNIT)
-    }
 
     /// Checks a number for the named field.
     ///
@@ -28,11 +22,8 @@ pub trait Quantity: Copy + Sized {
         if value.is_finite() && value >= Self::RANGE.0 && value <= Self::RANGE.1 {
             Ok(Self::clamped(value))
         } else {
-            Err(Faults::with_allowed(
-                field,
-                format!("{value} {} is outside what is possible.", Self::UNIT),
-                Self::allowed(),
-            ))
+            let message = "This is outside what is possible.";
+            Err(Faults::outside(field, message, Self::RANGE, Self::UNIT))
         }
     }
 
@@ -43,17 +34,16 @@ pub trait Quantity: Copy + Sized {
     fn need(field: &str, value: Option<f64>) -> Result<Self, Faults> {
         match value {
             Some(value) => Self::check(field, value),
-            None => Err(Faults::with_allowed(
-                field,
-                "This is needed.",
-                Self::allowed(),
-            )),
+            None => {
+                let message = "This is needed.";
+                Err(Faults::outside(field, message, Self::RANGE, Self::UNIT))
+            }
         }
     }
 }
 
 macro_rules! quantity {
-    ($(#[$doc:meta])* $name:ident, $unit:literal, $low:expr, $high:expr) => {
+    ($(#[$doc:meta])* $name:ident, $unit:expr, $low:expr, $high:expr) => {
         $(#[$doc])*
         #[derive(Debug, Clone, Copy, PartialEq, PartialOrd, Serialize, Deserialize)]
         #[serde(try_from = "f64", into = "f64")]
@@ -71,7 +61,7 @@ macro_rules! quantity {
 
         impl Quantity for $name {
             const RANGE: (f64, f64) = ($low, $high);
-            const UNIT: &'static str = $unit;
+            const UNIT: Unit = $unit;
             fn clamped(value: f64) -> Self {
                 Self(if value.is_nan() { $low } else { value.clamp($low, $high) })
             }
@@ -94,23 +84,23 @@ macro_rules! quantity {
 
 quantity!(
     /// A temperature, °C, −200 (liquid nitrogen) to 1300 (beyond any blade steel's treatment).
-    Celsius, "°C", -200.0, 1300.0
+    Celsius, Unit::Celsius, -200.0, 1300.0
 );
 quantity!(
     /// A duration, seconds, up to a week.
-    Seconds, "s", 0.0, 604_800.0
+    Seconds, Unit::Second, 0.0, 604_800.0
 );
 quantity!(
     /// A length of a blade, millimetres, from 0.01 mm to a metre.
-    Millimetres, "mm", 0.01, 1000.0
+    Millimetres, Unit::Millimetre, 0.01, 1000.0
 );
 quantity!(
     /// The volume of a bath, litres.
-    Litres, "l", 0.5, 2000.0
+    Litres, Unit::Litre, 0.5, 2000.0
 );
 quantity!(
     /// Rockwell C hardness, HRC.
-    Hrc, "HRC", 0.0, 70.0
+    Hrc, Unit::Hrc, 0.0, 70.0
 );
 
 impl Celsius {

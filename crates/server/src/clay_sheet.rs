@@ -1,6 +1,7 @@
 //! The clay of a blade at 1:1: both faces, the wanted line, and a ruler to check the printer with.
 
 use crate::sheet::{Mark, Sheet};
+use crate::words::LengthUnit;
 use vatten_core::clay::Clay;
 use vatten_core::form::{Form, Grid};
 
@@ -23,9 +24,16 @@ fn line(points: Vec<[f64; 2]>, pen: f64) -> Mark {
     }
 }
 
-/// Draws it. `title` stands on top; `wanted` is the line by x, as height above the edge, mm.
+/// Draws it. `title` stands on top; `wanted` is the line by x, as height above the edge, mm. What is written on
+/// it is in `unit`.
 #[must_use]
-pub fn clay_sheet(title: &str, form: &Form, clay: &Clay, wanted: &[[f64; 2]]) -> Sheet {
+pub fn clay_sheet(
+    title: &str,
+    form: &Form,
+    clay: &Clay,
+    wanted: &[[f64; 2]],
+    unit: LengthUnit,
+) -> Sheet {
     let outline = form.outline();
     let (start, tip) = (outline.start_mm(), outline.tip_mm());
     let (low, high) = outline.height_mm();
@@ -36,17 +44,16 @@ pub fn clay_sheet(title: &str, form: &Form, clay: &Clay, wanted: &[[f64; 2]]) ->
 
     // The ruler.
     let floor = BORDER + 14.0;
-    marks.push(line(vec![[BORDER, floor], [BORDER + 100.0, floor]], 0.3));
-    for i in 0..=10 {
-        let x = BORDER + 10.0 * f64::from(i);
-        let tick = if i % 5 == 0 { 4.0 } else { 2.0 };
+    let ruler = unit.ruler();
+    let end = BORDER + ruler.length_mm;
+    marks.push(line(vec![[BORDER, floor], [end, floor]], 0.3));
+    for i in 0..=ruler.parts {
+        let x = BORDER + ruler.length_mm * f64::from(i) / f64::from(ruler.parts);
+        let tick = if i % ruler.tall_every == 0 { 4.0 } else { 2.0 };
         marks.push(line(vec![[x, floor], [x, floor - tick]], 0.3));
     }
-    marks.push(Mark::Text(
-        [BORDER, floor + 4.5],
-        3.2,
-        "Measure it: 100 mm. If not, print again at 100 %, without fitting to the page.".to_owned(),
-    ));
+    let below = [BORDER, floor + 4.5];
+    marks.push(Mark::Text(below, 3.2, unit.measure_it()));
 
     let mut top = floor + 14.0;
     for (name, cells, mirrored) in [
@@ -120,7 +127,7 @@ pub fn clay_sheet(title: &str, form: &Form, clay: &Clay, wanted: &[[f64; 2]]) ->
         for (n, t) in shown.iter().enumerate() {
             let at = BORDER + 26.0 * n as f64;
             marks.push(Mark::Fill([at, key - 3.0, 6.0, 3.6], grey(*t)));
-            marks.push(Mark::Text([at + 7.5, key], 3.2, format!("{t:.1} mm")));
+            marks.push(Mark::Text([at + 7.5, key], 3.2, unit.length(*t)));
         }
         top = key + 12.0;
     }
@@ -158,6 +165,7 @@ mod tests {
             &form,
             &Clay::band(12.0, 2.0),
             &[[10.0, 9.0], [150.0, 10.0]],
+            LengthUnit::Millimetre,
         );
         let outlines: Vec<_> = sheet
             .marks

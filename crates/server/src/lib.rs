@@ -20,6 +20,7 @@ mod problem;
 mod routes;
 mod sheet;
 mod stored;
+mod words;
 
 use config::Config;
 use predictor::Predictor;

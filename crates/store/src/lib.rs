@@ -10,6 +10,7 @@ pub mod calibration;
 pub mod clay;
 pub mod edit;
 pub mod error;
+pub mod facts;
 pub mod finding;
 pub mod firing;
 pub mod lessons;
@@ -21,6 +22,7 @@ pub mod plan;
 pub mod reading;
 pub mod record;
 pub mod sample;
+pub mod sentences;
 pub mod session;
 pub mod station;
 pub mod steel;
@@ -69,5 +71,6 @@ pub async fn migrate(pool: &PgPool) -> Result<(), Error> {
     sqlx::migrate!("./migrations")
         .run(pool)
         .await
-        .map_err(|e| Error::Database(e.into()))
+        .map_err(|e| Error::Database(e.into()))?;
+    facts::bring_up_to_date(pool).await
 }

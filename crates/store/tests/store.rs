@@ -23,7 +23,7 @@ use vatten_store::firing::{Frozen, Past};
 use vatten_store::reading::NewReading;
 use vatten_store::{
     Error, WorkshopId, archive, blade, firing, person, plan, reading, record, session, station,
-    steel, token, workshop,
+    steel, token, trace, workshop,
 };
 
 async fn shop(pool: &PgPool, name: &str) -> (WorkshopId, Uuid) {
@@ -768,4 +768,50 @@ async fn a_change_after_the_fire_is_kept_beside_it_and_changes_nothing_of_it(poo
         .unwrap();
     let none = vatten_store::edit::of_blade(&pool, north, unfired.id).await;
     assert!(none.unwrap().is_empty());
+}
+
+/// A shop as version 0.1 left it at migration 12: six firings in all stages of the work, with their predictions in
+/// sentences, and a log with notes.
+const SENTENCES: &str = include_str!("kept/sentences.sql");
+
+#[sqlx::test(migrations = false)]
+async fn sentences_of_the_version_before_are_facts_after_the_migration(pool: PgPool) {
+    migrate_to(&pool, "0012_as_done.sql").await;
+    let run = async |sql: &str| {
+        let done = sqlx::raw_sql(sqlx::AssertSqlSafe(sql.to_owned())).execute(&pool);
+        done.await.unwrap();
+    };
+    run(SENTENCES).await;
+    let numbers = "select jsonb_agg(prediction -> 'hardness' order by id)::text from firing";
+    let before: String = sqlx::query_scalar(numbers).fetch_one(&pool).await.unwrap();
+    let newest = concat!(env!("CARGO_MANIFEST_DIR"), "/migrations/0013_facts.sql");
+    run(&std::fs::read_to_string(newest).unwrap()).await;
+    vatten_store::facts::bring_up_to_date(&pool).await.unwrap();
+    // A second server that starts finds nothing left to do.
+    vatten_store::facts::bring_up_to_date(&pool).await.unwrap();
+    let after: String = sqlx::query_scalar(numbers).fetch_one(&pool).await.unwrap();
+    assert_eq!(after, before);
+    let left = "select count(*) from firing where prediction_before is not null";
+    let left: i64 = sqlx::query_scalar(left).fetch_one(&pool).await.unwrap();
+    assert_eq!(left, 0, "every sentence was read");
+
+    let owner = person::credentials(&pool, "smith@brinholm.example").await;
+    let shop = owner.unwrap().unwrap().workshop;
+    let ids: Vec<Uuid> = sqlx::query_scalar("select id from firing order by id")
+        .fetch_all(&pool)
+        .await
+        .unwrap();
+    assert_eq!(ids.len(), 6);
+    let mut notes = Vec::new();
+    for id in ids {
+        let f = firing::get(&pool, shop, id).await.unwrap();
+        assert!(f.prediction.reasons.len() >= 5, "{:?}", f.prediction);
+        assert!(f.prediction.outcomes.unwrap().outcome_reasons.len() >= 6);
+        let beat = f.state.position.checked_sub(1).and_then(|i| f.beats.get(i));
+        assert_eq!(f.state.doing, beat.map(|b| b.doing));
+        for log in trace::of_blade(&pool, shop, f.blade_id).await.unwrap() {
+            notes.extend(log.notes);
+        }
+    }
+    assert_eq!(notes.len(), 3, "{notes:?}");
 }

@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { fault } from "../words/faults";
 import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
@@ -98,6 +99,7 @@ export type SteelView = Schemas["SteelView"];
 export type Session = Schemas["Session"];
 export type Problem = Schemas["Problem"];
 export type Fault = Schemas["Fault"];
+export type AllowedRange = Schemas["AllowedRange"];
 export type LessonsView = Schemas["LessonsView"];
 export type OutcomeLesson = Schemas["OutcomeLesson"];
 export type OutcomeName = Schemas["OutcomeName"];
@@ -140,12 +142,7 @@ export class ApiError extends Error {
 
   /** Messages by field. */
   get fields(): Record<string, string> {
-    return Object.fromEntries(
-      (this.problem.fields ?? []).map((f) => [
-        f.field,
-        f.allowed ? `${f.message} Allowed: ${f.allowed}.` : f.message,
-      ]),
-    );
+    return Object.fromEntries((this.problem.fields ?? []).map((f) => [f.field, fault(f)]));
   }
 }
 

@@ -1256,6 +1256,21 @@ export interface components {
          * @enum {string}
          */
         Agitation: "still" | "moved" | "strong";
+        /** @description A range that is allowed, both ends included. */
+        AllowedRange: {
+            /**
+             * Format: double
+             * @description Highest.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description Lowest.
+             */
+            low: number;
+            /** @description Unit of both. */
+            unit: components["schemas"]["Unit"];
+        };
         /** @description Weight percent of each element that the formulas use. Iron is the rest. */
         Analysis: {
             /**
@@ -2870,6 +2885,11 @@ export interface components {
             step: number;
         };
         /**
+         * @description The length that one unit of a drawing stands for.
+         * @enum {string}
+         */
+        DrawingUnit: "mm" | "cm" | "in" | "px";
+        /**
          * @description What the edge did.
          * @enum {string}
          */
@@ -3424,12 +3444,13 @@ export interface components {
         };
         /** @description One thing wrong with one field of an input. */
         Fault: {
-            /** @description The allowed range or values, when there is such a thing. */
+            /** @description The allowed range or values, when there is such a thing, in the units of the API. */
             allowed?: string | null;
             /** @description Path of the field as the caller wrote it, for example `steps[1].stages[0].bath_c`. */
             field: string;
             /** @description What is wrong, as a plain sentence. */
             message: string;
+            range?: components["schemas"]["AllowedRange"] | null;
         };
         /**
          * @description What the file did on a cold coupon with its skin off.
@@ -4873,7 +4894,7 @@ export interface components {
             mirror?: boolean;
             /** @description The file: SVG or DXF as text, up to 1 MB. */
             text: string;
-            unit?: components["schemas"]["Unit"] | null;
+            unit?: components["schemas"]["DrawingUnit"] | null;
             /** @description The edge was drawn upwards. */
             upside_down?: boolean;
             /** @description Which closed line, the largest first, from 0. */
@@ -4896,7 +4917,7 @@ export interface components {
             /** @description [x, y] in mm, heel at x = 0, edge down. */
             outline: number[][];
             /** @description The unit it was read in. */
-            unit: components["schemas"]["Unit"];
+            unit: components["schemas"]["DrawingUnit"];
             /** @description The file itself says its unit. */
             unit_known: boolean;
             /**
@@ -7053,10 +7074,10 @@ export interface components {
             other_face?: boolean;
         };
         /**
-         * @description The length that one unit of a drawing stands for.
+         * @description Units of the API.
          * @enum {string}
          */
-        Unit: "mm" | "cm" | "in" | "px";
+        Unit: "celsius" | "kelvin" | "millimetre" | "metre" | "second" | "litre" | "hrc" | "percent";
         /** @description Why stored steps cannot be read. They are kept as they are. */
         Unreadable: {
             /** @enum {string} */
@@ -8496,7 +8517,10 @@ export interface operations {
     };
     get_blades_id_clay_file: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description What lengths are written in: `mm`, unless `in` */
+                units?: string;
+            };
             header?: never;
             path: {
                 id: string;

@@ -101,7 +101,7 @@ interface BoardProps {
 
 /** Painting the clay, with the line it gives under it. */
 function Board({ blade, plan, stored }: BoardProps) {
-  const { show, about, say } = useUnits();
+  const { show, about, say, units } = useUnits();
   const draft = useClayDraft(blade.id, stored);
   const { clay, wanted } = draft.now;
   const [tool, setTool] = useState<Tool>("paint");
@@ -560,11 +560,19 @@ function Board({ blade, plan, stored }: BoardProps) {
           )}
           <p className="fine">
             Print at 1:1:{" "}
-            <a href={`/api/v1/blades/${blade.id}/clay/sheet.pdf`} target="_blank" rel="noreferrer">
+            <a
+              href={`/api/v1/blades/${blade.id}/clay/sheet.pdf?units=${units.length}`}
+              target="_blank"
+              rel="noreferrer"
+            >
               PDF
             </a>{" "}
             ·{" "}
-            <a href={`/api/v1/blades/${blade.id}/clay/sheet.svg`} target="_blank" rel="noreferrer">
+            <a
+              href={`/api/v1/blades/${blade.id}/clay/sheet.svg?units=${units.length}`}
+              target="_blank"
+              rel="noreferrer"
+            >
               SVG
             </a>
             .{" "}

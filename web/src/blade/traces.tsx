@@ -136,7 +136,7 @@ function Choose(props: {
           label="It counts in"
           asIs
           value={columns.fahrenheit ? "f" : "c"}
-          options={{ c: "°C", f: "°F" }}
+          options={{ c: "Celsius", f: "Fahrenheit" }}
           onChange={(c) => set({ fahrenheit: c === "f" })}
         />
         <Choice

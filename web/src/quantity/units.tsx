@@ -2,6 +2,7 @@ import { createContext, type ReactNode, useContext, useEffect, useMemo, useState
 import { type Say, say } from "../words/quantities";
 import type { Kind, Units } from "./parse";
 import { show, showAbout, showDegrees } from "./parse";
+import { showIn } from "./shown";
 
 interface Shown {
   units: Units;
@@ -41,6 +42,7 @@ export function UnitsProvider({ shop, children }: { shop: Units; children: React
     return kept === "inch" ? { temperature: "f", length: "in" } : null;
   });
   const units = own ?? shop;
+  showIn(units);
   const value = useMemo(() => {
     const toggle = () => {
       const inch = units.temperature === "c";

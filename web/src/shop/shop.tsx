@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ApiError, api, type ImportReport, type Session, take } from "../api/client";
 import { Choice, Text } from "../blade/ready";
+import { fault } from "../words/faults";
 
 function Settings({ session }: { session: Session }) {
   const client = useQueryClient();
@@ -43,14 +44,14 @@ function Settings({ session }: { session: Session }) {
         <Choice
           label="Temperatures in"
           value={now.temperature_unit}
-          options={{ c: "°C", f: "°F" }}
+          options={{ c: "Celsius", f: "Fahrenheit" }}
           onChange={(temperature_unit) => setNow({ ...now, temperature_unit })}
         />
         <Choice
           label="Lengths in"
           value={now.length_unit}
           asIs
-          options={{ mm: "mm", in: "inch" }}
+          options={{ mm: "millimetres", in: "inches" }}
           onChange={(length_unit) => setNow({ ...now, length_unit })}
         />
         <Text
@@ -218,7 +219,7 @@ function InAndOut() {
             {fields?.slice(0, 6).map((f) => (
               <span key={f.field}>
                 <br />
-                <code>{f.field}</code>: {f.message} {f.allowed ? `Allowed: ${f.allowed}.` : ""}
+                <code>{f.field}</code>: {fault(f)}
               </span>
             ))}
           </span>

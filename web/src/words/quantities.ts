@@ -18,6 +18,8 @@ export interface Say {
   fine: (mm: number) => string;
   /** A length as somebody would set it, mm. */
   length: (mm: number) => string;
+  /** From one length to another, mm, with the unit once. */
+  lengths: (low: number, high: number) => string;
   /** A time, s. */
   time: (s: number) => string;
 }
@@ -59,6 +61,8 @@ export function say(units: Units): Say {
     about: (mm) => (inch ? `${(mm / INCH).toFixed(2)} in` : `${mm.toFixed(1)} mm`),
     fine: (mm) => (inch ? `${(mm / INCH).toFixed(3)} in` : `${mm.toFixed(2)} mm`),
     length: (mm) => show("length", mm, units),
+    lengths: (low, high) =>
+      `${show("length", low, units).replace(/ \w+$/, "")} to ${show("length", high, units)}`,
     time,
   };
 }

@@ -3,6 +3,7 @@ import type { PlanRisk, Reason } from "../api/client";
 import { changeLabel } from "./changes";
 import { cost } from "./checks";
 import { culprit } from "./diagnosis";
+import { allowed } from "./faults";
 import { doing } from "./firing";
 import { logNote } from "./logs";
 import { say } from "./quantities";
@@ -29,6 +30,17 @@ describe("quantities inside a sentence", () => {
     const slope: Reason = { about: "temper_for_target", code: "temper_slope", hrc_per_k: 0.054 };
     expect(because(slope, metric)).toContain("Each °C of this temper takes 0.05 HRC");
     expect(because(slope, inch)).toContain("Each °F of this temper takes 0.03 HRC");
+  });
+});
+
+describe("what is allowed", () => {
+  const edge = { low: 0.05, high: 25, unit: "millimetre" } as const;
+  const bath = { low: 0, high: 120, unit: "celsius" } as const;
+  it.each([
+    [allowed(edge, metric), "0.05 to 25 mm", allowed(edge, inch), "0.002 to 0.984 in"],
+    [allowed(bath, metric), "0 to 120 °C", allowed(bath, inch), "32 to 248 °F"],
+  ])("stands in the units of who reads", (a, mm, b, inches) => {
+    expect([a, b]).toEqual([mm, inches]);
   });
 });
 

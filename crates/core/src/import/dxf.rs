@@ -1,7 +1,7 @@
 //! DXF drawings in text form: lines of a code and a value, of which only flat lines are read.
 
 use super::loops::{closed, join};
-use super::{Drawn, MAX_NUMBER, Unit, bad};
+use super::{DrawingUnit, Drawn, MAX_NUMBER, bad};
 use crate::fault::Faults;
 use crate::shape::Point;
 use std::f64::consts::{PI, TAU};
@@ -48,12 +48,12 @@ fn number(value: &str) -> Result<f64, Faults> {
     }
 }
 
-fn unit_of(pairs: &[Pair<'_>]) -> Option<Unit> {
+fn unit_of(pairs: &[Pair<'_>]) -> Option<DrawingUnit> {
     let at = pairs.iter().position(|p| *p == (9, "$INSUNITS"))?;
     match pairs.get(at + 1)?.1 {
-        "1" => Some(Unit::In),
-        "4" => Some(Unit::Mm),
-        "5" => Some(Unit::Cm),
+        "1" => Some(DrawingUnit::In),
+        "4" => Some(DrawingUnit::Mm),
+        "5" => Some(DrawingUnit::Cm),
         _ => None,
     }
 }
@@ -305,11 +305,11 @@ mod tests {
     const SQUARE: &str = "0\nLWPOLYLINE\n90\n4\n70\n1\n10\n0\n20\n0\n10\n100\n20\n0\n10\n100\n20\n20\n10\n0\n20\n20\n";
 
     #[rstest]
-    #[case("4", Some(Unit::Mm))]
-    #[case("1", Some(Unit::In))]
-    #[case("5", Some(Unit::Cm))]
+    #[case("4", Some(DrawingUnit::Mm))]
+    #[case("1", Some(DrawingUnit::In))]
+    #[case("5", Some(DrawingUnit::Cm))]
     #[case("0", None)]
-    fn a_polyline_with_its_unit(#[case] units: &str, #[case] unit: Option<Unit>) {
+    fn a_polyline_with_its_unit(#[case] units: &str, #[case] unit: Option<DrawingUnit>) {
         let found = read(&dxf(units, SQUARE)).unwrap();
         assert_eq!((found.loops.len(), found.unit), (1, unit));
         assert!((area(&found.loops[0]) - 2000.0).abs() < 1e-6);

@@ -6,7 +6,7 @@ pub mod log;
 pub mod loops;
 pub mod svg;
 
-use crate::fault::Faults;
+use crate::fault::{Faults, Unit};
 use crate::outline::{Outline, POINTS};
 use crate::shape::Point;
 use serde::{Deserialize, Serialize};
@@ -20,7 +20,7 @@ pub const MAX_NUMBER: f64 = 1e5;
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum Unit {
+pub enum DrawingUnit {
     /// Millimetre.
     Mm,
     /// Centimetre.
@@ -31,7 +31,7 @@ pub enum Unit {
     Px,
 }
 
-impl Unit {
+impl DrawingUnit {
     /// Millimetres for one.
     #[must_use]
     pub const fn mm(self) -> f64 {
@@ -50,14 +50,14 @@ pub struct Drawn {
     /// Closed lines.
     pub loops: Vec<Vec<Point>>,
     /// What the file says of its unit.
-    pub unit: Option<Unit>,
+    pub unit: Option<DrawingUnit>,
 }
 
 /// How a drawing is laid to become a blade.
 #[derive(Debug, Clone, Copy, Default, PartialEq)]
 pub struct Laying {
     /// Unit of the drawing, when it does not say or says it wrongly.
-    pub unit: Option<Unit>,
+    pub unit: Option<DrawingUnit>,
     /// The tip was drawn to the left.
     pub mirror: bool,
     /// The edge was drawn upwards.
@@ -76,7 +76,7 @@ pub struct Laid {
     /// How many closed lines there were.
     pub loops: usize,
     /// The unit it was read in.
-    pub unit: Unit,
+    pub unit: DrawingUnit,
     /// The file itself says its unit.
     pub unit_known: bool,
     /// Where the heel was taken to be, mm from the end of the tang.
@@ -171,12 +171,10 @@ pub fn lay(drawn: &Drawn, how: Laying) -> Result<Laid, Faults> {
     let raw = Outline::trusted(points);
     let heel = match how.heel_mm {
         Some(mm) if (0.0..0.9 * long).contains(&mm) => x0 + mm,
-        Some(mm) => {
-            return Err(Faults::with_allowed(
-                "heel_mm",
-                format!("A heel {mm} mm from the end is not possible."),
-                format!("0 to {:.0} mm", 0.9 * long),
-            ));
+        Some(_) => {
+            let message = "The heel cannot be so far from the end.";
+            let range = (0.0, (0.9 * long).round());
+            return Err(Faults::outside("heel_mm", message, range, Unit::Millimetre));
         }
         None => heel_of(&raw, x0, long),
     };
@@ -305,7 +303,7 @@ mod tests {
             "unit"
         );
         let inch = Laying {
-            unit: Some(Unit::Mm),
+            unit: Some(DrawingUnit::Mm),
             ..Laying::default()
         };
         let found = laid(&text, inch).unwrap();

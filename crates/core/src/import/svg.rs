@@ -1,7 +1,7 @@
 //! SVG drawings: everything but plain shapes is refused before the shapes are read.
 
 use super::loops::closed;
-use super::{Drawn, MAX_NUMBER, Unit, bad};
+use super::{DrawingUnit, Drawn, MAX_NUMBER, bad};
 use crate::fault::Faults;
 use crate::shape::Point;
 use kurbo::{BezPath, PathEl};
@@ -192,7 +192,7 @@ pub fn read(text: &str) -> Result<Drawn, Faults> {
     let known = has_unit(&doc);
     Ok(Drawn {
         loops,
-        unit: known.then_some(Unit::Px),
+        unit: known.then_some(DrawingUnit::Px),
     })
 }
 
@@ -254,7 +254,7 @@ mod tests {
             "<svg {NS} ><g transform=\"translate(10 0)\"><rect width=\"50\" height=\"20\"/></g><circle r=\"5\"/></svg>"
         );
         let found = read(&text).unwrap();
-        assert_eq!((found.loops.len(), found.unit), (2, Some(Unit::Px)));
+        assert_eq!((found.loops.len(), found.unit), (2, Some(DrawingUnit::Px)));
         let px = 96.0 / 25.4;
         let widest = found.loops[0].iter().map(|p| p[0]).fold(0.0, f64::max);
         assert!((widest - 60.0 * px).abs() < 0.1, "{widest}");

@@ -262,6 +262,16 @@ pub struct PlanFile {
     pub firing: Option<FiringFile>,
 }
 
+/// A prediction whose sentences, where it has any, are read into facts.
+fn with_facts<'de, D: serde::Deserializer<'de>>(from: D) -> Result<Option<Prediction>, D::Error> {
+    let found = Option::<serde_json::Value>::deserialize(from)?;
+    let read = |value| serde_json::from_value(vatten_store::sentences::prediction(value).0);
+    found
+        .map(read)
+        .transpose()
+        .map_err(serde::de::Error::custom)
+}
+
 /// A firing in an exchange file.
 #[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
 #[serde(deny_unknown_fields)]
@@ -269,8 +279,13 @@ pub struct FiringFile {
     /// When it started.
     #[serde(with = "time::serde::rfc3339")]
     pub started_at: OffsetDateTime,
-    /// What was predicted then; made anew when missing.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
+    /// What was predicted then; made anew when missing. Of files that hold sentences, as those of version 0.1
+    /// once did, the facts of them.
+    #[serde(
+        default,
+        skip_serializing_if = "Option::is_none",
+        deserialize_with = "with_facts"
+    )]
     pub prediction: Option<Prediction>,
     /// The blade as it went into the fire; what is missing of it is as the blade has it.
     #[serde(default)]

@@ -13,7 +13,7 @@ use rocket::{State, post};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
 use vatten_core::clay::{ClayDraft, MAX_MM};
-use vatten_core::fault::{Checker, Faults};
+use vatten_core::fault::{Checker, Faults, Unit};
 use vatten_core::outcome::{Brush, clay_for, seconds_in_water};
 use vatten_core::simulated::STEP_MM;
 use vatten_store::PgPool;
@@ -70,10 +70,11 @@ pub struct WaterAdvice {
 
 fn within(c: &mut Checker, field: &str, value: f64, (low, high): (f64, f64)) {
     if !(low..=high).contains(&value) {
-        c.refuse_allowing(
+        c.refuse_outside(
             field,
-            format!("{value} mm is not possible."),
-            format!("{low} to {high} mm"),
+            "This is not possible.",
+            (low, high),
+            Unit::Millimetre,
         );
     }
 }

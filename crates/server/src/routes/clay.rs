@@ -5,13 +5,14 @@ use crate::body::{Body, Id};
 use crate::clay_sheet::clay_sheet;
 use crate::predictor::Predictor;
 use crate::problem::{Problem, Problems};
+use crate::words::LengthUnit;
 use rocket::http::ContentType;
 use rocket::serde::json::Json;
 use rocket::{Responder, State, get, put};
 use serde::Deserialize;
 use std::sync::Arc;
 use vatten_core::clay::{Clay, ClayDraft};
-use vatten_core::fault::Checker;
+use vatten_core::fault::{Checker, Faults, Unit};
 use vatten_store::clay::BladeClay;
 use vatten_store::{Error, PgPool, blade, clay};
 
@@ -44,10 +45,11 @@ pub fn check_wanted(c: &mut Checker, wanted: &[[f64; 2]]) {
     }
     let mut within = |field: String, value: f64, (low, high): (f64, f64)| {
         if !(low..=high).contains(&value) {
-            c.refuse_allowing(
+            c.refuse_outside(
                 field,
-                format!("{value} mm is not possible."),
-                format!("{low} to {high} mm"),
+                "This is not possible.",
+                (low, high),
+                Unit::Millimetre,
             );
         }
     };
@@ -114,22 +116,31 @@ pub enum Drawing {
 
 /// The clay of a blade at 1:1, with a ruler to check the printer: `sheet.svg` or `sheet.pdf` (A4 lying).
 #[utoipa::path(context_path = "/api/v1", tag = "blades",
-    params(("id" = uuid::Uuid, Path), ("file" = String, Path, description = "`sheet.svg` or `sheet.pdf`")),
+    params(("id" = uuid::Uuid, Path), ("file" = String, Path, description = "`sheet.svg` or `sheet.pdf`"),
+        ("units" = Option<String>, Query, description = "What lengths are written in: `mm`, unless `in`")),
     responses((status = 200, body = String, content_type = "image/svg+xml"), Problems))]
-#[get("/blades/<id>/clay/<file>")]
+#[get("/blades/<id>/clay/<file>?<units>")]
 pub async fn sheet(
     pool: &State<PgPool>,
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     id: Id,
     file: &str,
+    units: Option<&str>,
 ) -> Result<Drawing, Problem> {
+    let unit = match units.map(LengthUnit::parse) {
+        None => LengthUnit::Millimetre,
+        Some(Some(unit)) => unit,
+        Some(None) => {
+            return Err(Faults::with_allowed("units", "This is not a unit.", "mm or in").into());
+        }
+    };
     let blade = blade::get(pool, me.workshop, id.0).await?;
     let stored = clay::get(pool, me.workshop, id.0).await?;
     let form = blade.ready.form(&blade.geometry()?)?;
     let painted = Clay::parse(&stored.clay)?;
     let title = format!("{} {} · clay at 1:1", blade.mark, blade.name);
-    let draw = move || clay_sheet(&title, &form, &painted, &stored.wanted);
+    let draw = move || clay_sheet(&title, &form, &painted, &stored.wanted, unit);
     match file {
         "sheet.svg" => {
             let text = predictor.run(move || draw().svg()).await?;

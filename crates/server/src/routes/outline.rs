@@ -9,7 +9,7 @@ use rocket::{State, post};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
 use vatten_core::blade::{Blade, BladeDraft};
-use vatten_core::import::{self, Laying, Unit};
+use vatten_core::import::{self, DrawingUnit, Laying};
 
 /// A drawing file, and how it is to be laid.
 #[derive(Debug, Deserialize, utoipa::ToSchema)]
@@ -19,7 +19,7 @@ pub struct OutlineFile {
     #[schema(max_length = 1_000_000)]
     pub text: String,
     /// Its unit, where it does not say or says it wrongly.
-    pub unit: Option<Unit>,
+    pub unit: Option<DrawingUnit>,
     /// The tip was drawn to the left.
     #[serde(default)]
     pub mirror: bool,
@@ -43,7 +43,7 @@ pub struct OutlineRead {
     /// Edge to spine at the widest, mm.
     pub width_mm: f64,
     /// The unit it was read in.
-    pub unit: Unit,
+    pub unit: DrawingUnit,
     /// The file itself says its unit.
     pub unit_known: bool,
     /// Where the heel was taken to be, mm from the end of the tang.

@@ -20,7 +20,7 @@ use uuid::Uuid;
 use vatten_core::blade::{Blade, BladeDraft};
 use vatten_core::clay::ClayDraft;
 use vatten_core::decarburization::Protection;
-use vatten_core::fault::{Checker, Faults};
+use vatten_core::fault::{Checker, Faults, Unit};
 use vatten_core::form::Thickness;
 use vatten_core::heating::Furnace;
 use vatten_core::made::Metal;
@@ -180,11 +180,8 @@ impl PredictBody {
     fn step_mm(&self, c: &mut Checker, usual: f64) -> f64 {
         let step = self.step_mm.unwrap_or(usual);
         if !(0.5..=10.0).contains(&step) {
-            c.refuse_allowing(
-                "step_mm",
-                format!("Cells of {step} mm are not possible."),
-                "0.5 to 10 mm",
-            );
+            let message = "Cells of this width are not possible.";
+            c.refuse_outside("step_mm", message, (0.5, 10.0), Unit::Millimetre);
         }
         step
     }

@@ -12,7 +12,7 @@ use serde::{Deserialize, Serialize};
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 use vatten_core::device::Device;
-use vatten_core::fault::{Checker, Faults};
+use vatten_core::fault::{Checker, Faults, Unit};
 use vatten_core::station::StationKind;
 use vatten_core::trace::{Recovery, Sample, recovery};
 use vatten_core::units::{Celsius, Litres, Quantity};
@@ -180,7 +180,8 @@ pub async fn set_point(
     let set = Celsius::check("temperature_c", body.0.temperature_c)?;
     if set.value() < 0.0 {
         let sentence = "No fire is set so cool.";
-        return Err(Faults::with_allowed("temperature_c", sentence, "0 to 1300 °C").into());
+        let range = (0.0, Celsius::RANGE.1);
+        return Err(Faults::outside("temperature_c", sentence, range, Unit::Celsius).into());
     }
     let Some(Device::Modbus { map, .. }) = &known.device else {
         let sentence = "This station is not connected by a set point: set it by hand.";

@@ -1,0 +1,368 @@
+//! Every place and every dialog, in inches and °F and in millimetres and °C: none of them has a word in the
+//! other units. Units are changed on the open page, as a smith would do it.
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    reason = "tests"
+)]
+
+mod support;
+
+use fantoccini::Locator;
+use serde_json::Value;
+use sqlx::PgPool;
+use std::time::Duration;
+use support::browser::{ENTER, HARDNESS, Stage, number, rewrite};
+
+/// Everything that can be read or heard on the page: text, also where it is folded away, names for the ear,
+/// hints, and what stands in fields.
+const ALL_TEXT: &str = r"
+    const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+    const said = [];
+    for (let n = walk.nextNode(); n; n = walk.nextNode()) {
+        if (!n.parentElement.closest('script, style')) said.push(n.data);
+    }
+    for (const e of document.body.querySelectorAll('*')) {
+        for (const a of ['aria-label', 'aria-valuetext', 'title', 'placeholder', 'alt']) {
+            if (e.hasAttribute(a)) said.push(e.getAttribute(a));
+        }
+        if (e instanceof HTMLInputElement || e instanceof HTMLTextAreaElement) said.push(e.value);
+    }
+    // A number and its unit may stand side by side as two pieces of text.
+    return said.join('\n');";
+
+/// Lines of a text that hold a word of the units that are not wanted.
+fn foreign(text: &str, inch: bool) -> Vec<String> {
+    let lines = text.lines().map(str::trim).filter(|l| !l.is_empty());
+    let words = |l: &str| -> Vec<String> {
+        let apart = |c: char| c.is_whitespace() || "(),;:…".contains(c);
+        l.split(apart).map(str::to_owned).collect()
+    };
+    let bad = |l: &&str| {
+        let said = words(l);
+        if inch {
+            return l.contains("°C") || said.iter().any(|w| w.trim_end_matches('.') == "mm");
+        }
+        // “in” is a word of its own; an inch has a fraction before it.
+        let inches = said.windows(2).any(|w| {
+            let decimal = w[0].contains('.') && w[0].trim_start_matches('−').parse::<f64>().is_ok();
+            decimal && w[1].trim_end_matches('.') == "in"
+        });
+        l.contains("°F") || inches
+    };
+    lines.filter(bad).map(str::to_owned).collect()
+}
+
+struct Walk {
+    stage: Stage,
+    seen: usize,
+    wrong: Vec<String>,
+}
+
+impl Walk {
+    async fn text(&self) -> String {
+        let found = self.stage.client.execute(ALL_TEXT, vec![]).await.unwrap();
+        found.as_str().unwrap().to_owned()
+    }
+
+    /// The text once the page has come to rest.
+    async fn settled(&self) -> String {
+        let mut last = self.text().await;
+        let mut still = 0;
+        for _ in 0..100 {
+            tokio::time::sleep(Duration::from_millis(100)).await;
+            let now = self.text().await;
+            still = if now == last && !now.contains('…') {
+                still + 1
+            } else {
+                0
+            };
+            last = now;
+            if still >= 3 {
+                break;
+            }
+        }
+        last
+    }
+
+    async fn inch(&self) -> bool {
+        let kept = "return localStorage.getItem('vatten.units')";
+        self.stage.client.execute(kept, vec![]).await.unwrap() == Value::from("inch")
+    }
+
+    /// Looks at the page in the units it is in.
+    async fn look(&mut self, place: &str) {
+        let (text, inch) = (self.settled().await, self.inch().await);
+        self.seen += 1;
+        let found = foreign(&text, inch);
+        let told = found.iter().map(|l| format!("{place}: {l}"));
+        self.wrong.extend(told);
+    }
+
+    /// Looks at the page in both.
+    async fn look_in_both(&mut self, place: &str) {
+        self.look(place).await;
+        self.stage.see("button.units").await.click().await.unwrap();
+        self.look(place).await;
+        self.stage.see("button.units").await.click().await.unwrap();
+    }
+
+    async fn at(&mut self, path: &str) {
+        self.stage.go(path).await;
+        self.look_in_both(path).await;
+    }
+
+    /// Clicks everything of a kind, one after the other, looking after each.
+    async fn open_each(&mut self, css: &str, place: &str) {
+        let count = self
+            .stage
+            .client
+            .find_all(Locator::Css(css))
+            .await
+            .unwrap()
+            .len();
+        for i in 0..count {
+            let all = self.stage.client.find_all(Locator::Css(css)).await.unwrap();
+            if let Some(one) = all.get(i) {
+                let target = serde_json::to_value(one).unwrap();
+                let click = "arguments[0].click()";
+                self.stage
+                    .client
+                    .execute(click, vec![target])
+                    .await
+                    .unwrap();
+            }
+        }
+        self.look_in_both(place).await;
+    }
+
+    fn end(&self) {
+        assert!(self.seen > 0);
+        assert!(
+            self.wrong.is_empty(),
+            "{} places:\n{}",
+            self.seen,
+            self.wrong.join("\n")
+        );
+    }
+}
+
+async fn in_inches(stage: &Stage) {
+    let set = "localStorage.setItem('vatten.units', 'inch')";
+    stage.client.execute(set, vec![]).await.unwrap();
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn every_place_of_the_demo_keeps_to_the_units_chosen(pool: PgPool) {
+    let stage = Stage::set(&pool, 1280, 800).await;
+    stage.demo().await;
+    in_inches(&stage).await;
+    let cookie = stage.server.demo();
+    let get = |path: &str| {
+        stage
+            .server
+            .json("GET", path, &cookie, &Value::Null)
+            .unwrap()
+    };
+    let mut blades: Vec<Value> = get("/api/v1/blades").as_array().unwrap().clone();
+    let id = |mark: &str| {
+        let of = blades.iter().find(|b| b["mark"] == mark);
+        of.unwrap_or_else(|| panic!("{mark}"))["id"]
+            .as_str()
+            .unwrap()
+            .to_owned()
+    };
+    let (planned, hook, read) = (id("K-112"), id("K-113"), id("K-108"));
+    blades.retain(|b| b["firing_open"] == true);
+    let stations = get("/api/v1/stations");
+    let mut walk = Walk {
+        stage,
+        seen: 0,
+        wrong: Vec::new(),
+    };
+    walk.at("/").await;
+    // A blade that is planned: the drawing in all its views, every reason, every method, every place.
+    let plan = format!("/blades/{planned}/plan");
+    walk.at(&plan).await;
+    walk.open_each(".outcomes button", &plan).await;
+    walk.open_each(".blade-view label", &plan).await;
+    walk.stage.click("button", "Methods").await;
+    walk.stage.see(".methods tbody").await;
+    walk.open_each(".methods button.why", "methods").await;
+    for tab in ["ready", "clay", "fire", "readings", "story", "sheet"] {
+        walk.at(&format!("/blades/{planned}/{tab}")).await;
+    }
+    walk.at(&format!("/blades/{hook}/ready")).await;
+    // One that was fired and read, and what could have gone wrong with it.
+    for tab in ["plan", "fire", "readings", "story"] {
+        walk.at(&format!("/blades/{read}/{tab}")).await;
+    }
+    walk.stage.go(&format!("/blades/{read}/readings")).await;
+    for wrong in [
+        "soft",
+        "bent",
+        "cracked",
+        "dull_line",
+        "wandering_line",
+        "chips",
+        "rolls",
+    ] {
+        let symptom = walk.stage.see_text("label", "What went wrong").await;
+        let id = symptom.attr("for").await.unwrap().unwrap();
+        let field = walk.stage.see(&format!("[id='{id}']")).await;
+        field.select_by_value(wrong).await.unwrap();
+        walk.look_in_both(wrong).await;
+    }
+    for path in [
+        "/steels",
+        "/steels?steel=1084",
+        "/steels?steel=x46cr13",
+        "/steels/compare",
+        "/steels/bars",
+        "/steels/trials",
+        "/lessons",
+        "/stations",
+        "/shop",
+        "/nowhere",
+    ] {
+        walk.at(path).await;
+    }
+    walk.stage.go("/steels/bars").await;
+    walk.stage.click("button", "Quay pattern").await;
+    walk.look_in_both("a bar").await;
+    walk.stage.go("/compare").await;
+    for mark in ["K-81", "K-90", "K-101"] {
+        walk.stage.click("label", mark).await;
+    }
+    walk.stage.see_text("h2", "What came of it").await;
+    walk.look_in_both("blades compared").await;
+    for station in stations.as_array().unwrap() {
+        walk.at(&format!("/stations/{}", station["id"].as_str().unwrap()))
+            .await;
+    }
+    walk.end();
+    walk.stage.end().await;
+}
+
+/// The firing view on a phone, at the stages of the work that the demo has blades in.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn the_firing_view_keeps_to_the_units_chosen(pool: PgPool) {
+    let stage = Stage::set(&pool, 390, 844).await;
+    stage.demo().await;
+    let cookie = stage.server.demo();
+    let all = stage
+        .server
+        .json("GET", "/api/v1/blades", &cookie, &Value::Null)
+        .unwrap();
+    let firings: Vec<String> = all
+        .as_array()
+        .unwrap()
+        .iter()
+        .filter(|b| b["firing_open"] == true)
+        .map(|b| b["firing_id"].as_str().unwrap().to_owned())
+        .collect();
+    assert!(firings.len() >= 4);
+    let mut walk = Walk {
+        stage,
+        seen: 0,
+        wrong: Vec::new(),
+    };
+    for inch in [true, false] {
+        let set = format!(
+            "localStorage.setItem('vatten.units', '{}')",
+            if inch { "inch" } else { "metric" }
+        );
+        walk.stage.client.execute(&set, vec![]).await.unwrap();
+        for firing in &firings {
+            walk.stage.go(&format!("/firings/{firing}")).await;
+            walk.stage.see(".lights-out .big").await;
+            walk.look("firing").await;
+            walk.stage.click("button", "It went otherwise").await;
+            walk.look("what was otherwise").await;
+        }
+    }
+    walk.end();
+    walk.stage.end().await;
+}
+
+/// An empty shop, from signing up to a plan; a fix sets what it says, a temperature comes back as it was
+/// typed, and what is allowed is told in the same units.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn an_empty_shop_in_fahrenheit_reads_back_what_was_written(pool: PgPool) {
+    let stage = Stage::set(&pool, 1280, 800).await;
+    stage.go("/").await;
+    in_inches(&stage).await;
+    stage.go("/").await;
+    stage.click("button", "No shop yet").await;
+    stage.write("#workshop", "Tarn forge").await;
+    stage.write("#name", "Owner").await;
+    stage.write("#new-email", "owner@tarn.example").await;
+    stage.write("#new-password", "a few long words").await;
+    stage.press(ENTER).await;
+    stage.see_text("p", "Nothing in work").await;
+    let mut walk = Walk {
+        stage,
+        seen: 0,
+        wrong: Vec::new(),
+    };
+    for path in [
+        "/steels",
+        "/steels/compare",
+        "/steels/bars",
+        "/steels/trials",
+        "/lessons",
+        "/compare",
+        "/stations",
+        "/shop",
+    ] {
+        walk.at(path).await;
+    }
+    walk.at("/").await;
+    walk.stage.click("button", "Plan it").await;
+    walk.stage.until(HARDNESS, |t| number(t).is_some()).await;
+    walk.look_in_both("the first plan").await;
+    let step = walk.stage.see_text("div", "Austenitize").await;
+    let _ = step.click().await;
+    walk.stage
+        .client
+        .find(Locator::XPath(
+            "//div[contains(@aria-label, 'Austenitize')]",
+        ))
+        .await
+        .unwrap()
+        .click()
+        .await
+        .unwrap();
+    // 1475 °F stays 1475 °F, also after a new start; so does one that is too cool.
+    let field = walk.stage.field("Temperature").await;
+    for typed in ["1475", "1280"] {
+        rewrite(&field, &format!("{typed} F")).await;
+        field.send_keys(ENTER).await.unwrap();
+        let shown = async || field.prop("value").await.unwrap().unwrap();
+        for _ in 0..50 {
+            if shown().await == format!("{typed} °F") {
+                break;
+            }
+            tokio::time::sleep(Duration::from_millis(100)).await;
+        }
+        assert_eq!(shown().await, format!("{typed} °F"));
+    }
+    // Below Ac1: the button says what it sets, and sets what it says.
+    let fix = walk.stage.see_text("button", "Austenitize at ").await;
+    let says = fix.text().await.unwrap().replace("Austenitize at ", "");
+    assert!(says.ends_with(" °F"), "{says}");
+    fix.click().await.unwrap();
+    for _ in 0..50 {
+        if field.prop("value").await.unwrap().unwrap() == says {
+            break;
+        }
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
+    assert_eq!(field.prop("value").await.unwrap().unwrap(), says);
+    rewrite(&field, "9000 F").await;
+    field.send_keys(ENTER).await.unwrap();
+    walk.look("a refusal").await;
+    walk.end();
+    walk.stage.end().await;
+}
