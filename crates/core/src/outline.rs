@@ -3,7 +3,7 @@
 //! x runs from the heel (0) to the tip; the tang, if any, lies at negative x. y runs upwards from the
 //! edge towards the spine.
 
-use crate::fault::Faults;
+use crate::fault::{Faults, Unit};
 use crate::shape::Point;
 use kurbo::{BezPath, PathEl};
 use serde::{Deserialize, Serialize};
@@ -102,14 +102,14 @@ impl Outline {
         };
         let (tip, width) = (outline.tip_mm(), outline.width_mm());
         if !(10.0..=1000.0).contains(&tip) {
-            return Err(bad(format!(
-                "{tip:.1} mm from heel to tip is not possible."
-            )));
+            let message = "So far from heel to tip is not possible.";
+            let range = (10.0, 1000.0);
+            return Err(Faults::outside("outline", message, range, Unit::Millimetre));
         }
         if !(3.0..=300.0).contains(&width) {
-            return Err(bad(format!(
-                "{width:.1} mm from edge to spine is not possible."
-            )));
+            let message = "So far from edge to spine is not possible.";
+            let range = (3.0, 300.0);
+            return Err(Faults::outside("outline", message, range, Unit::Millimetre));
         }
         if outline.area_mm2() < 0.1 * tip * width {
             return Err(bad("The outline encloses next to nothing."));

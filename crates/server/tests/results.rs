@@ -364,7 +364,7 @@ async fn a_soft_blade_is_diagnosed(pool: PgPool) {
     let found = me.get(&path(&blade, "soft")).await.ok();
     let causes = &found["causes"];
     assert_eq!(causes[0]["cause"], "over_tempered", "{causes:#}");
-    assert_eq!(causes[0]["fix"]["change"]["field"], "temperature_c");
+    assert_eq!(causes[0]["fix"]["field"], "temperature_c");
     for symptom in [
         "bent",
         "cracked",

@@ -54,6 +54,25 @@ fn foreign(text: &str, inch: bool) -> Vec<String> {
     lines.filter(bad).map(str::to_owned).collect()
 }
 
+#[test]
+fn words_in_other_units_are_found() {
+    for told in [
+        "Set 780 °C",
+        "5 mm",
+        "a spine (4.3 mm), thick",
+        "mm",
+        "wanted 2 to 3 mm.",
+    ] {
+        assert_eq!(foreign(told, true).len(), 1, "{told}");
+        assert!(foreign(told, false).is_empty(), "{told}");
+    }
+    for told in ["Set 1475 °F", "0.19 in", "reaches 0.31 in; so", "−0.02 in."] {
+        assert_eq!(foreign(told, false).len(), 1, "{told}");
+        assert!(foreign(told, true).is_empty(), "{told}");
+    }
+    assert!(foreign("9 in 10 between 60.1 and 62.0, 2 in all", false).is_empty());
+}
+
 struct Walk {
     stage: Stage,
     seen: usize,
@@ -73,13 +92,13 @@ impl Walk {
         for _ in 0..100 {
             tokio::time::sleep(Duration::from_millis(100)).await;
             let now = self.text().await;
-            still = if now == last && !now.contains('…') {
+            still = if now == last && !now.lines().any(|l| l.trim() == "…") {
                 still + 1
             } else {
                 0
             };
             last = now;
-            if still >= 3 {
+            if still >= 2 {
                 break;
             }
         }
@@ -100,17 +119,48 @@ impl Walk {
         self.wrong.extend(told);
     }
 
+    async fn toggle(&self) {
+        self.stage.see("button.units").await;
+        let click = "document.querySelector('button.units').click()";
+        self.stage.client.execute(click, vec![]).await.unwrap();
+    }
+
     /// Looks at the page in both.
     async fn look_in_both(&mut self, place: &str) {
         self.look(place).await;
-        self.stage.see("button.units").await.click().await.unwrap();
+        self.toggle().await;
         self.look(place).await;
-        self.stage.see("button.units").await.click().await.unwrap();
+        self.toggle().await;
     }
 
+    /// A place as it is when it is come to, then with everything in it that folds open.
     async fn at(&mut self, path: &str) {
         self.stage.go(path).await;
         self.look_in_both(path).await;
+        let open =
+            "const all = document.querySelectorAll('#content [aria-expanded=false]:not([hidden])');
+            for (const one of all) one.click();
+            return all.length;";
+        if self.stage.client.execute(open, vec![]).await.unwrap() != Value::from(0) {
+            self.look_in_both(path).await;
+        }
+    }
+
+    /// Chooses everything that a field offers, one after the other.
+    async fn choose_each(&mut self, css: &str, place: &str) {
+        let list =
+            format!("return [...document.querySelector(\"{css}\").options].map((o) => o.value)");
+        let all = self.stage.client.execute(&list, vec![]).await.unwrap();
+        for value in all.as_array().unwrap() {
+            let value = value.as_str().unwrap();
+            self.stage
+                .see(css)
+                .await
+                .select_by_value(value)
+                .await
+                .unwrap();
+            self.look(&format!("{place}: {value}")).await;
+        }
     }
 
     /// Clicks everything of a kind, one after the other, looking after each.
@@ -165,16 +215,22 @@ async fn every_place_of_the_demo_keeps_to_the_units_chosen(pool: PgPool) {
             .json("GET", path, &cookie, &Value::Null)
             .unwrap()
     };
-    let mut blades: Vec<Value> = get("/api/v1/blades").as_array().unwrap().clone();
+    let blades = get("/api/v1/blades");
+    let finished = get("/api/v1/blades/finished");
+    let all = |of: &Value| {
+        let list = of.as_array().or_else(|| of["blades"].as_array());
+        list.cloned().unwrap_or_default().into_iter()
+    };
     let id = |mark: &str| {
-        let of = blades.iter().find(|b| b["mark"] == mark);
+        let of = all(&blades)
+            .chain(all(&finished))
+            .find(|b| b["mark"] == mark);
         of.unwrap_or_else(|| panic!("{mark}"))["id"]
             .as_str()
             .unwrap()
             .to_owned()
     };
     let (planned, hook, read) = (id("K-112"), id("K-113"), id("K-108"));
-    blades.retain(|b| b["firing_open"] == true);
     let stations = get("/api/v1/stations");
     let mut walk = Walk {
         stage,
@@ -185,9 +241,7 @@ async fn every_place_of_the_demo_keeps_to_the_units_chosen(pool: PgPool) {
     // A blade that is planned: the drawing in all its views, every reason, every method, every place.
     let plan = format!("/blades/{planned}/plan");
     walk.at(&plan).await;
-    walk.open_each(".outcomes button", &plan).await;
     walk.open_each(".blade-view label", &plan).await;
-    walk.stage.click("button", "Methods").await;
     walk.stage.see(".methods tbody").await;
     walk.open_each(".methods button.why", "methods").await;
     for tab in ["ready", "clay", "fire", "readings", "story", "sheet"] {
@@ -199,6 +253,8 @@ async fn every_place_of_the_demo_keeps_to_the_units_chosen(pool: PgPool) {
         walk.at(&format!("/blades/{read}/{tab}")).await;
     }
     walk.stage.go(&format!("/blades/{read}/readings")).await;
+    let finding = "form[aria-label='What else came of it'] select";
+    walk.choose_each(finding, "a finding").await;
     for wrong in [
         "soft",
         "bent",
@@ -233,7 +289,9 @@ async fn every_place_of_the_demo_keeps_to_the_units_chosen(pool: PgPool) {
     walk.look_in_both("a bar").await;
     walk.stage.go("/compare").await;
     for mark in ["K-81", "K-90", "K-101"] {
-        walk.stage.click("label", mark).await;
+        walk.stage.write(".add-blade input", mark).await;
+        walk.stage.click("button", "Add").await;
+        walk.settled().await;
     }
     walk.stage.see_text("h2", "What came of it").await;
     walk.look_in_both("blades compared").await;
@@ -322,18 +380,8 @@ async fn an_empty_shop_in_fahrenheit_reads_back_what_was_written(pool: PgPool) {
     walk.stage.click("button", "Plan it").await;
     walk.stage.until(HARDNESS, |t| number(t).is_some()).await;
     walk.look_in_both("the first plan").await;
-    let step = walk.stage.see_text("div", "Austenitize").await;
-    let _ = step.click().await;
-    walk.stage
-        .client
-        .find(Locator::XPath(
-            "//div[contains(@aria-label, 'Austenitize')]",
-        ))
-        .await
-        .unwrap()
-        .click()
-        .await
-        .unwrap();
+    let step = walk.stage.see("[aria-label*='Austenitize']").await;
+    step.click().await.unwrap();
     // 1475 °F stays 1475 °F, also after a new start; so does one that is too cool.
     let field = walk.stage.field("Temperature").await;
     for typed in ["1475", "1280"] {
@@ -349,10 +397,11 @@ async fn an_empty_shop_in_fahrenheit_reads_back_what_was_written(pool: PgPool) {
         assert_eq!(shown().await, format!("{typed} °F"));
     }
     // Below Ac1: the button says what it sets, and sets what it says.
+    walk.settled().await;
     let fix = walk.stage.see_text("button", "Austenitize at ").await;
     let says = fix.text().await.unwrap().replace("Austenitize at ", "");
     assert!(says.ends_with(" °F"), "{says}");
-    fix.click().await.unwrap();
+    walk.stage.click("button", "Austenitize at ").await;
     for _ in 0..50 {
         if field.prop("value").await.unwrap().unwrap() == says {
             break;
@@ -360,6 +409,12 @@ async fn an_empty_shop_in_fahrenheit_reads_back_what_was_written(pool: PgPool) {
         tokio::time::sleep(Duration::from_millis(100)).await;
     }
     assert_eq!(field.prop("value").await.unwrap().unwrap(), says);
+    // Every kind of step, each with its own fields and its caution.
+    let add = "[aria-label='Add a step after this one']";
+    walk.choose_each(add, "a step").await;
+    let step = walk.stage.see("[aria-label*='Austenitize']").await;
+    step.click().await.unwrap();
+    let field = walk.stage.field("Temperature").await;
     rewrite(&field, "9000 F").await;
     field.send_keys(ENTER).await.unwrap();
     walk.look("a refusal").await;

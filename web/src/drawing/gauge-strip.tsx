@@ -1,5 +1,6 @@
 import { useId, useState } from "react";
 import type { Interval, Reason } from "../api/client";
+import { INCH } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
 import { because } from "../words/reasons";
 
@@ -49,8 +50,8 @@ export function widened(scale: [number, number], shown: number[]): [number, numb
 
 /** One outcome: scale, wanted window, predicted interval, what was frozen before and what came out. */
 export function GaugeStrip(props: Props) {
-  const { say } = useUnits();
-  const { name, unit, wanted, now, earlier, recorded = [], sentence, reasons = [] } = props;
+  const { say, units } = useUnits();
+  const { name, wanted, now, earlier, recorded = [], sentence, reasons = [] } = props;
   const { digits = 1, leads = false } = props;
   const [open, setOpen] = useState(false);
   const id = useId();
@@ -58,7 +59,10 @@ export function GaugeStrip(props: Props) {
   const shown = [...(wanted ?? []), ...(now ? [now.low, now.high] : []), ...recorded];
   const scale = widened(props.scale, shown);
   const x = (v: number) => place(v, scale);
-  const n = (v: number) => v.toFixed(digits);
+  // Positions stay in the unit of the API; numbers are written in the one that is read.
+  const inch = props.unit === "mm" && units.length === "in";
+  const unit = inch ? "in" : props.unit;
+  const n = (v: number) => (inch ? (v / INCH).toFixed(2) : v.toFixed(digits));
   const end = (v: number) => n(v).replace(/\.0+$/, "");
   const value =
     props.words ?? (now ? (props.show?.(now.middle) ?? `${n(now.middle)} ${unit}`) : "—");
