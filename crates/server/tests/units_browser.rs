@@ -107,7 +107,7 @@ impl Walk {
 
     async fn inch(&self) -> bool {
         let kept = "return localStorage.getItem('vatten.units')";
-        self.stage.client.execute(kept, vec![]).await.unwrap() == Value::from("inch")
+        self.stage.client.execute(kept, vec![]).await.unwrap() == "inch"
     }
 
     /// Looks at the page in the units it is in.
@@ -141,7 +141,7 @@ impl Walk {
             "const all = document.querySelectorAll('#content [aria-expanded=false]:not([hidden])');
             for (const one of all) one.click();
             return all.length;";
-        if self.stage.client.execute(open, vec![]).await.unwrap() != Value::from(0) {
+        if self.stage.client.execute(open, vec![]).await.unwrap() != 0 {
             self.look_in_both(path).await;
         }
     }

@@ -68,7 +68,7 @@ pub(super) fn bent(case: &Case<'_>) -> Vec<Suspect> {
         Suspect::new(Culprit::Stresses, 0.2)
             .given(!relieved, 3.0, Evidence::NotRelieved {})
             .given(relieved, 0.5, Evidence::Relieved {})
-            .fixed((!relieved).then(|| Change::Insert {
+            .fixed((!relieved).then_some(Change::Insert {
                 at: heat,
                 step: relief,
             })),
