@@ -148,6 +148,7 @@ impl Walk {
 
     /// Chooses everything that a field offers, one after the other.
     async fn choose_each(&mut self, css: &str, place: &str) {
+        self.stage.see(css).await;
         let list =
             format!("return [...document.querySelector(\"{css}\").options].map((o) => o.value)");
         let all = self.stage.client.execute(&list, vec![]).await.unwrap();
