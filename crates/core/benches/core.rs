@@ -3,20 +3,22 @@
 
 use divan::{Bencher, black_box};
 use uuid::Uuid;
-use vatten_core::blade::{Blade, BladeDraft};
-use vatten_core::clay::Clay;
-use vatten_core::heat::Heat;
-use vatten_core::help::{Known, help};
+use vatten_core::advice::improvement::{Known, help};
+use vatten_core::geometry::blade::{Blade, BladeDraft};
+use vatten_core::geometry::clay::Clay;
 use vatten_core::import::{Laying, lay, read};
-use vatten_core::learn::{Model, Record};
-use vatten_core::outcome::{Habits, outcomes};
-use vatten_core::physics::{Shift, of_section, physics, section, sensitivity, stages};
-use vatten_core::plan::Plan;
-use vatten_core::prediction::{StationNames, Subject, features, predict};
-use vatten_core::quench::{Setup, quench};
-use vatten_core::reading::When;
-use vatten_core::steel::Steel;
-use vatten_core::work::Work;
+use vatten_core::learning::habits::Habits;
+use vatten_core::learning::{Model, Record};
+use vatten_core::material::steel::Steel;
+use vatten_core::prediction::outcome::outcomes;
+use vatten_core::prediction::subject::{Subject, features};
+use vatten_core::prediction::{StationNames, predict};
+use vatten_core::process::plan::Plan;
+use vatten_core::process::workpiece::Work;
+use vatten_core::record::reading::When;
+use vatten_core::simulation::heat::Heat;
+use vatten_core::simulation::physics::{Shift, of_section, physics, section, sensitivity, stages};
+use vatten_core::simulation::quench::{Setup, quench};
 
 fn main() {
     divan::main();

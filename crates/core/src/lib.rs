@@ -3,72 +3,20 @@
 //! No I/O, no clock, no database, no web types. Inside: °C, seconds, percent by weight; millimetres
 //! and HRC where the name says so. Input is checked at the edge into types that cannot be wrong;
 //! nothing returns NaN.
+//!
+//! In chapters, each of which knows those above it and none below:
+//! quantity, material, geometry, process, simulation, record, learning, prediction, advice. `import` reads files
+//! into geometry and records.
 
-pub mod analysis;
-pub mod bar;
-pub mod bend;
-pub mod blade;
-pub mod calibration;
-pub mod change;
-pub mod check;
-pub mod clay;
-pub mod compare;
-pub mod crack;
-pub mod critical;
-pub mod decarburization;
-pub mod device;
-pub mod diagnose;
-pub mod dissolution;
-pub mod done;
-pub mod fault;
-pub mod film;
-pub mod finding;
-pub mod firing;
-pub mod fit;
-pub mod form;
-pub mod grain;
-pub mod hamon;
-pub mod hand;
-pub mod hardness;
-pub mod heat;
-pub mod heating;
-pub mod help;
+pub mod advice;
+pub mod geometry;
 pub mod import;
-pub mod interpolate;
-pub mod interval;
-pub mod laminate;
-pub mod learn;
-pub mod made;
-pub mod map;
-pub mod medium;
-pub mod method;
-pub mod next;
-pub mod odd;
-pub mod outcome;
-pub mod outline;
-pub mod physics;
-pub mod picture;
-pub mod plan;
+pub mod learning;
+pub mod material;
 pub mod prediction;
-pub mod probe;
-pub mod purpose;
-pub mod quench;
-pub mod reading;
-pub mod ready;
-pub mod reason;
-pub mod school;
-pub mod shape;
-pub mod simulated;
-pub mod station;
-pub mod steel;
-pub mod temper;
+pub mod process;
+pub mod quantity;
+pub mod record;
+pub mod simulation;
 #[cfg(test)]
 mod testing;
-pub mod thermal;
-pub mod trace;
-pub mod transformation;
-pub mod trial;
-pub mod units;
-pub mod warning;
-pub mod window;
-pub mod work;

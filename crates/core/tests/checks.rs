@@ -8,15 +8,16 @@ mod reference;
 
 use reference::numbers;
 use rstest::rstest;
-use vatten_core::analysis::Analysis;
-use vatten_core::blade::{Blade, BladeDraft};
-use vatten_core::critical;
-use vatten_core::hardness;
-use vatten_core::physics::{Shift, physics};
-use vatten_core::plan::{Plan, StepDraft};
-use vatten_core::steel::Steel;
-use vatten_core::temper;
-use vatten_core::units::{Celsius, Quantity};
+use vatten_core::geometry::blade::{Blade, BladeDraft};
+use vatten_core::material::analysis::Analysis;
+use vatten_core::material::critical;
+use vatten_core::material::hardness;
+use vatten_core::material::steel::Steel;
+use vatten_core::material::temper;
+use vatten_core::process::plan::Plan;
+use vatten_core::process::step::StepDraft;
+use vatten_core::quantity::units::{Celsius, Quantity};
+use vatten_core::simulation::physics::{Shift, physics};
 
 fn tempered(steel: &str, steps: &str) -> f64 {
     let drafts: Vec<StepDraft> = serde_json::from_str(steps).unwrap();
@@ -43,7 +44,7 @@ fn c(value: f64) -> Celsius {
 }
 
 fn grain_number(intercept_mm: f64) -> f64 {
-    vatten_core::grain::astm_number(intercept_mm)
+    vatten_core::simulation::grain::astm_number(intercept_mm)
 }
 
 #[rstest]

@@ -8,18 +8,18 @@ mod reference;
 use proptest::prelude::*;
 use reference::{numbers, row};
 use rstest::rstest;
-use vatten_core::blade::{Blade, BladeDraft};
-use vatten_core::clay::{Band, Clay, ClayDraft, Face};
-use vatten_core::dissolution::{Structure, dissolve};
-use vatten_core::form::Form;
-use vatten_core::hamon::{Hamon, Line, hamon};
-use vatten_core::heating::{Furnace, Load, time_to_heat_s};
-use vatten_core::medium::Medium;
-use vatten_core::plan::Stage;
-use vatten_core::quench::{Quenched, Setup, quench};
-use vatten_core::steel::Steel;
-use vatten_core::transformation::Kinetics;
-use vatten_core::units::{Celsius, Quantity, Seconds};
+use vatten_core::geometry::blade::{Blade, BladeDraft};
+use vatten_core::geometry::clay::{Band, Clay, ClayDraft, Face};
+use vatten_core::geometry::form::Form;
+use vatten_core::material::dissolution::{Structure, dissolve};
+use vatten_core::material::medium::Medium;
+use vatten_core::material::steel::Steel;
+use vatten_core::process::furnace::{Furnace, Load, time_to_heat_s};
+use vatten_core::process::step::Stage;
+use vatten_core::quantity::units::{Celsius, Quantity, Seconds};
+use vatten_core::simulation::hamon::{Hamon, Line, hamon};
+use vatten_core::simulation::quench::{Quenched, Setup, quench};
+use vatten_core::simulation::transformation::Kinetics;
 
 fn blade(width: f64, spine: f64, edge: f64, grind: &str) -> Blade {
     Blade::parse(&BladeDraft {
@@ -37,7 +37,7 @@ fn blade(width: f64, spine: f64, edge: f64, grind: &str) -> Blade {
 fn nominal(steel: &str) -> (Kinetics, f64, Celsius) {
     let steel = Steel::built_in(steel).unwrap();
     let nominal = steel.austenitize.nominal;
-    let d = dissolve(steel, nominal, steel.soak, Structure::Normalized);
+    let d = dissolve(&steel.limits(), nominal, steel.soak, Structure::Normalized);
     let kinetics = Kinetics::new(
         &d.composition,
         steel.ac1_c,
@@ -351,7 +351,7 @@ proptest! {
         left in 0.5..2.0_f64,
     ) {
         let steel = &Steel::table()[steel];
-        let d = dissolve(steel, steel.austenitize.nominal, steel.soak, Structure::Spheroidized);
+        let d = dissolve(&steel.limits(), steel.austenitize.nominal, steel.soak, Structure::Spheroidized);
         let kinetics = Kinetics::new(&d.composition, steel.ac1_c, steel.ac3_or_acm_c, 6.0, d.martensite_start_c);
         let blade = Blade::parse(&BladeDraft {
             shape: Some("bill".into()), length_mm: Some(length), width_mm: Some(width),

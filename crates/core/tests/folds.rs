@@ -2,8 +2,8 @@
 //! has seen them: `folds.json` is what the core says, and the front end's test holds it to that file.
 
 use serde_json::{Value, json};
-use vatten_core::firing::{Action, Event, Happening, beats, state};
-use vatten_core::plan::Plan;
+use vatten_core::process::firing::{Action, Event, Happening, beats, state};
+use vatten_core::process::plan::Plan;
 
 const STEPS: &str = r#"[{"kind":"normalize","temperature_c":870,"times":2},
     {"kind":"austenitize","temperature_c":815,"soak_s":300},

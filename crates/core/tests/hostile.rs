@@ -4,16 +4,18 @@
 
 use proptest::prelude::*;
 use std::collections::BTreeMap;
-use vatten_core::analysis::{Analysis, ELEMENTS};
-use vatten_core::blade::{Blade, BladeDraft};
-use vatten_core::done::as_done;
-use vatten_core::firing::{Event, Happening, beats, state};
-use vatten_core::learn::Model;
-use vatten_core::plan::{Plan, StageDraft, StepDraft};
-use vatten_core::prediction::{StationNames, Subject, predict};
-use vatten_core::reading::Values;
-use vatten_core::steel::Steel;
-use vatten_core::work::Work;
+use vatten_core::geometry::blade::{Blade, BladeDraft};
+use vatten_core::learning::Model;
+use vatten_core::material::analysis::{Analysis, ELEMENTS};
+use vatten_core::material::steel::Steel;
+use vatten_core::prediction::subject::Subject;
+use vatten_core::prediction::{StationNames, predict};
+use vatten_core::process::done::as_done;
+use vatten_core::process::firing::{Event, Happening, beats, state};
+use vatten_core::process::plan::Plan;
+use vatten_core::process::step::{StageDraft, StepDraft};
+use vatten_core::process::workpiece::Work;
+use vatten_core::record::reading::Values;
 
 fn number() -> impl Strategy<Value = Option<f64>> {
     prop_oneof![
@@ -259,7 +261,7 @@ proptest! {
                     0 => Happening::Confirm { beat: *at },
                     1 => Happening::Undo { event: uuid::Uuid::from_u128(*at as u128) },
                     2 => Happening::Say { step: *at, round: (at % 3).checked_sub(1), temperature_c: None, lasted_s: None, note: String::new() },
-                    3 => Happening::Hand { name: vatten_core::hand::Hand::parse("Tove").unwrap() },
+                    3 => Happening::Hand { name: vatten_core::process::hand::Hand::parse("Tove").unwrap() },
                     _ => Happening::Close,
                 },
                 at_ms: i as i64 * every,

@@ -6,7 +6,7 @@ use rocket::http::Status;
 use rocket::request::{FromParam, Request};
 use serde::de::DeserializeOwned;
 use uuid::Uuid;
-use vatten_core::fault::Faults;
+use vatten_core::quantity::validation::Faults;
 
 /// Largest ordinary body.
 const LIMIT_KIB: u64 = 128;

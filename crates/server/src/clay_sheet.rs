@@ -2,8 +2,8 @@
 
 use crate::sheet::{Mark, Sheet};
 use crate::words::LengthUnit;
-use vatten_core::clay::Clay;
-use vatten_core::form::{Form, Grid};
+use vatten_core::geometry::clay::Clay;
+use vatten_core::geometry::form::{Form, Grid};
 
 /// Blank around the drawing, mm.
 const BORDER: f64 = 4.0;
@@ -147,7 +147,7 @@ pub fn clay_sheet(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use vatten_core::blade::{Blade, BladeDraft};
+    use vatten_core::geometry::blade::{Blade, BladeDraft};
 
     #[test]
     fn both_faces_are_drawn_to_scale_and_the_left_mirrored() {

@@ -2,8 +2,8 @@
 
 use crate::problem::Problem;
 use crate::{auth, exchange, predictor};
-use vatten_core::device::{Device, Register, RegisterMap, Table};
-use vatten_core::station::StationKind;
+use vatten_core::process::station::StationKind;
+use vatten_core::record::device::{Device, Register, RegisterMap, Table};
 use vatten_store::station::NewStation;
 use vatten_store::{PgPool, person, station};
 

@@ -23,7 +23,7 @@ impl Modify for Security {
     info(title = "Vatten", description = "Plan, log and predict the heat treatment of blades."),
     security(("session" = []), ("token" = [])),
     modifiers(&Security),
-    components(schemas(crate::problem::Problem, vatten_core::diagnose::Symptom)),
+    components(schemas(crate::problem::Problem, vatten_core::advice::diagnosis::Symptom)),
     paths(
         account::sign_up, account::sign_in, account::who, account::sign_out,
         bar::list, bar::create, bar::update, bar::meeting,

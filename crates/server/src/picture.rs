@@ -6,7 +6,7 @@
 use image::codecs::jpeg::JpegEncoder;
 use image::{DynamicImage, ImageDecoder, ImageError, ImageFormat, ImageReader, Limits};
 use std::io::Cursor;
-use vatten_core::fault::Faults;
+use vatten_core::quantity::validation::Faults;
 
 /// Longest side kept, dots: on a blade of 300 mm that is an eighth of a millimetre each.
 const LONGEST: u32 = 2400;

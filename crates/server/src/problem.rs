@@ -9,7 +9,7 @@ use std::io::Cursor;
 use utoipa::openapi::{
     ContentBuilder, Ref, RefOr, Response as ApiResponse, ResponseBuilder, ResponsesBuilder,
 };
-use vatten_core::fault::{Fault, Faults};
+use vatten_core::quantity::validation::{Fault, Faults};
 
 /// The body of every answer that is not a success.
 #[derive(Debug, Clone, Serialize, utoipa::ToSchema)]

@@ -14,14 +14,15 @@ use sqlx::types::Json;
 use sqlx::{PgConnection, PgExecutor};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::analysis::Analysis;
-use vatten_core::clay::ClayDraft;
-use vatten_core::firing::Happening;
-use vatten_core::made::Made;
-use vatten_core::plan::{Plan, Step};
+use vatten_core::geometry::clay::ClayDraft;
+use vatten_core::material::analysis::Analysis;
 use vatten_core::prediction::Prediction;
-use vatten_core::reading::Taken;
-use vatten_core::trial::Estimate;
+use vatten_core::prediction::made::Made;
+use vatten_core::process::firing::Happening;
+use vatten_core::process::plan::Plan;
+use vatten_core::process::step::Step;
+use vatten_core::record::reading::Taken;
+use vatten_core::record::trial::Estimate;
 
 pub use crate::trial::PastTrial;
 

@@ -7,9 +7,9 @@ use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{PgExecutor, PgPool};
 use uuid::Uuid;
-use vatten_core::analysis::Analysis;
-use vatten_core::bar::{BarSize, Condition};
-use vatten_core::laminate::LayerDraft;
+use vatten_core::material::analysis::Analysis;
+use vatten_core::prediction::laminate::LayerDraft;
+use vatten_core::process::bar::{BarSize, Condition};
 
 /// What is written of a bar; checked before it comes here.
 #[derive(Debug, Clone, PartialEq)]

@@ -7,9 +7,9 @@ use sqlx::types::Json;
 use sqlx::{PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::firing::State;
-use vatten_core::outline::Outline;
-use vatten_core::ready::Ready;
+use vatten_core::geometry::outline::Outline;
+use vatten_core::process::firing::State;
+use vatten_core::process::ready::Ready;
 
 /// Which steel a blade is of.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -39,9 +39,9 @@ pub struct NewBlade {
     /// Steel.
     pub steel: SteelRef,
     /// Geometry.
-    pub geometry: vatten_core::blade::Blade,
+    pub geometry: vatten_core::geometry::blade::Blade,
     /// Purpose.
-    pub purpose: vatten_core::purpose::Purpose,
+    pub purpose: vatten_core::material::purpose::Purpose,
     /// Wanted hardness window, HRC.
     pub target_hrc: (f64, f64),
     /// What is known of it beyond its sizes.
@@ -119,8 +119,11 @@ impl Blade {
     ///
     /// # Errors
     /// The row no longer fits the rules it was stored by.
-    pub fn geometry(&self) -> Result<vatten_core::blade::Blade, vatten_core::fault::Faults> {
-        vatten_core::blade::Blade::parse(&vatten_core::blade::BladeDraft {
+    pub fn geometry(
+        &self,
+    ) -> Result<vatten_core::geometry::blade::Blade, vatten_core::quantity::validation::Faults>
+    {
+        vatten_core::geometry::blade::Blade::parse(&vatten_core::geometry::blade::BladeDraft {
             shape: Some(self.shape.clone()),
             length_mm: Some(self.length_mm),
             width_mm: Some(self.width_mm),
@@ -190,7 +193,7 @@ macro_rules! blades {
 impl From<Row> for Blade {
     fn from(row: Row) -> Self {
         let preset = || {
-            vatten_core::shape::Shape::parse("shape", &row.shape)
+            vatten_core::geometry::shape::Shape::parse("shape", &row.shape)
                 .unwrap_or_default()
                 .outline(row.length_mm, row.width_mm)
         };

@@ -7,7 +7,7 @@ use sqlx::types::Json;
 use sqlx::{PgConnection, PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::calibration::{Against, Calibration, Check, Checks};
+use vatten_core::process::calibration::{Against, Calibration, Check, Checks};
 
 /// A check as it was read.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]

@@ -6,7 +6,7 @@ use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{PgExecutor, PgPool};
 use uuid::Uuid;
-use vatten_core::clay::ClayDraft;
+use vatten_core::geometry::clay::ClayDraft;
 
 /// Clay of a blade.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, utoipa::ToSchema)]

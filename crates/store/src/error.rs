@@ -1,6 +1,6 @@
 //! What can go wrong with a record.
 
-use vatten_core::fault::Faults;
+use vatten_core::quantity::validation::Faults;
 
 /// An error of the store.
 #[derive(Debug, thiserror::Error)]

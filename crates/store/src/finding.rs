@@ -7,7 +7,7 @@ use sqlx::types::Json;
 use sqlx::{PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::finding::Finding;
+use vatten_core::record::finding::Finding;
 
 /// A finding as stored.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]

@@ -7,12 +7,12 @@ use sqlx::types::Json;
 use sqlx::{PgConnection, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::done::{Done, as_done};
-use vatten_core::firing::{self, Beat, Event as CoreEvent, Happening, Refusal, State};
-use vatten_core::hand::Hand;
-use vatten_core::made::Made;
-use vatten_core::plan::Step;
 use vatten_core::prediction::Prediction;
+use vatten_core::prediction::made::Made;
+use vatten_core::process::done::{Done, as_done};
+use vatten_core::process::firing::{self, Beat, Event as CoreEvent, Happening, Refusal, State};
+use vatten_core::process::hand::Hand;
+use vatten_core::process::step::Step;
 
 /// A firing with where it stands.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]

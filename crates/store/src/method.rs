@@ -7,7 +7,8 @@ use sqlx::types::Json;
 use sqlx::{PgConnection, PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::plan::{FORMAT, Plan as CorePlan, Step, Unreadable, read_steps};
+use vatten_core::process::plan::Plan as CorePlan;
+use vatten_core::process::step::{FORMAT, Step, Unreadable, read_steps};
 
 /// A house method.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]

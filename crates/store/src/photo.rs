@@ -7,7 +7,7 @@ use sqlx::PgPool;
 use sqlx::types::Json;
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::picture::TwoPoints;
+use vatten_core::record::picture::TwoPoints;
 
 /// A photograph, without its picture.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]

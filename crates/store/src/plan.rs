@@ -7,7 +7,8 @@ use sqlx::types::Json;
 use sqlx::{PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::plan::{FORMAT, Plan as CorePlan, Step};
+use vatten_core::process::plan::Plan as CorePlan;
+use vatten_core::process::step::{FORMAT, Step};
 
 /// A plan of a blade.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]

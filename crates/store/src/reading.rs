@@ -7,7 +7,7 @@ use sqlx::types::Json;
 use sqlx::{PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::reading::{Taken, Values, When};
+use vatten_core::record::reading::{Taken, Values, When};
 
 /// A set of readings.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]

@@ -6,15 +6,15 @@ use sqlx::types::Json;
 use sqlx::{PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::done::{Done, as_done};
-use vatten_core::finding::Finding;
-use vatten_core::firing::State;
-use vatten_core::hand::Hand;
-use vatten_core::made::Made;
-use vatten_core::plan::Step;
 use vatten_core::prediction::Prediction;
-use vatten_core::reading::Taken;
-use vatten_core::simulated::Simulated;
+use vatten_core::prediction::made::Made;
+use vatten_core::process::done::{Done, as_done};
+use vatten_core::process::firing::State;
+use vatten_core::process::hand::Hand;
+use vatten_core::process::step::Step;
+use vatten_core::record::finding::Finding;
+use vatten_core::record::reading::Taken;
+use vatten_core::simulation::simulated::Simulated;
 
 /// A blade and what was really done to it.
 #[derive(Debug, Clone)]

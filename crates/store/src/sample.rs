@@ -7,7 +7,7 @@ use sqlx::PgPool;
 use sqlx::types::Json;
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
-use vatten_core::device::Device;
+use vatten_core::record::device::Device;
 
 /// The newest word of a connected station.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]

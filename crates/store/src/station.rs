@@ -7,8 +7,8 @@ use sqlx::types::Json;
 use sqlx::{PgConnection, PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::device::Device;
-use vatten_core::station::{Scale, StationKind};
+use vatten_core::process::station::{Scale, StationKind};
+use vatten_core::record::device::Device;
 
 /// A station of the shop.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]

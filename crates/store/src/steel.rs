@@ -6,10 +6,10 @@ use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{PgExecutor, PgPool};
 use uuid::Uuid;
-use vatten_core::analysis::Analysis;
-use vatten_core::made::{SteelMade, house_steel};
-use vatten_core::steel::Steel;
-use vatten_core::trial::Estimate;
+use vatten_core::material::analysis::Analysis;
+use vatten_core::material::steel::Steel;
+use vatten_core::prediction::made::{SteelMade, house_steel};
+use vatten_core::record::trial::Estimate;
 
 /// A house steel.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]

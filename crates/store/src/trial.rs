@@ -7,7 +7,7 @@ use sqlx::types::Json;
 use sqlx::{PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::trial::Entry;
+use vatten_core::record::trial::Entry;
 
 /// A trial.
 #[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]

@@ -4,9 +4,10 @@
 
 use sqlx::PgPool;
 use uuid::Uuid;
-use vatten_core::bar::{BarSize, Condition};
-use vatten_core::plan::{Plan, StepDraft};
-use vatten_core::trial::{Bath, Entry, Filed};
+use vatten_core::process::bar::{BarSize, Condition};
+use vatten_core::process::plan::Plan;
+use vatten_core::process::step::StepDraft;
+use vatten_core::record::trial::{Bath, Entry, Filed};
 use vatten_store::bar::NewBar;
 use vatten_store::blade::SteelRef;
 use vatten_store::{Error, WorkshopId, bar, method, person, trial};

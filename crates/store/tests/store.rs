@@ -5,19 +5,20 @@
 use sqlx::PgPool;
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
-use vatten_core::analysis::Analysis;
-use vatten_core::blade::{Blade, BladeDraft};
-use vatten_core::firing::{Happening, beats};
-use vatten_core::learn::Model;
-use vatten_core::made::{Made, MadeOf, SteelMade};
-use vatten_core::method;
-use vatten_core::plan::{Plan, Stations};
-use vatten_core::prediction::{Prediction, StationNames, Subject, predict};
-use vatten_core::purpose::Purpose;
-use vatten_core::reading::{Values, When};
-use vatten_core::ready::Ready;
-use vatten_core::steel::Steel;
-use vatten_core::work::Work;
+use vatten_core::advice::method;
+use vatten_core::geometry::blade::{Blade, BladeDraft};
+use vatten_core::learning::Model;
+use vatten_core::material::analysis::Analysis;
+use vatten_core::material::purpose::Purpose;
+use vatten_core::material::steel::Steel;
+use vatten_core::prediction::made::{Made, MadeOf, SteelMade};
+use vatten_core::prediction::subject::Subject;
+use vatten_core::prediction::{Prediction, StationNames, predict};
+use vatten_core::process::firing::{Happening, beats};
+use vatten_core::process::plan::{Plan, Stations};
+use vatten_core::process::ready::Ready;
+use vatten_core::process::workpiece::Work;
+use vatten_core::record::reading::{Values, When};
 use vatten_store::blade::{NewBlade, SteelRef};
 use vatten_store::firing::{Frozen, Past};
 use vatten_store::reading::NewReading;
@@ -99,7 +100,7 @@ fn made(mark: &str) -> Made {
         ready: new.ready,
         clay: None,
         stations: Stations::default(),
-        checks: vatten_core::calibration::Corrections::default(),
+        checks: vatten_core::process::calibration::Corrections::default(),
     }
 }
 
@@ -150,7 +151,7 @@ fn read(values: &[f64], taken_at: OffsetDateTime) -> NewReading {
         tester_id: None,
         note: String::new(),
         taken_at,
-        taken: vatten_core::reading::Taken::default(),
+        taken: vatten_core::record::reading::Taken::default(),
     }
 }
 
@@ -162,7 +163,7 @@ fn refused_at(error: Error, field: &str) {
 }
 
 fn named(kind: &str, name: &str) -> vatten_store::station::NewStation {
-    let kind = vatten_core::station::StationKind::parse(kind).unwrap();
+    let kind = vatten_core::process::station::StationKind::parse(kind).unwrap();
     vatten_store::station::NewStation::named(kind, name.to_owned())
 }
 
@@ -698,13 +699,13 @@ async fn what_an_older_version_kept_is_whole_after_the_migration(pool: PgPool) {
     assert_eq!(events[2].happening, Happening::Undo { event: undone });
     let told: Vec<_> = events
         .iter()
-        .map(|e| vatten_core::firing::Event {
+        .map(|e| vatten_core::process::firing::Event {
             id: e.id,
             what: e.happening.clone(),
             at_ms: 0,
         })
         .collect();
-    let state = vatten_core::firing::state(&firing.steps, &told).unwrap();
+    let state = vatten_core::process::firing::state(&firing.steps, &told).unwrap();
     assert_eq!(state.confirmed_by, firing.state.confirmed_by);
     assert_eq!(state.position, 4);
     let undo = Happening::Undo {

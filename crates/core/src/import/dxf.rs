@@ -2,8 +2,8 @@
 
 use super::loops::{closed, join};
 use super::{DrawingUnit, Drawn, MAX_NUMBER, bad};
-use crate::fault::Faults;
-use crate::shape::Point;
+use crate::geometry::shape::Point;
+use crate::quantity::validation::Faults;
 use std::f64::consts::{PI, TAU};
 
 /// Most pieces read.

@@ -2,8 +2,8 @@
 //! recognised from their headings and from what stands in them, or chosen; what is odd is told and nothing
 //! is made up.
 
-use crate::fault::Faults;
-use crate::trace::{GAP_S, Sample};
+use crate::quantity::validation::Faults;
+use crate::record::trace::{GAP_S, Sample};
 use serde::{Deserialize, Serialize};
 
 /// Largest log, bytes.

@@ -1,6 +1,6 @@
 //! Closed lines: joined from pieces, measured and thinned.
 
-use crate::shape::Point;
+use crate::geometry::shape::Point;
 
 /// Ends nearer than this are the same, in the units of the drawing.
 const JOINED: f64 = 0.05;

@@ -6,9 +6,9 @@ pub mod log;
 pub mod loops;
 pub mod svg;
 
-use crate::fault::{Faults, Unit};
-use crate::outline::{Outline, POINTS};
-use crate::shape::Point;
+use crate::geometry::outline::{Outline, POINTS};
+use crate::geometry::shape::Point;
+use crate::quantity::validation::{Faults, Unit};
 use serde::{Deserialize, Serialize};
 
 /// Largest file, bytes.

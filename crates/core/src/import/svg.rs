@@ -2,8 +2,8 @@
 
 use super::loops::closed;
 use super::{DrawingUnit, Drawn, MAX_NUMBER, bad};
-use crate::fault::Faults;
-use crate::shape::Point;
+use crate::geometry::shape::Point;
+use crate::quantity::validation::Faults;
 use kurbo::{BezPath, PathEl};
 use usvg::tiny_skia_path::PathSegment;
 use usvg::{Group, Node, Options, Tree, roxmltree};

@@ -6,7 +6,7 @@ use rocket::tokio::net::TcpStream;
 use rocket::tokio::select;
 use rocket::tokio::time::{Duration, interval, timeout};
 use std::net::SocketAddr;
-use vatten_core::device::value_in;
+use vatten_core::record::device::value_in;
 
 /// Longest line that a device sends, bytes; what is longer is none.
 const LONGEST: usize = 512;

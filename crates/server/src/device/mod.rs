@@ -16,7 +16,7 @@ use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::device::Device;
+use vatten_core::record::device::Device;
 use vatten_store::PgPool;
 use vatten_store::sample::{self, Held, Sample};
 use vatten_store::tester_value::{self, TesterValue};

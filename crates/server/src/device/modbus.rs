@@ -6,8 +6,8 @@ use std::future::Future;
 use std::net::SocketAddr;
 use tokio_modbus::client::{Context, Reader, Writer, tcp};
 use tokio_modbus::{Result as Answer, Slave};
-use vatten_core::device::{Register, RegisterMap, Table};
-use vatten_core::units::{Celsius, Quantity};
+use vatten_core::quantity::units::{Celsius, Quantity};
+use vatten_core::record::device::{Register, RegisterMap, Table};
 use vatten_store::sample;
 
 /// How often it is asked.

@@ -22,11 +22,11 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
-use vatten_core::analysis::Analysis;
-use vatten_core::fault::{Checker, Faults};
-use vatten_core::made::SteelMade;
-use vatten_core::plan::Plan;
-use vatten_core::trial::MAX_ENTRIES;
+use vatten_core::material::analysis::Analysis;
+use vatten_core::prediction::made::SteelMade;
+use vatten_core::process::plan::Plan;
+use vatten_core::quantity::validation::{Checker, Faults};
+use vatten_core::record::trial::MAX_ENTRIES;
 use vatten_store::archive::{self, PastBlade, PastFiring, PastPlan, PastTrial};
 use vatten_store::{
     PgPool, WorkshopId, bar, blade, calibration, method, record, station as stations, steel, trial,
@@ -455,7 +455,7 @@ impl Bringing<'_> {
         let worked = Arc::clone(&self.predictor.worked);
         let (learned, simulated) = self.predictor.run(move || learn(&records, &worked)).await?;
         record::keep_simulated(tx, self.id, &simulated).await?;
-        let depth = Depth::Whole(vatten_core::simulated::STEP_MM);
+        let depth = Depth::Whole(vatten_core::simulation::simulated::STEP_MM);
         self.predictor
             .predict(asked, Arc::new(learned), depth)
             .await

@@ -8,7 +8,7 @@ use rocket::http::{CookieJar, Status};
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post};
 use serde::{Deserialize, Serialize};
-use vatten_core::fault::Checker;
+use vatten_core::quantity::validation::Checker;
 use vatten_store::person::Person;
 use vatten_store::workshop::Workshop;
 use vatten_store::{PgPool, WorkshopId, person, session, workshop};

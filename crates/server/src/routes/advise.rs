@@ -12,10 +12,10 @@ use rocket::serde::json::Json;
 use rocket::{State, post};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
-use vatten_core::clay::{ClayDraft, MAX_MM};
-use vatten_core::fault::{Checker, Faults, Unit};
-use vatten_core::outcome::{Brush, clay_for, seconds_in_water};
-use vatten_core::simulated::STEP_MM;
+use vatten_core::geometry::clay::{ClayDraft, MAX_MM};
+use vatten_core::prediction::outcome::{Brush, clay_for, seconds_in_water};
+use vatten_core::quantity::validation::{Checker, Faults, Unit};
+use vatten_core::simulation::simulated::STEP_MM;
 use vatten_store::PgPool;
 
 /// A wanted line, and what it is wanted on.

@@ -10,11 +10,11 @@ use rocket::{State, get, post, put};
 use serde::Deserialize;
 use std::collections::BTreeMap;
 use uuid::Uuid;
-use vatten_core::analysis::Analysis;
-use vatten_core::bar::{BarSize, Condition};
-use vatten_core::fault::{Checker, Faults};
-use vatten_core::laminate::{Layer, LayerDraft, Meeting, edge_of, meet};
-use vatten_core::steel::Steel;
+use vatten_core::material::analysis::Analysis;
+use vatten_core::material::steel::Steel;
+use vatten_core::prediction::laminate::{Layer, LayerDraft, Meeting, edge_of, meet};
+use vatten_core::process::bar::{BarSize, Condition};
+use vatten_core::quantity::validation::{Checker, Faults};
 use vatten_store::bar::{Bar, NewBar};
 use vatten_store::{Error, PgPool, WorkshopId, bar};
 

@@ -9,8 +9,8 @@ use rocket::{State, delete, get, post};
 use serde::Deserialize;
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::calibration::{Against, Calibration};
-use vatten_core::fault::{Checker, Faults};
+use vatten_core::process::calibration::{Against, Calibration};
+use vatten_core::quantity::validation::{Checker, Faults};
 use vatten_store::calibration::{CalibrationRow, NewCalibration};
 use vatten_store::{PgPool, calibration, station};
 

@@ -11,8 +11,8 @@ use rocket::serde::json::Json;
 use rocket::{Responder, State, get, put};
 use serde::Deserialize;
 use std::sync::Arc;
-use vatten_core::clay::{Clay, ClayDraft};
-use vatten_core::fault::{Checker, Faults, Unit};
+use vatten_core::geometry::clay::{Clay, ClayDraft};
+use vatten_core::quantity::validation::{Checker, Faults, Unit};
 use vatten_store::clay::BladeClay;
 use vatten_store::{Error, PgPool, blade, clay};
 

@@ -12,18 +12,18 @@ use serde::Serialize;
 use std::collections::HashMap;
 use std::sync::Arc;
 use uuid::Uuid;
-use vatten_core::blade::Grind;
-use vatten_core::calibration::Checks;
-use vatten_core::clay::Band;
-use vatten_core::compare::{Aspect, Came, Effect, Stretches, effects};
-use vatten_core::decarburization::Protection;
-use vatten_core::fault::Faults;
-use vatten_core::hand::Hand;
-use vatten_core::interval::Interval;
-use vatten_core::prediction::stations;
-use vatten_core::reading::When;
-use vatten_core::shape::Shape;
-use vatten_core::simulated::Simulated;
+use vatten_core::advice::comparison::{Aspect, Came, Effect, Stretches, effects};
+use vatten_core::geometry::blade::Grind;
+use vatten_core::geometry::clay::Band;
+use vatten_core::geometry::shape::Shape;
+use vatten_core::prediction::subject::stations;
+use vatten_core::process::calibration::Checks;
+use vatten_core::process::hand::Hand;
+use vatten_core::process::protection::Protection;
+use vatten_core::quantity::interval::Interval;
+use vatten_core::quantity::validation::Faults;
+use vatten_core::record::reading::When;
+use vatten_core::simulation::simulated::Simulated;
 use vatten_store::finding::FindingRow;
 use vatten_store::reading::Reading;
 use vatten_store::record::Fired;
@@ -201,7 +201,7 @@ impl One {
         })
     }
 
-    fn subject(&self) -> vatten_core::prediction::Subject<'_> {
+    fn subject(&self) -> vatten_core::prediction::subject::Subject<'_> {
         self.gone.subject(&self.fired.treated, self.tester)
     }
 

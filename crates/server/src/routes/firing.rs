@@ -11,12 +11,12 @@ use serde::Deserialize;
 use std::sync::Arc;
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
-use vatten_core::fault::{Checker, Faults};
-use vatten_core::firing::Happening;
-use vatten_core::hand::Hand;
-use vatten_core::plan::Plan;
-use vatten_core::simulated::STEP_MM;
-use vatten_core::units::{Celsius, Quantity, Seconds};
+use vatten_core::process::firing::Happening;
+use vatten_core::process::hand::Hand;
+use vatten_core::process::plan::Plan;
+use vatten_core::quantity::units::{Celsius, Quantity, Seconds};
+use vatten_core::quantity::validation::{Checker, Faults};
+use vatten_core::simulation::simulated::STEP_MM;
 use vatten_store::firing::{Event, Firing, Frozen, Past};
 use vatten_store::{Error, PgPool, blade, clay, firing, plan, station};
 

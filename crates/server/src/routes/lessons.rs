@@ -11,12 +11,12 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::crack::{Count, counts};
-use vatten_core::learn::Lesson;
-use vatten_core::learn::habit::Habit;
-use vatten_core::learn::lesson::{Bias, Share};
-use vatten_core::learn::proposal::{Measurement, Proposal, propose};
-use vatten_core::reading::When;
+use vatten_core::learning::Lesson;
+use vatten_core::learning::crack::{Count, counts};
+use vatten_core::learning::habit::Habit;
+use vatten_core::learning::lesson::{Bias, Share};
+use vatten_core::learning::proposal::{Measurement, Proposal, propose};
+use vatten_core::record::reading::When;
 use vatten_store::lessons::Kept;
 use vatten_store::{PgPool, WorkshopId, lessons, workshop};
 
@@ -136,7 +136,7 @@ fn bias(learned: &Learned, bias: Bias) -> BiasView {
     let name = named(learned, &bias.share);
     let bias = match by_check_c {
         Some(check) => {
-            let deviation = left * bias.give_or_take / vatten_core::interval::NINETY;
+            let deviation = left * bias.give_or_take / vatten_core::quantity::interval::NINETY;
             let by = check + left * bias.by;
             Bias::new(bias.share, by, deviation, bias.results)
         }

@@ -8,7 +8,7 @@ use rocket::serde::json::Json;
 use rocket::{State, post};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
-use vatten_core::blade::{Blade, BladeDraft};
+use vatten_core::geometry::blade::{Blade, BladeDraft};
 use vatten_core::import::{self, DrawingUnit, Laying};
 
 /// A drawing file, and how it is to be laid.

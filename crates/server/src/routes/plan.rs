@@ -10,8 +10,9 @@ use rocket::serde::json::Json;
 use rocket::{State, get, put};
 use serde::Deserialize;
 use std::sync::Arc;
-use vatten_core::method;
-use vatten_core::plan::{Plan as CorePlan, Step, StepDraft};
+use vatten_core::advice::method;
+use vatten_core::process::plan::Plan as CorePlan;
+use vatten_core::process::step::{Step, StepDraft};
 use vatten_store::plan::Plan;
 use vatten_store::{Error, PgPool, blade, plan};
 

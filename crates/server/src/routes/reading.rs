@@ -12,11 +12,11 @@ use std::collections::HashMap;
 use std::sync::Arc;
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::calibration::Checks;
-use vatten_core::fault::Checker;
-use vatten_core::hamon::Line;
-use vatten_core::reading::{Aside, NotCounted, Taken, Values, When};
-use vatten_core::station::StationKind;
+use vatten_core::process::calibration::Checks;
+use vatten_core::process::station::StationKind;
+use vatten_core::quantity::validation::Checker;
+use vatten_core::record::reading::{Aside, NotCounted, Taken, Values, When};
+use vatten_core::simulation::hamon::Line;
 use vatten_store::reading::{NewReading, Reading};
 use vatten_store::{Error, PgPool, WorkshopId, blade, calibration, reading, station, tester_value};
 

@@ -10,13 +10,13 @@ use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use std::sync::Arc;
 use uuid::Uuid;
-use vatten_core::analysis::Analysis;
-use vatten_core::critical;
-use vatten_core::fault::Checker;
-use vatten_core::purpose::{Purpose, Suits, suits};
-use vatten_core::steel::{Hardening, Origin, Steel, SubZero};
-use vatten_core::trial::Estimate;
-use vatten_core::units::{Celsius, Quantity};
+use vatten_core::material::analysis::Analysis;
+use vatten_core::material::critical;
+use vatten_core::material::purpose::{Purpose, Suits, suits};
+use vatten_core::material::steel::{Hardening, Origin, Steel, SubZero};
+use vatten_core::quantity::units::{Celsius, Quantity};
+use vatten_core::quantity::validation::Checker;
+use vatten_core::record::trial::Estimate;
 use vatten_store::steel::HouseSteel;
 use vatten_store::{Error, PgPool, steel};
 
@@ -102,7 +102,7 @@ const CURVE_C: (i32, i32, usize) = (120, 600, 10);
 impl SteelView {
     /// The view of a steel; `version` is 0 for the table's.
     pub fn of(steel: &Steel, version: i64) -> Self {
-        let d = vatten_core::dissolution::dissolve(
+        let d = vatten_core::material::dissolution::dissolve(
             steel,
             steel.austenitize.nominal,
             steel.soak,

@@ -8,9 +8,9 @@ use rocket::serde::json::Json;
 use rocket::{State, get, post, put};
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
-use vatten_core::fault::{Checker, Faults};
-use vatten_core::steel::Steel;
-use vatten_core::trial::{Entry, Guide, MAX_ENTRIES, TrialEnd, guide};
+use vatten_core::material::steel::Steel;
+use vatten_core::quantity::validation::{Checker, Faults};
+use vatten_core::record::trial::{Entry, Guide, MAX_ENTRIES, TrialEnd, guide};
 use vatten_store::trial::Trial;
 use vatten_store::{Error, PgPool, steel, trial};
 

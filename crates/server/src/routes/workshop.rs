@@ -6,7 +6,7 @@ use crate::problem::{Problem, Problems};
 use rocket::serde::json::Json;
 use rocket::{State, get, put};
 use serde::Deserialize;
-use vatten_core::fault::Checker;
+use vatten_core::quantity::validation::Checker;
 use vatten_store::workshop::Workshop;
 use vatten_store::{Error, PgPool, workshop};
 

@@ -9,7 +9,7 @@ use templates::{
     CONFLICTS, COSTS, FIRES, HARDNESS, LOG_NOTES, NEXT, NO_LINE, OUT_OF_REACH, OUTCOMES, RECORDS,
     Template, WARNINGS,
 };
-use vatten_core::medium::Medium;
+use vatten_core::material::medium::Medium;
 
 /// What stands in a template between its literals.
 #[derive(Debug, Clone, Copy)]

@@ -1,0 +1,268 @@
+//! What findings teach: each is held against what the engine alone says of that very quench, as it was done.
+
+use super::habit::{CLARITY, GRAIN, Habit, LINE, SAG, Sag, Seen, Traits, UNSEEN};
+use crate::learning::crack;
+use crate::learning::habits::{Habits, UNEVENNESS_PERCENT};
+use crate::process::hand::Hand;
+use crate::record::finding::Finding;
+use crate::simulation::simulated::Simulated;
+use uuid::Uuid;
+
+/// A finding with the quench it came of.
+#[derive(Debug, Clone)]
+pub struct Found<'a> {
+    /// The blade.
+    pub blade: Uuid,
+    /// The quench.
+    pub traits: Traits,
+    /// What the engine says of it.
+    pub simulated: &'a Simulated,
+    /// What was found.
+    pub finding: &'a Finding,
+}
+
+/// Mean of some values and how many they are; None of none.
+fn mean(values: impl Iterator<Item = f64>) -> Option<(f64, usize)> {
+    let (sum, n) = values.fold((0.0, 0), |(sum, n), v| (sum + v, n + 1));
+    (n > 0).then(|| (sum / n as f64, n))
+}
+
+impl Habits {
+    /// Learns from findings, oldest first; the next blade is taken to be quenched by `hand`. File
+    /// brackets belong to the hardness model and are left aside here.
+    #[must_use]
+    pub fn learn<'a>(all: impl Iterator<Item = Found<'a>>, hand: Option<Hand>) -> Self {
+        let (mut sags, mut bands, mut grains, mut cracks) =
+            (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+        let (mut lines, mut unseen) = (Vec::new(), Vec::new());
+        for f in all {
+            let seen = |measured: f64, residual: f64, places: usize| Seen {
+                blade: f.blade,
+                traits: f.traits.clone(),
+                measured,
+                residual,
+                places,
+                at_most: false,
+            };
+            match f.finding {
+                Finding::Line {
+                    places, band_mm, ..
+                } => {
+                    let Some(line) = f.simulated.line() else {
+                        let share = |[x, height]: &[f64; 2]| {
+                            Some(height / f.simulated.section_mm(*x)?.max(1.0))
+                        };
+                        if let Some((share, n)) = mean(places.iter().filter_map(share)) {
+                            let none = f.simulated.share_without_line();
+                            unseen.push(seen(share, share - none, n));
+                        }
+                        continue;
+                    };
+                    let met = || {
+                        let on = |[x, height]: &[f64; 2]| Some((*height, line.simulated_mm(*x)?));
+                        places.iter().filter_map(on)
+                    };
+                    if let Some((height, n)) = mean(met().map(|(height, _)| height)) {
+                        let off = mean(met().map(|(height, simulated)| height - simulated));
+                        lines.push(seen(height, off.map_or(0.0, |o| o.0), n));
+                    }
+                    let simulated = line.band_mm;
+                    if let Some(band) = band_mm.filter(|b| *b > 0.05 && simulated > 0.05) {
+                        bands.push(seen(band, CLARITY.measure.residual(band, simulated), 1));
+                    }
+                }
+                Finding::Grain { astm } => {
+                    let simulated = f.simulated.grain_astm;
+                    grains.push(seen(*astm, GRAIN.measure.residual(*astm, simulated), 1));
+                }
+                Finding::Crack { cracked } => cracks.push(crack::Seen {
+                    blade: f.blade,
+                    traits: f.traits.clone(),
+                    outcome: crack::Outcome {
+                        causes: f.simulated.crack_causes,
+                        cracked: *cracked,
+                    },
+                }),
+                found => {
+                    let per_ten = f.simulated.side_per_ten_percent_mm;
+                    let sag = found.sag_mm();
+                    let sag = sag.and_then(|s| Sag::against(s, per_ten, UNEVENNESS_PERCENT));
+                    sags.extend(sag.map(|sag| Seen {
+                        at_most: sag.straight,
+                        ..seen(sag.seen_mm, sag.residual, 1)
+                    }));
+                }
+            }
+        }
+        let outcomes: Vec<crack::Outcome> = cracks.iter().map(|c| c.outcome).collect();
+        Self {
+            crack: crack::Model::fit(&outcomes),
+            cracks,
+            sag: Habit::fit(SAG, sags),
+            line: Habit::fit(LINE, lines),
+            unseen: Habit::fit(UNSEEN, unseen),
+            clarity: Habit::fit(CLARITY, bands),
+            grain: Habit::fit(GRAIN, grains),
+            hand,
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::material::medium::Medium;
+    use crate::material::steel::Steel;
+    use crate::prediction::outcome::{Outcomes, outcomes};
+    use crate::prediction::reason::Why;
+    use crate::process::plan::Plan;
+    use crate::process::workpiece::Work;
+    use crate::simulation::physics::tests::{blade, plan};
+    use crate::simulation::simulated::{STEP_MM, simulated};
+
+    fn water() -> Plan {
+        plan(
+            r#"[{"kind":"normalize","temperature_c":870,"times":3},{"kind":"austenitize","temperature_c":795,"soak_s":480},
+                {"kind":"quench","stages":[{"medium":"water"}]}]"#,
+        )
+    }
+
+    fn predicted_of(steel: &str, habits: &Habits) -> Outcomes {
+        let work = Work::plain(&blade());
+        let steel = Steel::built_in(steel).unwrap();
+        outcomes(&work, &water(), steel, habits, STEP_MM, None)
+            .unwrap()
+            .0
+    }
+
+    fn predicted(habits: &Habits) -> Outcomes {
+        predicted_of("w2", habits)
+    }
+
+    fn learn_of(steel: &str, findings: &[Finding]) -> Habits {
+        let work = Work::plain(&blade());
+        let simulated = simulated(&work, &water(), Steel::built_in(steel).unwrap(), None).unwrap();
+        Habits::learn(
+            findings.iter().enumerate().map(|(i, finding)| Found {
+                blade: Uuid::from_u128(i as u128),
+                traits: Traits {
+                    steel: steel.to_owned(),
+                    medium: Medium::Water,
+                    hand: None,
+                },
+                simulated: &simulated,
+                finding,
+            }),
+            None,
+        )
+    }
+
+    fn learn(findings: &[Finding]) -> Habits {
+        learn_of("w2", findings)
+    }
+
+    fn line_at(places: Vec<[f64; 2]>) -> Finding {
+        Finding::Line {
+            places,
+            band_mm: None,
+            clarity: None,
+            liveliness: None,
+            photo_id: None,
+        }
+    }
+
+    #[test]
+    fn a_line_that_physics_does_not_see_is_learned_for_that_steel() {
+        let before = predicted_of("o1", &Habits::default());
+        assert!(before.hamon.line().is_none());
+        let found = line_at(vec![[40.0, 12.0], [90.0, 12.0], [140.0, 12.0]]);
+        let habits = learn_of("o1", &vec![found; 5]);
+        let after = predicted_of("o1", &habits);
+        let line = after.hamon.line().unwrap();
+        assert!(
+            line.unseen && (9.0..17.0).contains(&line.height_mm),
+            "{}",
+            line.height_mm
+        );
+        assert!(
+            after
+                .outcome_reasons
+                .iter()
+                .any(|r| r.learned && r.why == Why::LineFromRecords {})
+        );
+        // It says nothing of a steel whose line physics does see.
+        let other = |habits: &Habits| predicted(habits).hamon.line().unwrap().height_mm;
+        assert_eq!(other(&habits), other(&Habits::default()));
+    }
+
+    #[test]
+    fn lines_that_come_out_lower_pull_the_next_one_down() {
+        let first = predicted(&Habits::default());
+        let line = first.hamon.line().unwrap();
+        let at = |x: f64| [x, line.simulated_mm(x).unwrap() - 3.0];
+        let finding = Finding::Line {
+            places: vec![at(40.0), at(90.0), at(140.0)],
+            band_mm: Some(0.5 * line.band_mm),
+            clarity: None,
+            liveliness: None,
+            photo_id: None,
+        };
+        let habits = learn(&vec![finding.clone(); 5]);
+        let next = predicted(&habits);
+        let now = next.hamon.line().unwrap();
+        assert!(now.height_mm < line.height_mm - 1.5, "{}", now.height_mm);
+        assert!(now.band_mm < 0.8 * line.band_mm);
+        let width =
+            |l: &crate::simulation::hamon::Line| l.points[5].high_mm - l.points[5].height_mm;
+        assert!(width(now) < width(line));
+        assert!(
+            next.outcome_reasons
+                .iter()
+                .any(|r| r.learned && matches!(r.why, Why::LinesMoved { by_mm } if by_mm < 0.0))
+        );
+        // The simulation under it is the same, so what was learned is not learned again.
+        let x = 90.0;
+        assert!((now.simulated_mm(x).unwrap() - line.simulated_mm(x).unwrap()).abs() < 1e-6);
+        let lesson = habits.line.lesson().unwrap();
+        assert!(lesson.coverage > 0.8);
+        // Three places of one line are one result, as high as they are on the mean.
+        assert_eq!(lesson.results, 5);
+        let mean = [40.0, 90.0, 140.0].map(|x| at(x)[1]).iter().sum::<f64>() / 3.0;
+        assert!((lesson.points[0].measured - mean).abs() < 1e-9);
+        assert!((lesson.bias + 3.0).abs() < 1e-9);
+    }
+
+    #[test]
+    fn broken_coupons_teach_the_grain_once() {
+        let first = predicted(&Habits::default());
+        let finer = Finding::Grain {
+            astm: first.grain_astm + 1.5,
+        };
+        let next = predicted(&learn(&vec![finer.clone(); 6]));
+        let moved = next.grain_astm - first.grain_astm;
+        assert!((0.8..1.5).contains(&moved), "{moved}");
+        assert!(next.ranges.grain_astm.width() < first.ranges.grain_astm.width());
+        // Held against a prediction that had learned it already, it says the same.
+        let again = predicted(&learn(&vec![finer; 6]));
+        assert!((again.grain_astm - next.grain_astm).abs() < 1e-9);
+    }
+
+    #[test]
+    fn sound_and_straight_blades_lower_the_risks() {
+        let first = predicted(&Habits::default());
+        let sound = vec![Finding::Crack { cracked: false }; 25];
+        let next = predicted(&learn(&sound));
+        assert!(next.crack.probability < 0.7 * first.crack.probability);
+        let straight = vec![Finding::Side { sag_mm: 0.0 }; 12];
+        let next = predicted(&learn(&straight));
+        assert!(next.bend.side_ninety_mm < first.bend.side_ninety_mm);
+        let file = [Finding::File {
+            stage: crate::record::reading::When::AsQuenched,
+            low_hrc: Some(60.0),
+            high_hrc: Some(65.0),
+            warm: false,
+            skin_on: false,
+        }];
+        assert_eq!(learn(&file).line.lesson(), None);
+    }
+}

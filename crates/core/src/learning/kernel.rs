@@ -1,0 +1,221 @@
+//! The additive kernel: why two results should be off in the same way.
+
+use super::record::Features;
+use crate::record::reading::When;
+
+/// One reason for results to be off together.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Part {
+    /// Everything this shop does.
+    Shop,
+    /// The hardness tester reads high or low.
+    Tester,
+    /// The steel differs from its typical numbers.
+    Steel,
+    /// This bar differs from others of its steel.
+    Bar,
+    /// The kiln or forge runs hotter or cooler than set.
+    Kiln,
+    /// The oven runs hotter or cooler than set.
+    Oven,
+    /// This bath cools faster or slower than its kind.
+    Tank,
+    /// Who quenched.
+    Hand,
+    /// Physics is off at this temper temperature.
+    Temper,
+    /// Physics is off at this thickness.
+    Thickness,
+    /// This one blade.
+    Blade,
+}
+
+impl Part {
+    /// Every part.
+    pub const ALL: [Self; 11] = [
+        Self::Shop,
+        Self::Tester,
+        Self::Steel,
+        Self::Bar,
+        Self::Kiln,
+        Self::Oven,
+        Self::Tank,
+        Self::Hand,
+        Self::Temper,
+        Self::Thickness,
+        Self::Blade,
+    ];
+}
+
+/// Sizes of the parts, one standard deviation each, before any record is seen.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Scales {
+    /// Shop bias, HRC.
+    pub shop_hrc: f64,
+    /// Tester bias, HRC.
+    pub tester_hrc: f64,
+    /// Steel bias as a multiple of the steel's own spread.
+    pub steel: f64,
+    /// Bar bias as a multiple of the steel's own spread.
+    pub bar: f64,
+    /// Kiln offset, °C.
+    pub kiln_c: f64,
+    /// Oven offset, °C.
+    pub oven_c: f64,
+    /// Bias of a bath, HRC.
+    pub tank_hrc: f64,
+    /// Bias of a hand, HRC.
+    pub hand_hrc: f64,
+    /// Smooth bias over temper temperature, HRC.
+    pub temper_hrc: f64,
+    /// Smooth bias over thickness, HRC.
+    pub thickness_hrc: f64,
+    /// Scatter from blade to blade, HRC.
+    pub blade_hrc: f64,
+    /// Scatter of one reading, HRC.
+    pub reading_hrc: f64,
+    /// Scatter of a whole set of readings (surface, place, hand), HRC.
+    pub set_hrc: f64,
+}
+
+impl Default for Scales {
+    /// What a smith would expect of an unknown shop.
+    fn default() -> Self {
+        Self {
+            shop_hrc: 0.4,
+            tester_hrc: 0.6,
+            steel: 1.0,
+            bar: 0.4,
+            kiln_c: 8.0,
+            oven_c: 9.0,
+            tank_hrc: 0.25,
+            hand_hrc: 0.2,
+            temper_hrc: 0.4,
+            thickness_hrc: 0.25,
+            blade_hrc: 0.4,
+            reading_hrc: 0.6,
+            set_hrc: 0.25,
+        }
+    }
+}
+
+/// Length over which the bias at a temper temperature changes, °C.
+const TEMPER_LENGTH_C: f64 = 70.0;
+/// Length over which the bias at a thickness changes, mm.
+const THICKNESS_LENGTH_MM: f64 = 2.5;
+
+fn bell(distance: f64, length: f64) -> f64 {
+    (-0.5 * (distance / length).powi(2)).exp()
+}
+
+impl Scales {
+    /// Covariance that one part gives two results, HRC².
+    #[must_use]
+    pub fn part(&self, part: Part, a: &Features, b: &Features) -> f64 {
+        let same = |equal: bool, variance: f64| if equal { variance } else { 0.0 };
+        match part {
+            Part::Shop => self.shop_hrc.powi(2),
+            Part::Tester => same(a.tester == b.tester, self.tester_hrc.powi(2)),
+            Part::Steel => same(
+                a.steel == b.steel,
+                self.steel.powi(2) * a.steel_spread_hrc * b.steel_spread_hrc,
+            ),
+            Part::Bar => same(
+                a.bar.is_some() && a.bar == b.bar,
+                self.bar.powi(2) * a.steel_spread_hrc * b.steel_spread_hrc,
+            ),
+            Part::Kiln => same(
+                a.kiln == b.kiln,
+                self.kiln_c.powi(2) * a.per_kiln_c * b.per_kiln_c,
+            ),
+            Part::Oven => same(
+                a.oven == b.oven,
+                self.oven_c.powi(2) * a.per_oven_c * b.per_oven_c,
+            ),
+            Part::Tank => same(a.tank.is_some() && a.tank == b.tank, self.tank_hrc.powi(2)),
+            Part::Hand => same(a.hand == b.hand, self.hand_hrc.powi(2)),
+            Part::Temper => match (a.temper_c, b.temper_c) {
+                (Some(x), Some(y)) if a.when == When::Tempered && b.when == When::Tempered => {
+                    self.temper_hrc.powi(2) * bell(x - y, TEMPER_LENGTH_C)
+                }
+                _ => 0.0,
+            },
+            Part::Thickness => {
+                self.thickness_hrc.powi(2) * bell(a.spine_mm - b.spine_mm, THICKNESS_LENGTH_MM)
+            }
+            Part::Blade => same(
+                a.blade.is_some() && a.blade == b.blade,
+                self.blade_hrc.powi(2),
+            ),
+        }
+    }
+
+    /// Covariance of two different results, HRC².
+    #[must_use]
+    pub fn covariance(&self, a: &Features, b: &Features) -> f64 {
+        Part::ALL
+            .into_iter()
+            .map(|part| self.part(part, a, b))
+            .sum()
+    }
+
+    /// Variance of one result before any record and without the scatter of its reading, HRC².
+    #[must_use]
+    pub fn variance(&self, x: &Features) -> f64 {
+        let blade = if x.blade.is_none() {
+            self.blade_hrc.powi(2)
+        } else {
+            0.0
+        };
+        self.covariance(x, x) + blade
+    }
+
+    /// Variance of the mean of a set of readings, HRC².
+    #[must_use]
+    pub fn noise(&self, readings: usize) -> f64 {
+        self.set_hrc.powi(2) + self.reading_hrc.powi(2) / readings.max(1) as f64
+    }
+}
+
+#[cfg(test)]
+pub(crate) mod tests {
+    use super::*;
+    use uuid::Uuid;
+
+    pub(crate) fn features(steel: &str, blade: Option<u128>, temper: Option<f64>) -> Features {
+        Features {
+            when: if temper.is_some() {
+                When::Tempered
+            } else {
+                When::AsQuenched
+            },
+            blade: blade.map(Uuid::from_u128),
+            steel: steel.to_owned(),
+            steel_spread_hrc: 0.8,
+            kiln: None,
+            oven: Some(Uuid::from_u128(7)),
+            tester: None,
+            bar: None,
+            tank: Some(crate::material::medium::Medium::FastOil),
+            hand: None,
+            temper_c: temper,
+            spine_mm: 4.0,
+            per_kiln_c: 0.01,
+            per_oven_c: if temper.is_some() { -0.06 } else { 0.0 },
+        }
+    }
+
+    #[test]
+    fn more_alike_is_more_correlated() {
+        let s = Scales::default();
+        let a = features("1084", None, Some(205.0));
+        let other_steel = features("w2", None, Some(205.0));
+        let other_temper = features("1084", None, Some(400.0));
+        let own = s.covariance(&a, &a);
+        assert!(own > s.covariance(&a, &other_temper));
+        assert!(s.covariance(&a, &other_temper) > s.covariance(&other_steel, &other_temper));
+        assert_eq!(s.part(Part::Blade, &a, &a), 0.0);
+        assert!(s.variance(&a) > own);
+        assert!(s.noise(1) > s.noise(3));
+    }
+}

@@ -1,0 +1,17 @@
+//! Learning from the shop's own results: physics is the mean, the records correct it.
+
+pub mod cholesky;
+pub mod crack;
+pub mod findings;
+pub mod habit;
+pub mod habits;
+pub mod kernel;
+pub mod lesson;
+pub mod model;
+pub mod proposal;
+pub mod record;
+pub mod regression;
+
+pub use lesson::Lesson;
+pub use model::{Corrected, Model};
+pub use record::{Features, Record};

@@ -1,0 +1,396 @@
+//! What to try next: the single check or trial that would tell most about the hardness of what this shop
+//! makes.
+//!
+//! In a Gaussian process the width after a measurement does not depend on what is measured, so every
+//! candidate can be weighed before it is done (MacKay 1992, "Information-based objective functions for
+//! active data selection").
+
+use super::kernel::Part;
+use super::lesson::Share;
+use super::model::Model;
+use super::record::Features;
+use crate::quantity::interval::NINETY;
+use crate::record::reading::When;
+use serde::Serialize;
+use std::collections::{HashMap, HashSet};
+use uuid::Uuid;
+
+/// The newest results that stand for what this shop makes.
+const LIKE_THE_LAST: usize = 30;
+/// Readings a trial is the mean of.
+const READINGS: usize = 3;
+/// What a thermometer beside the work leaves unknown of a fire, one standard deviation, °C.
+const THERMOMETER_C: f64 = 2.0;
+/// What a test block leaves unknown of a tester, one standard deviation, HRC.
+const BLOCK_HRC: f64 = 0.3;
+/// A trial must take away this share of what is unknown to be worth a sentence.
+const WORTH: f64 = 0.01;
+/// How far from the usual temper a coupon is tempered, °C.
+const APART_C: f64 = 30.0;
+/// Most that are proposed.
+const MOST: usize = 3;
+
+/// Something to be done.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Measurement {
+    /// A thermometer beside the work in a fire or oven.
+    Thermometer {
+        /// The station.
+        id: Uuid,
+    },
+    /// Test blocks under the tester.
+    Blocks {
+        /// The tester.
+        id: Uuid,
+    },
+    /// Read the next blade of a steel before it is tempered.
+    ReadAsQuenched {
+        /// Key of the steel.
+        steel: String,
+    },
+    /// A coupon quenched with the next blade of a steel and tempered otherwise.
+    Coupon {
+        /// Key of the steel.
+        steel: String,
+        /// Temper, °C.
+        temper_c: f64,
+    },
+}
+
+impl Measurement {
+    /// The same kind of thing on the same steel or station.
+    fn alike(&self, other: &Self) -> bool {
+        match (self, other) {
+            (Self::Coupon { steel: a, .. }, Self::Coupon { steel: b, .. }) => a == b,
+            _ => self == other,
+        }
+    }
+}
+
+/// A trial with what it is good for.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Proposal {
+    /// What to do.
+    pub measurement: Measurement,
+    /// How far predictions for blades like the last thirty that share what it teaches about, tempered as
+    /// usual or a little otherwise, may be off nine times in ten, HRC: what more records could tell,
+    /// without the scatter from blade to blade and from reading to reading that none can.
+    pub now_hrc: f64,
+    /// The same afterwards.
+    pub then_hrc: f64,
+    /// What it tells most about.
+    pub teaches: Share,
+}
+
+/// A measurement that could be made.
+struct Candidate<'a> {
+    measurement: Measurement,
+    /// Work against that of a check, 1 or more.
+    effort: f64,
+    /// Covariance with a result.
+    with: Box<dyn Fn(&Features) -> f64 + 'a>,
+    /// Its own variance with its noise.
+    own: f64,
+    /// What it could tell of.
+    about: Vec<(Share, Part)>,
+}
+
+fn parts(x: &Features) -> Vec<(Share, Part)> {
+    let key = x.steel.clone();
+    let mut all = vec![(Share::Steel { key }, Part::Steel)];
+    all.extend(x.oven.map(|id| (Share::Oven { id }, Part::Oven)));
+    all.extend(x.kiln.map(|id| (Share::Kiln { id }, Part::Kiln)));
+    all.extend(x.tester.map(|id| (Share::Tester { id }, Part::Tester)));
+    all
+}
+
+fn candidates<'a>(model: &'a Model, like: &[Features]) -> Vec<Candidate<'a>> {
+    let scales = model.scales();
+    let mut all: Vec<Candidate<'a>> = Vec::new();
+    let mut add = |c: Candidate<'a>| {
+        if all.iter().all(|known| known.measurement != c.measurement) {
+            all.push(c);
+        }
+    };
+    let mut steels: HashSet<String> = HashSet::new();
+    let square = |scale: f64, noise: f64| scale * scale + noise * noise;
+    for x in like.iter().rev() {
+        let heat = |id, scale: f64, slope: fn(&Features, Uuid) -> f64, about| Candidate {
+            measurement: Measurement::Thermometer { id },
+            effort: 1.0,
+            with: Box::new(move |f| scale * scale * slope(f, id)),
+            own: square(scale, THERMOMETER_C),
+            about: vec![about],
+        };
+        let per_oven = |f: &Features, id| {
+            if f.oven == Some(id) {
+                f.per_oven_c
+            } else {
+                0.0
+            }
+        };
+        let per_kiln = |f: &Features, id| {
+            if f.kiln == Some(id) {
+                f.per_kiln_c
+            } else {
+                0.0
+            }
+        };
+        if let Some(id) = x.oven {
+            let about = (Share::Oven { id }, Part::Oven);
+            add(heat(id, scales.oven_c, per_oven, about));
+        }
+        if let Some(id) = x.kiln {
+            let about = (Share::Kiln { id }, Part::Kiln);
+            add(heat(id, scales.kiln_c, per_kiln, about));
+        }
+        if let Some(id) = x.tester {
+            let variance = scales.tester_hrc * scales.tester_hrc;
+            add(Candidate {
+                measurement: Measurement::Blocks { id },
+                effort: 1.0,
+                with: Box::new(move |f| if f.tester == Some(id) { variance } else { 0.0 }),
+                own: square(scales.tester_hrc, BLOCK_HRC),
+                about: vec![(Share::Tester { id }, Part::Tester)],
+            });
+        }
+        // Each steel as it was made last.
+        if !steels.insert(x.steel.clone()) {
+            continue;
+        }
+        let steel = || x.steel.clone();
+        let mut read = |measurement, effort, of: Features| {
+            let own = scales.variance(&of) + scales.noise(READINGS);
+            let about = parts(&of);
+            let with = Box::new(move |f: &Features| scales.covariance(&of, f));
+            add(Candidate {
+                measurement,
+                effort,
+                with,
+                own,
+                about,
+            });
+        };
+        let hard = Features {
+            when: When::AsQuenched,
+            oven: None,
+            temper_c: None,
+            per_oven_c: 0.0,
+            ..x.clone()
+        };
+        read(Measurement::ReadAsQuenched { steel: steel() }, 1.5, hard);
+        for apart in [-APART_C, APART_C] {
+            if let Some(t) = x.temper_c.map(|t| ((t + apart) / 5.0).round() * 5.0) {
+                let coupon = Features {
+                    temper_c: Some(t),
+                    ..x.clone()
+                };
+                let measurement = Measurement::Coupon {
+                    steel: steel(),
+                    temper_c: t,
+                };
+                read(measurement, 2.5, coupon);
+            }
+        }
+    }
+    all
+}
+
+/// Half the width of a 90 % interval of `variance`, mean over targets.
+fn half_width<T>(targets: &[T], variance: impl Fn(&T) -> f64) -> f64 {
+    let sum: f64 = targets.iter().map(|t| variance(t).sqrt()).sum();
+    NINETY * sum / targets.len().max(1) as f64
+}
+
+/// The trials that narrow predictions for blades like the last thirty most for their work, best first, at
+/// most three, each of another thing. Empty without results, and when none narrows them by much.
+#[must_use]
+pub fn propose(model: &Model) -> Vec<Proposal> {
+    let tempered = model.records().iter().map(|r| &r.features);
+    let tempered: Vec<Features> = tempered
+        .filter(|f| f.when == When::Tempered)
+        .map(|f| Features {
+            blade: None,
+            ..f.clone()
+        })
+        .collect();
+    let like = &tempered[tempered.len().saturating_sub(LIKE_THE_LAST)..];
+    if like.is_empty() {
+        return Vec::new();
+    }
+    let scales = model.scales();
+    let against = |with: &dyn Fn(&Features) -> f64| -> Vec<f64> {
+        let known = model.records().iter().map(|r| with(&r.features));
+        model.explained(&known.collect::<Vec<_>>())
+    };
+    let dot = |a: &[f64], b: &[f64]| a.iter().zip(b).map(|(a, b)| a * b).sum::<f64>();
+    let targets: Vec<(Features, Vec<f64>, f64)> = like
+        .iter()
+        .flat_map(|x| {
+            [-APART_C, 0.0, APART_C].map(|apart| Features {
+                temper_c: x.temper_c.map(|t| t + apart),
+                ..x.clone()
+            })
+        })
+        .map(|x| {
+            let half = against(&|f| scales.covariance(&x, f));
+            let variance = scales.covariance(&x, &x) - dot(&half, &half);
+            (x, half, variance.max(1e-6))
+        })
+        .collect();
+    // What is left unknown of each part that results share.
+    let mut unknown: HashMap<Share, (Features, Vec<f64>)> = HashMap::new();
+    for x in like {
+        for (share, part) in parts(x) {
+            unknown.entry(share).or_insert_with(|| {
+                let known = against(&|f| scales.part(part, x, f));
+                (x.clone(), known)
+            });
+        }
+    }
+    let now = |t: &(Features, Vec<f64>, f64)| t.2;
+    let mut weighed: Vec<(f64, Proposal)> = candidates(model, like)
+        .into_iter()
+        .filter_map(|c| {
+            let half = against(&*c.with);
+            let own = (c.own - dot(&half, &half)).max(1e-9);
+            let then = |(x, known, variance): &(Features, Vec<f64>, f64)| {
+                let shared = (c.with)(x) - dot(&half, known);
+                (variance - shared * shared / own).max(1e-6)
+            };
+            // Which part of a result it says most of, against what is unknown of that part now.
+            let told = |(share, part): &(Share, Part)| {
+                let (of, known) = unknown.get(share)?;
+                let left = (scales.part(*part, of, of) - dot(known, known)).max(1e-9);
+                let with = match (&c.measurement, part) {
+                    (Measurement::Thermometer { .. } | Measurement::Blocks { .. }, _) => {
+                        (c.with)(of)
+                    }
+                    _ => scales.part(*part, of, of),
+                };
+                let shared = with - dot(&half, known);
+                Some((shared * shared / (own * left), share.clone()))
+            };
+            let (_, teaches) = c
+                .about
+                .iter()
+                .filter_map(told)
+                .max_by(|a, b| a.0.total_cmp(&b.0))?;
+            let (before, after) = (half_width(&targets, now), half_width(&targets, then));
+            let gain = (before - after) / before;
+            let own = targets
+                .iter()
+                .filter(|t| parts(&t.0).iter().any(|p| p.0 == teaches));
+            let own: Vec<_> = own.cloned().collect();
+            (gain >= WORTH).then(|| {
+                let proposal = Proposal {
+                    measurement: c.measurement,
+                    now_hrc: half_width(&own, now),
+                    then_hrc: half_width(&own, then),
+                    teaches,
+                };
+                (gain / c.effort, proposal)
+            })
+        })
+        .collect();
+    weighed.sort_by(|a, b| b.0.total_cmp(&a.0));
+    let mut all: Vec<Proposal> = Vec::new();
+    for (_, proposal) in weighed {
+        if all.len() < MOST
+            && !all
+                .iter()
+                .any(|p| p.measurement.alike(&proposal.measurement))
+        {
+            all.push(proposal);
+        }
+    }
+    all
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::kernel::tests::features;
+    use super::super::record::Record;
+    use super::*;
+
+    const OVEN: Uuid = Uuid::from_u128(7);
+
+    fn record(i: u128, steel: &str, of: impl Fn(&mut Features)) -> Record {
+        let mut x = features(steel, Some(i), Some(180.0 + 10.0 * (i % 6) as f64));
+        x.tester = Some(Uuid::from_u128(3));
+        of(&mut x);
+        // An oven 10 °C hot, and scatter.
+        let scatter = 0.25 * ((i * 37 % 11) as f64 - 5.0);
+        Record {
+            measured_hrc: 60.0 + 10.0 * x.per_oven_c + scatter,
+            features: x,
+            physics_hrc: 60.0,
+            readings: 3,
+            bracket_hrc: None,
+        }
+    }
+
+    fn told_by(records: Vec<Record>) -> Vec<Proposal> {
+        propose(&Model::fit(records))
+    }
+
+    #[test]
+    fn an_oven_that_was_never_checked_comes_first_and_one_that_was_does_not() {
+        let shop = |left: f64| {
+            let one = |i| {
+                record(i, "1084", |x| {
+                    x.per_oven_c = -0.03 * (1 + i % 4) as f64 * left;
+                })
+            };
+            told_by((0..6).map(one).collect())
+        };
+        let first = shop(1.0).remove(0);
+        assert_eq!(first.measurement, Measurement::Thermometer { id: OVEN });
+        assert_eq!(first.teaches, Share::Oven { id: OVEN });
+        assert!(first.then_hrc < 0.97 * first.now_hrc, "{first:?}");
+        let checked = shop(crate::process::calibration::LEFT_UNKNOWN * 0.5);
+        assert_ne!(
+            checked[0].measurement,
+            Measurement::Thermometer { id: OVEN },
+            "{checked:?}"
+        );
+    }
+
+    #[test]
+    fn a_new_steel_asks_to_be_read() {
+        // Many results on one steel, one on another, all in a well-known oven under a well-known tester.
+        let known = (0..40).map(|i| record(i, "1084", |x| x.per_oven_c = -0.005));
+        let new = (40..41).map(|i| {
+            record(i, "w2", |x| {
+                x.per_oven_c = -0.005;
+                x.steel_spread_hrc = 2.0;
+            })
+        });
+        let all = told_by(known.chain(new).collect());
+        let of_w2 = |p: &&Proposal| match &p.measurement {
+            Measurement::ReadAsQuenched { steel } | Measurement::Coupon { steel, .. } => {
+                steel == "w2"
+            }
+            _ => false,
+        };
+        let found = all.iter().find(of_w2);
+        assert!(
+            found.is_some_and(|p| p.teaches
+                == Share::Steel {
+                    key: "w2".to_owned()
+                }),
+            "{all:?}"
+        );
+    }
+
+    #[test]
+    fn best_first_never_more_than_three_and_nothing_from_nothing() {
+        let all = told_by((0..5).map(|i| record(i, "o1", |_| ())).collect());
+        assert!((1..=3).contains(&all.len()));
+        assert!(all.iter().all(|p| p.then_hrc < p.now_hrc));
+        assert!(told_by(Vec::new()).is_empty());
+    }
+}

@@ -1,0 +1,155 @@
+//! The chemical analysis of a steel, in weight percent.
+
+use crate::quantity::validation::{Checker, Faults};
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
+
+/// Weight percent of each element that the formulas use. Iron is the rest.
+#[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
+#[serde(default)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Analysis {
+    /// Carbon, 0.05 to 2.5 %.
+    #[serde(rename = "C")]
+    pub carbon: f64,
+    /// Silicon, 0 to 3 %.
+    #[serde(rename = "Si")]
+    pub silicon: f64,
+    /// Manganese, 0 to 3 %.
+    #[serde(rename = "Mn")]
+    pub manganese: f64,
+    /// Chromium, 0 to 20 %.
+    #[serde(rename = "Cr")]
+    pub chromium: f64,
+    /// Nickel, 0 to 5 %.
+    #[serde(rename = "Ni")]
+    pub nickel: f64,
+    /// Molybdenum, 0 to 5 %.
+    #[serde(rename = "Mo")]
+    pub molybdenum: f64,
+    /// Tungsten, 0 to 8 %.
+    #[serde(rename = "W")]
+    pub tungsten: f64,
+    /// Vanadium, 0 to 5 %.
+    #[serde(rename = "V")]
+    pub vanadium: f64,
+}
+
+/// Symbol, smallest and largest allowed weight percent of each element that an analysis may name.
+pub const ELEMENTS: [(&str, f64, f64); 8] = [
+    ("C", 0.05, 2.5),
+    ("Si", 0.0, 3.0),
+    ("Mn", 0.0, 3.0),
+    ("Cr", 0.0, 20.0),
+    ("Ni", 0.0, 5.0),
+    ("Mo", 0.0, 5.0),
+    ("W", 0.0, 8.0),
+    ("V", 0.0, 5.0),
+];
+
+impl Analysis {
+    /// Reads an analysis from symbols and weight percents; what is not named is none.
+    ///
+    /// # Errors
+    /// An unknown element, an element outside its range in [`ELEMENTS`], no carbon, or a sum over
+    /// 50 % (then it is no steel); every fault is named.
+    pub fn parse(elements: &BTreeMap<String, f64>) -> Result<Self, Faults> {
+        let mut checker = Checker::default();
+        let mut analysis = Self::default();
+        for (symbol, percent) in elements {
+            match ELEMENTS.iter().find(|e| e.0 == symbol) {
+                None => checker.refuse_allowing(
+                    symbol,
+                    format!("{symbol} is not an element the formulas know."),
+                    ELEMENTS.map(|e| e.0).join(", "),
+                ),
+                Some((_, low, high)) if !(*low..=*high).contains(percent) => checker
+                    .refuse_allowing(
+                        symbol,
+                        format!("{percent} % {symbol} is outside what the formulas hold for."),
+                        format!("{low} to {high} %"),
+                    ),
+                Some(_) => analysis.set(symbol, *percent),
+            }
+        }
+        if !elements.contains_key("C") {
+            checker.refuse_allowing("C", "Carbon is needed.", "0.05 to 2.5 %");
+        }
+        checker.finish(Some(analysis))
+    }
+
+    fn set(&mut self, symbol: &str, percent: f64) {
+        match symbol {
+            "C" => self.carbon = percent,
+            "Si" => self.silicon = percent,
+            "Mn" => self.manganese = percent,
+            "Cr" => self.chromium = percent,
+            "Ni" => self.nickel = percent,
+            "Mo" => self.molybdenum = percent,
+            "W" => self.tungsten = percent,
+            _ => self.vanadium = percent,
+        }
+    }
+
+    /// How unlike two analyses are: 0 for the same, about 1 where a smith would call them different
+    /// steels. Each element is scaled by the step that separates neighbouring grades; chromium counts
+    /// by ratio, since 12 and 13 % are alike and 0 and 1 % are not.
+    #[must_use]
+    pub fn distance(&self, other: &Self) -> f64 {
+        let chromium = ((1.0 + self.chromium) / (1.0 + other.chromium)).ln() / 0.35;
+        [
+            (self.carbon - other.carbon) / 0.12,
+            (self.silicon - other.silicon) / 0.5,
+            (self.manganese - other.manganese) / 0.45,
+            (self.nickel - other.nickel) / 0.7,
+            (self.molybdenum - other.molybdenum) / 0.5,
+            (self.tungsten - other.tungsten) / 0.7,
+            (self.vanadium - other.vanadium) / 0.4,
+            chromium,
+        ]
+        .iter()
+        .map(|d| d * d)
+        .sum::<f64>()
+        .sqrt()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    fn of(pairs: &[(&str, f64)]) -> BTreeMap<String, f64> {
+        pairs.iter().map(|(k, v)| ((*k).to_owned(), *v)).collect()
+    }
+
+    #[test]
+    fn reads_what_is_named() {
+        let analysis = Analysis::parse(&of(&[("C", 0.84), ("Mn", 0.8)])).unwrap();
+        assert_eq!(
+            (analysis.carbon, analysis.manganese, analysis.chromium),
+            (0.84, 0.8, 0.0)
+        );
+        assert_eq!(analysis.distance(&analysis), 0.0);
+    }
+
+    #[rstest]
+    #[case(&[("C", 3.0)], "C")]
+    #[case(&[("C", 0.8), ("Cr", 21.0)], "Cr")]
+    #[case(&[("C", 0.8), ("Mn", -0.1)], "Mn")]
+    #[case(&[("C", 0.8), ("Xx", 1.0)], "Xx")]
+    #[case(&[("C", f64::NAN)], "C")]
+    #[case(&[("Mn", 0.8)], "C")]
+    fn refuses_by_element(#[case] pairs: &[(&str, f64)], #[case] field: &str) {
+        let faults = Analysis::parse(&of(pairs)).unwrap_err();
+        assert_eq!(faults.0.len(), 1);
+        assert_eq!(faults.0[0].field, field);
+        assert!(faults.0[0].allowed.is_some());
+    }
+
+    #[test]
+    fn names_every_bad_element_at_once() {
+        let faults = Analysis::parse(&of(&[("C", 9.0), ("Mn", 9.0), ("Q", 1.0)])).unwrap_err();
+        assert_eq!(faults.0.len(), 3);
+    }
+}

@@ -1,0 +1,159 @@
+//! The quench medium. How it takes heat is in [`crate::process::heat_transfer`].
+
+use crate::quantity::units::{Celsius, Quantity};
+use serde::{Deserialize, Serialize};
+
+/// A kind of quenchant.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Medium {
+    /// Brine, 10 % salt.
+    Brine,
+    /// Water.
+    Water,
+    /// Fast quench oil.
+    FastOil,
+    /// Medium quench oil.
+    MediumOil,
+    /// Vegetable oil.
+    VegetableOil,
+    /// Slow quench oil.
+    SlowOil,
+    /// Martempering oil, hot.
+    WarmOil,
+    /// Flat metal plates.
+    Plates,
+    /// Air from a fan.
+    ForcedAir,
+    /// Still air.
+    StillAir,
+}
+
+impl Medium {
+    /// Every medium, most severe first.
+    pub const ALL: [Self; 10] = [
+        Self::Brine,
+        Self::Water,
+        Self::FastOil,
+        Self::VegetableOil,
+        Self::MediumOil,
+        Self::SlowOil,
+        Self::WarmOil,
+        Self::Plates,
+        Self::ForcedAir,
+        Self::StillAir,
+    ];
+
+    /// The identifier used in the API and in stored plans.
+    #[must_use]
+    pub const fn id(self) -> &'static str {
+        match self {
+            Self::Brine => "brine",
+            Self::Water => "water",
+            Self::FastOil => "fast_oil",
+            Self::MediumOil => "medium_oil",
+            Self::VegetableOil => "vegetable_oil",
+            Self::SlowOil => "slow_oil",
+            Self::WarmOil => "warm_oil",
+            Self::Plates => "plates",
+            Self::ForcedAir => "forced_air",
+            Self::StillAir => "still_air",
+        }
+    }
+
+    /// The name a smith uses.
+    #[must_use]
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Brine => "brine",
+            Self::Water => "water",
+            Self::FastOil => "fast oil",
+            Self::MediumOil => "medium oil",
+            Self::VegetableOil => "vegetable oil",
+            Self::SlowOil => "slow oil",
+            Self::WarmOil => "warm oil",
+            Self::Plates => "plates",
+            Self::ForcedAir => "forced air",
+            Self::StillAir => "still air",
+        }
+    }
+
+    /// Finds a medium by its identifier or name, in any case; `air` is still air.
+    #[must_use]
+    pub fn parse(text: &str) -> Option<Self> {
+        let wanted = text.trim().to_ascii_lowercase().replace([' ', '-'], "_");
+        if wanted == "air" {
+            return Some(Self::StillAir);
+        }
+        Self::ALL.into_iter().find(|m| m.id() == wanted)
+    }
+
+    /// The bath temperature it is normally used at.
+    #[must_use]
+    pub fn usual_bath(self) -> Celsius {
+        Celsius::clamped(match self {
+            Self::Brine | Self::Water => 25.0,
+            Self::FastOil | Self::MediumOil | Self::VegetableOil | Self::SlowOil => 50.0,
+            Self::WarmOil => 150.0,
+            Self::Plates | Self::ForcedAir | Self::StillAir => 20.0,
+        })
+    }
+
+    /// Lowest and highest bath temperature that makes sense, °C.
+    #[must_use]
+    pub const fn bath_range_c(self) -> (f64, f64) {
+        match self {
+            Self::Brine | Self::Water => (0.0, 95.0),
+            Self::WarmOil => (80.0, 230.0),
+            Self::FastOil | Self::MediumOil | Self::VegetableOil | Self::SlowOil => (0.0, 120.0),
+            Self::Plates | Self::ForcedAir | Self::StillAir => (-20.0, 60.0),
+        }
+    }
+
+    /// True for every oil.
+    #[must_use]
+    pub const fn is_oil(self) -> bool {
+        matches!(
+            self,
+            Self::FastOil | Self::MediumOil | Self::VegetableOil | Self::SlowOil | Self::WarmOil
+        )
+    }
+
+    /// True for every bath.
+    #[must_use]
+    pub const fn is_liquid(self) -> bool {
+        self.is_oil() || self.is_water()
+    }
+
+    /// True for water and brine.
+    #[must_use]
+    pub const fn is_water(self) -> bool {
+        matches!(self, Self::Water | Self::Brine)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    #[rstest]
+    #[case("fast_oil", Some(Medium::FastOil))]
+    #[case("Fast oil", Some(Medium::FastOil))]
+    #[case("air", Some(Medium::StillAir))]
+    #[case("treacle", None)]
+    fn found_by_id_or_name(#[case] text: &str, #[case] medium: Option<Medium>) {
+        assert_eq!(Medium::parse(text), medium);
+    }
+
+    #[test]
+    fn the_usual_bath_is_in_range_and_the_name_is_read_back() {
+        for medium in Medium::ALL {
+            let (low, high) = medium.bath_range_c();
+            assert!((low..=high).contains(&medium.usual_bath().value()));
+            assert_eq!(Medium::parse(medium.id()), Some(medium));
+            assert_eq!(Medium::parse(medium.name()), Some(medium));
+        }
+    }
+}

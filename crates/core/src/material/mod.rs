@@ -1,0 +1,12 @@
+//! What is treated and quenched in: analyses, steels and their critical temperatures, what dissolves, how
+//! hard martensite is and what a temper takes, media, and what a blade is for.
+
+pub mod analysis;
+pub mod critical;
+pub mod dissolution;
+pub mod hardness;
+pub mod medium;
+pub mod properties;
+pub mod purpose;
+pub mod steel;
+pub mod temper;

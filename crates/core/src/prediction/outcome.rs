@@ -1,0 +1,757 @@
+//! What the whole blade does in the quench: hamon, bend, crack, grain, skin, and the soak before it.
+
+use crate::geometry::clay::{Clay, Lay};
+use crate::geometry::form::Grid;
+use crate::learning::crack::Risk;
+use crate::learning::habit::{Shift, Traits};
+use crate::learning::habits::{Habits, UNEVENNESS_PERCENT};
+use crate::material::medium::Medium;
+use crate::material::properties::DENSITY;
+use crate::material::steel::Steel;
+use crate::prediction::preparation::{Checked, Measured, checked};
+use crate::prediction::reason::{About, Reason, Why};
+use crate::process::furnace::{Load, Soak, time_to_heat_s};
+use crate::process::plan::Plan;
+use crate::process::step::{Stage, Step};
+use crate::process::workpiece::Work;
+use crate::quantity::interval::{Interval, NINETY, upper_tail};
+use crate::quantity::units::Quantity;
+use crate::simulation::crack::Causes;
+use crate::simulation::decarburization;
+use crate::simulation::grain;
+use crate::simulation::hamon::{Hamon, NoLine, columns, line_of};
+use crate::simulation::heat::{Heat, STRIP_AT};
+use crate::simulation::physics::stages;
+use crate::simulation::quench::{Quenched, Setup, Stopped, quench};
+use crate::simulation::simulated::{STEP_MM, Simulated, evenly_and_not};
+use serde::{Deserialize, Serialize};
+use std::sync::atomic::AtomicBool;
+
+/// How a blade bends in the quench.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct BendOutcome {
+    /// Sag from heel to tip, mm; positive: edge convex, spine-in.
+    pub sori_mm: f64,
+    /// Sag sideways for each 10 % more cooling on one face, mm.
+    pub side_mm_per_10_percent: f64,
+    /// Chance that it ends more out of line sideways than the tolerance, 0 to 1.
+    pub side_over_tolerance_probability: f64,
+    /// What can be left without straightening, mm.
+    pub tolerance_mm: f64,
+    /// Sag sideways that one quench in ten exceeds, mm.
+    pub side_ninety_mm: f64,
+}
+
+/// 90 % intervals of the outcomes that are plain numbers.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Ranges {
+    /// ASTM grain size number.
+    pub grain_astm: Interval,
+    /// Skin that loses carbon, mm.
+    pub decarburization_mm: Interval,
+    /// Hardened share of the middle, percent.
+    pub martensite_percent_middle: Interval,
+    /// Sag towards the spine, mm.
+    pub sori_mm: Interval,
+    /// Mean height of the line, mm; none without a line.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub hamon_mm: Option<Interval>,
+}
+
+/// Everything that the quench of the whole blade decides.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Outcomes {
+    /// The line, or why there is none.
+    pub hamon: Hamon,
+    /// How much of the middle of the blade hardens, percent.
+    pub martensite_percent_middle: f64,
+    /// Bend.
+    pub bend: BendOutcome,
+    /// Risk of a crack.
+    pub crack: Risk,
+    /// What speaks for one, so that what comes of it can be learned from.
+    #[serde(default)]
+    pub crack_causes: Causes,
+    /// ASTM grain size number at the quench.
+    pub grain_astm: f64,
+    /// How much of that number comes from the shop's broken coupons.
+    #[serde(default)]
+    pub grain_learned: f64,
+    /// Depth of skin that loses carbon, mm.
+    pub decarburization_mm: f64,
+    /// When the parts are at heat, and the soak.
+    pub soak: Soak,
+    /// 90 % intervals.
+    pub ranges: Ranges,
+    /// The checks before the fire, with what each costs on this blade.
+    #[serde(default)]
+    pub checks: Vec<Checked>,
+    /// What laying the clay on amounts to; none when bare.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub clay: Option<Lay>,
+    /// The grid was coarser than asked for, to keep within its limit: its step, mm.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub coarsened_to_mm: Option<f64>,
+    /// Why.
+    pub outcome_reasons: Vec<Reason>,
+}
+
+/// Sag that is left without straightening, mm: half a millimetre in 100 mm of blade, at least 0.3 mm.
+#[must_use]
+pub fn tolerance_mm(length_mm: f64) -> f64 {
+    (0.005 * length_mm).max(0.3)
+}
+
+/// Mass of a blade on its grid, kg.
+fn mass_kg(grid: &Grid) -> f64 {
+    let cell = (grid.step_mm * 1e-3).powi(2);
+    DENSITY * cell * grid.thickness_mm.iter().map(|t| t * 1e-3).sum::<f64>()
+}
+
+/// Where the hardening heat starts from, °C: the preheat before it, or room temperature.
+fn preheated_c(plan: &Plan) -> f64 {
+    let before = &plan.real_steps()[..plan.last_quench().unwrap_or(0)];
+    let found = before.iter().rev().find_map(|s| match s {
+        Step::Preheat { temperature_c, .. } => Some(temperature_c.value()),
+        Step::Normalize { .. } | Step::Quench { .. } => Some(20.0),
+        _ => None,
+    });
+    found.unwrap_or(20.0)
+}
+
+/// When edge, spine and thickest part are at heat, and the soak to advise.
+fn soak(work: &Work, plan: &Plan, steel: &Steel, heat: &Heat, grid: &Grid) -> Soak {
+    let blade = work.blade();
+    let load = Load {
+        furnace: work.furnace,
+        set_c: heat.temperature.value(),
+        start_c: preheated_c(plan),
+        mass_kg: mass_kg(grid),
+        blades: work.together,
+    };
+    let at = |mm: f64| time_to_heat_s(load, steel.ac1_c, mm);
+    let thickest = grid.thickness_mm.iter().copied().fold(0.0, f64::max);
+    let above = heat.temperature.value() - steel.austenitize.nominal.value();
+    let dissolving = 3.0 * heat.structure.time_constant_s(above);
+    let soak_s = dissolving.max(0.5 * steel.soak.value()).clamp(60.0, 5400.0);
+    Soak {
+        edge_s: at(blade.edge_mm),
+        spine_s: at(blade.spine_mm),
+        ready_after_s: at(thickest.max(blade.spine_mm)),
+        soak_s: (soak_s / 30.0).ceil() * 30.0,
+    }
+}
+
+/// Computes the outcomes of a plan with cells of `step_mm`, on two cores.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set meanwhile.
+pub fn outcomes(
+    work: &Work,
+    plan: &Plan,
+    steel: &Steel,
+    habits: &Habits,
+    step_mm: f64,
+    stop: Option<&AtomicBool>,
+) -> Result<(Outcomes, Quenched), Stopped> {
+    let heat = Heat::of(plan, steel, 0.0);
+    let stages = stages(plan);
+    let setup = heat.whole(&work.form, &work.clay, &stages, step_mm);
+    let (even, uneven) = evenly_and_not(setup, stop)?;
+    let found = Assembly {
+        work,
+        plan,
+        steel,
+        habits,
+        heat: &heat,
+        even: &even,
+        simulated: Simulated::of(work, plan, steel, &heat, (&even, &uneven)),
+        traits: habits.traits(plan, steel),
+        reasons: Vec::new(),
+    };
+    Ok((found.outcomes(), even))
+}
+
+/// What the outcomes of one quench are put together from.
+struct Assembly<'a> {
+    work: &'a Work,
+    plan: &'a Plan,
+    steel: &'a Steel,
+    habits: &'a Habits,
+    heat: &'a Heat,
+    even: &'a Quenched,
+    simulated: Simulated,
+    traits: Traits,
+    reasons: Vec<Reason>,
+}
+
+/// Below this share of austenite nothing hardens.
+const NEVER_HOT: f64 = 0.05;
+/// A band narrower than this is a crisp line, mm.
+const CRISP_MM: f64 = 5.0;
+/// Clay dries in this at [`CLAY_DRY_C`], s.
+const CLAY_DRY_S: f64 = 3600.0;
+/// Where clay is dried, °C.
+const CLAY_DRY_C: f64 = 200.0;
+
+impl Assembly<'_> {
+    fn say(&mut self, about: About, why: Why) {
+        self.reasons.push(Reason::plain(about, why));
+    }
+
+    fn say_from_records(&mut self, about: About, why: Why) {
+        self.reasons.push(Reason::plain(about, why).from_records());
+    }
+
+    fn hamon(&mut self) -> Hamon {
+        let moved = self.habits.line_moved(&self.traits);
+        let found = if self.heat.dissolved.austenite < NEVER_HOT {
+            let ac1_c = self.steel.ac1_c;
+            Hamon::None {
+                none: NoLine::NeverHot { ac1_c },
+            }
+        } else {
+            line_of(&self.simulated.columns, moved)
+        };
+        match &found {
+            Hamon::Line(l) => {
+                let why = Why::LineAt {
+                    height_mm: l.height_mm,
+                    band_mm: l.band_mm,
+                    crisp: l.band_mm < CRISP_MM,
+                };
+                self.say(About::Hamon, why);
+                let by_mm = moved.by_mm;
+                if l.unseen {
+                    self.say_from_records(About::Hamon, Why::LineFromRecords {});
+                } else if by_mm.abs() >= 0.3 {
+                    self.say_from_records(About::Hamon, Why::LinesMoved { by_mm });
+                }
+            }
+            Hamon::None { none } => self.say(About::Hamon, Why::NoLine { none: *none }),
+        }
+        if !self.work.clay.is_bare() {
+            let why = Why::ClayMustHold {
+                dry_c: CLAY_DRY_C,
+                dry_s: CLAY_DRY_S,
+            };
+            self.say(About::Hamon, why);
+        }
+        found
+    }
+
+    /// Hardened share of the middle of the blade, percent.
+    fn middle(&mut self) -> f64 {
+        let x = STRIP_AT * self.work.blade().length_mm;
+        let section = self.work.form.outline().section(x);
+        let percent = section
+            .and_then(|(edge, spine)| self.even.cell_at(x, 0.5 * (edge + spine)))
+            .map_or(0.0, |cell| 100.0 * self.even.hardened(cell));
+        let why = Why::MiddleHardens {
+            percent,
+            grain_astm: grain::astm_number(self.heat.grain_um * 1e-3),
+            carbon_percent: self.heat.dissolved.composition.carbon,
+        };
+        self.say(About::Middle, why);
+        percent
+    }
+
+    fn bend(&mut self) -> BendOutcome {
+        let sori_mm = self.simulated.sori_mm;
+        let side = self.simulated.side_per_ten_percent_mm;
+        let unevenness_percent = UNEVENNESS_PERCENT * self.habits.sag.shift(&self.traits).by.exp();
+        let tolerance = tolerance_mm(self.work.blade().length_mm);
+        // What is known to be uneven: clay, and bevels that differ.
+        let bevels = 0.1 * side * self.work.form.unevenness_percent();
+        let own = self.simulated.side_mm + bevels;
+        let spread = side * unevenness_percent / 10.0 + 0.02;
+        let over = upper_tail((tolerance - own) / spread) + upper_tail((tolerance + own) / spread);
+        let why = if sori_mm.abs() < 0.1 {
+            Why::StaysStraight {}
+        } else {
+            Why::Curves { sori_mm }
+        };
+        self.say(About::Bend, why);
+        let why = Why::UnevenCooling {
+            per_tenth_mm: side,
+            unevenness_percent,
+        };
+        self.say(About::Bend, why);
+        if !self.work.clay.is_even() {
+            let side_mm = (own - bevels).abs();
+            self.say(About::Bend, Why::UnevenClay { side_mm });
+        }
+        if bevels.abs() >= 0.02 {
+            let side_mm = bevels.abs();
+            self.say(About::Bend, Why::UnevenBevels { side_mm });
+        }
+        BendOutcome {
+            sori_mm,
+            side_mm_per_10_percent: side,
+            // Below one in a million the tail says nothing.
+            side_over_tolerance_probability: if over < 1e-6 { 0.0 } else { over.min(1.0) },
+            tolerance_mm: tolerance,
+            side_ninety_mm: own.abs() + NINETY * spread,
+        }
+    }
+
+    fn crack(&mut self) -> Risk {
+        let (causes, model) = (self.simulated.crack_causes, &self.habits.crack);
+        let risk = if self.heat.dissolved.austenite < NEVER_HOT {
+            Risk {
+                probability: 0.0,
+                low: 0.0,
+                high: 0.01,
+            }
+        } else {
+            model.risk(&causes)
+        };
+        for (cause, odds) in model.reasons(&causes).into_iter().take(3) {
+            self.say(About::Crack, Why::CrackCause { cause, odds });
+        }
+        let why = match model.outcomes {
+            0 => Why::CracksByHandbook {},
+            blades => Why::CracksByRecords { blades },
+        };
+        self.say(About::Crack, why);
+        risk
+    }
+
+    /// ASTM grain size number with its standard deviation, and how much of it is learned.
+    fn grain(&mut self) -> (f64, Shift) {
+        let finer = self.habits.grain.shift(&self.traits);
+        if finer.by.abs() >= 0.1 {
+            self.say_from_records(About::Grain, Why::CouponsFiner { by_astm: finer.by });
+        }
+        let why = Why::GrainAtQuench {
+            grain_um: self.heat.grain_um,
+            finest_um: grain::FINEST_UM,
+        };
+        self.say(About::Grain, why);
+        (self.simulated.grain_astm + finer.by, finer)
+    }
+
+    /// Depth of skin that loses carbon, mm.
+    fn skin(&mut self) -> f64 {
+        let steps = self.plan.real_steps();
+        let depth_mm = decarburization::depth_mm(steps, self.work.protection, 0.0);
+        let why = Why::SkinLost {
+            depth_mm,
+            edge_gone: 2.0 * depth_mm > self.work.blade().edge_mm,
+        };
+        self.say(About::Decarburization, why);
+        depth_mm
+    }
+
+    fn soak(&mut self) -> Soak {
+        let soak = soak(self.work, self.plan, self.steel, self.heat, &self.even.grid);
+        let furnace = self.work.furnace;
+        self.say(About::Soak, Why::SoakFrom { furnace, soak });
+        soak
+    }
+
+    fn outcomes(mut self) -> Outcomes {
+        let line = self.hamon();
+        let middle = self.middle();
+        // Widest where half of it hardens.
+        let doubt = 4.0 + 0.36 * (middle * (100.0 - middle)).max(0.0).sqrt();
+        let bend = self.bend();
+        let risk = self.crack();
+        let (number, finer) = self.grain();
+        let skin = self.skin();
+        let soak = self.soak();
+        let own_sori = 0.35 * bend.sori_mm.abs() + 0.25;
+        let measured = Measured {
+            side_mm_per_10_percent: bend.side_mm_per_10_percent,
+            decarburization_mm: skin,
+            crack_causes: self.simulated.crack_causes,
+        };
+        let checks = checked(&self.work.checks, self.work, &measured, &self.habits.crack);
+        Outcomes {
+            ranges: Ranges {
+                grain_astm: Interval::normal(number, finer.deviation, (0.0, 14.0)),
+                decarburization_mm: Interval::normal(skin, 0.3 * skin, (0.0, 10.0)),
+                martensite_percent_middle: Interval::normal(middle, doubt / NINETY, (0.0, 100.0)),
+                sori_mm: Interval::normal(bend.sori_mm, own_sori / NINETY, (-500.0, 500.0)),
+                hamon_mm: line.line().map(|l| {
+                    let width = l.points.first().map_or(0.0, |p| p.high_mm - p.height_mm);
+                    Interval::normal(l.height_mm, width / NINETY, (0.0, 400.0))
+                }),
+            },
+            hamon: line,
+            martensite_percent_middle: middle,
+            bend,
+            crack: risk,
+            crack_causes: self.simulated.crack_causes,
+            grain_astm: number,
+            grain_learned: finer.by,
+            decarburization_mm: skin,
+            soak,
+            coarsened_to_mm: self.even.grid.coarsened.then_some(self.even.grid.step_mm),
+            outcome_reasons: self.reasons,
+            checks,
+            clay: self.work.clay.lay(&self.even.grid),
+        }
+    }
+}
+
+/// Seconds in water, before oil, that put the line as the records correct it `wanted_mm` above the edge: 0.2 to 12 s, to a tenth.
+/// None when no time does.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set meanwhile.
+pub fn seconds_in_water(
+    work: &Work,
+    plan: &Plan,
+    steel: &Steel,
+    habits: &Habits,
+    wanted_mm: f64,
+    stop: Option<&AtomicBool>,
+) -> Result<Option<f64>, Stopped> {
+    let heat = Heat::of(plan, steel, 0.0);
+    let traits = Traits {
+        medium: Medium::Water,
+        ..habits.traits(plan, steel)
+    };
+    let moved = habits.line_moved(&traits);
+    let height = |seconds: f64| {
+        let stages = [
+            Stage {
+                for_s: Some(crate::quantity::units::Seconds::clamped(seconds)),
+                ..Stage::of(Medium::Water)
+            },
+            Stage::of(Medium::FastOil),
+        ];
+        let setup = Setup {
+            bend: false,
+            ..heat.whole(&work.form, &work.clay, &stages, STEP_MM)
+        };
+        let q = quench(setup, stop)?;
+        let columns = columns(&q, work.blade().length_mm);
+        Ok(match line_of(&columns, moved) {
+            Hamon::Line(l) => l.height_mm,
+            // Soft throughout lies below every line, hardened throughout above.
+            Hamon::None { .. } if q.mean_hardened() < 0.5 => 0.0,
+            Hamon::None { .. } => f64::INFINITY,
+        })
+    };
+    let (mut low, mut high) = (0.2, 12.0);
+    if height(low)? > wanted_mm || height(high)? < wanted_mm {
+        return Ok(None);
+    }
+    for _ in 0..7 {
+        let middle = 0.5 * (low + high);
+        if height(middle)? < wanted_mm {
+            low = middle;
+        } else {
+            high = middle;
+        }
+    }
+    Ok(Some((5.0 * (low + high)).round() / 10.0))
+}
+
+/// Clay that brings the line nearest to a wanted one.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ClayFor {
+    /// The clay, the same on both faces: where it begins above the edge, along the blade (x, mm; mm).
+    pub border: Vec<(f64, f64)>,
+    /// Its thickness, mm.
+    pub thickness_mm: f64,
+    /// The clay itself.
+    pub clay: Clay,
+    /// Root mean square distance of the simulated line from the wanted one, mm.
+    pub off_mm: f64,
+}
+
+/// What a smith can lay on.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Brush {
+    /// Thinnest and thickest clay, mm.
+    pub thickness_mm: (f64, f64),
+    /// Width of the brush, mm: the border cannot change faster along the blade.
+    pub width_mm: f64,
+}
+
+/// Finds clay for a wanted line, given as height above the edge by x (mm): the border starts at the line
+/// and is moved by what the line, as the records correct it, misses, a brush width at a time, for three thicknesses.
+/// None when no clay gives a line.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set meanwhile.
+pub fn clay_for(
+    work: &Work,
+    plan: &Plan,
+    steel: &Steel,
+    habits: &Habits,
+    wanted: &dyn Fn(f64) -> f64,
+    brush: Brush,
+    stop: Option<&AtomicBool>,
+) -> Result<Option<ClayFor>, Stopped> {
+    let heat = Heat::of(plan, steel, 0.0);
+    let (thin, thick) = brush.thickness_mm;
+    let step = brush.width_mm.clamp(2.0, 20.0);
+    let length = work.blade().length_mm;
+    let count = (length / step).ceil().max(2.0) as usize;
+    let at = |i: usize| (i as f64 + 0.5) * length / count as f64;
+    let baths = stages(plan);
+    let moved = habits.line_moved(&habits.traits(plan, steel));
+    let mut best: Option<ClayFor> = None;
+    for thickness_mm in [thin, (thin * thick).max(0.0).sqrt(), thick] {
+        let mut border: Vec<f64> = (0..count).map(|i| wanted(at(i)) + 1.0).collect();
+        for _ in 0..5 {
+            let heights: Vec<(f64, f64)> = border
+                .iter()
+                .enumerate()
+                .map(|(i, b)| (at(i), *b))
+                .collect();
+            let clay = Clay::above(&work.form, &heights, thickness_mm);
+            let setup = Setup {
+                bend: false,
+                ..heat.whole(&work.form, &clay, &baths, STEP_MM)
+            };
+            let q = quench(setup, stop)?;
+            let Hamon::Line(line) = line_of(&columns(&q, length), moved) else {
+                break;
+            };
+            let miss = |x: f64| {
+                let near = line
+                    .points
+                    .iter()
+                    .filter(|p| (p.x_mm - x).abs() <= 0.5 * step.max(5.0));
+                let (n, sum) = near.fold((0.0, 0.0), |(n, s), p| {
+                    (n + 1.0, s + wanted(p.x_mm) - p.height_mm)
+                });
+                if n > 0.0 { sum / n } else { 0.0 }
+            };
+            let off = line
+                .points
+                .iter()
+                .map(|p| (p.height_mm - wanted(p.x_mm)).powi(2))
+                .sum::<f64>();
+            let off_mm = (off / line.points.len() as f64).sqrt();
+            if best.as_ref().is_none_or(|b| off_mm < b.off_mm) {
+                best = Some(ClayFor {
+                    border: heights,
+                    thickness_mm,
+                    clay,
+                    off_mm,
+                });
+            }
+            for (i, b) in border.iter_mut().enumerate() {
+                *b = (*b + 0.9 * miss(at(i))).clamp(0.0, 300.0);
+            }
+        }
+    }
+    Ok(best)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::learning::habit::{self, Habit, Seen};
+    use crate::simulation::physics::tests::{blade, nominal, plan};
+    use rstest::rstest;
+
+    fn quenched_in(steel: &str, medium: &str) -> (Plan, &'static Steel) {
+        let steel = Steel::built_in(steel).unwrap();
+        (nominal(steel, medium), steel)
+    }
+
+    fn run(steel: &str, medium: &str, work: &Work) -> Outcomes {
+        let (plan, steel) = quenched_in(steel, medium);
+        outcomes(work, &plan, steel, &Habits::default(), 2.0, None)
+            .unwrap()
+            .0
+    }
+
+    #[test]
+    fn the_preview_is_near_the_full_simulation() {
+        let (plan, steel) = quenched_in("w2", "fast_oil");
+        let mut work = Work::plain(&blade());
+        work.clay = Clay::band(14.0, 2.0);
+        let at = |step_mm| {
+            let (found, _) =
+                outcomes(&work, &plan, steel, &Habits::default(), step_mm, None).unwrap();
+            found.hamon.line().unwrap().height_mm
+        };
+        assert!((at(2.0) - at(1.0)).abs() < 0.8, "{} {}", at(2.0), at(1.0));
+    }
+
+    #[test]
+    fn every_outcome_has_its_interval_and_its_reasons() {
+        let got = run("w2", "fast_oil", &Work::plain(&blade()));
+        assert!(got.hamon.line().is_some(), "{:?}", got.hamon);
+        assert!(
+            got.ranges
+                .hamon_mm
+                .unwrap()
+                .holds(got.hamon.line().unwrap().height_mm)
+        );
+        assert!(got.ranges.grain_astm.holds(got.grain_astm));
+        assert!(got.crack.low < got.crack.probability && got.crack.probability < got.crack.high);
+        assert!(got.soak.edge_s < got.soak.ready_after_s && got.soak.soak_s >= 60.0);
+        for about in [
+            About::Hamon,
+            About::Middle,
+            About::Bend,
+            About::Crack,
+            About::Grain,
+            About::Decarburization,
+            About::Soak,
+        ] {
+            assert!(
+                got.outcome_reasons.iter().any(|r| r.about == about),
+                "{about:?}"
+            );
+        }
+    }
+
+    #[rstest]
+    #[case("o1", "medium_oil")]
+    #[case("5160", "medium_oil")]
+    fn an_oil_steel_has_no_line_and_says_why(#[case] steel: &str, #[case] medium: &str) {
+        let got = run(steel, medium, &Work::plain(&blade()));
+        let Hamon::None { none } = &got.hamon else {
+            panic!("{:?}", got.hamon)
+        };
+        assert!(matches!(none, NoLine::HardensThrough {}), "{none:?}");
+        assert!(got.martensite_percent_middle > 95.0);
+    }
+
+    #[test]
+    fn water_cracks_more_and_scratches_more_still() {
+        let plain = Work::plain(&blade());
+        let (oil, water) = (run("w2", "fast_oil", &plain), run("w2", "water", &plain));
+        assert!(water.crack.probability > 3.0 * oil.crack.probability);
+        let rough = Work {
+            raisers: 2,
+            ..plain
+        };
+        assert!(run("w2", "water", &rough).crack.probability > 1.5 * water.crack.probability);
+    }
+
+    #[test]
+    fn waiting_hard_and_untempered_is_a_risk_of_its_own() {
+        let after = |steps: &str| {
+            let plan = plan(&format!(
+                r#"[{{"kind":"austenitize","temperature_c":795,"soak_s":480}},{{"kind":"quench","stages":[{{"medium":"water"}}]}}{steps}]"#
+            ));
+            let work = Work::plain(&blade());
+            let steel = Steel::built_in("w2").unwrap();
+            let habits = Habits::default();
+            let found = outcomes(&work, &plan, steel, &habits, 3.0, None);
+            found.unwrap().0.crack.probability
+        };
+        let temper = r#",{"kind":"temper","temperature_c":200,"hold_s":7200}"#;
+        let cold = r#",{"kind":"sub_zero","temperature_c":-75,"hold_s":7200,"wait_s":36000}"#;
+        let (at_once, late, never) = (after(temper), after(&format!("{cold}{temper}")), after(""));
+        assert!(at_once < late && late < never, "{at_once} {late} {never}");
+    }
+
+    #[test]
+    fn a_steadier_hand_bends_less_often() {
+        let (plan, steel) = quenched_in("1095", "water");
+        let work = Work::plain(&blade());
+        let with = |unevenness: f64| {
+            let seen = (0..30)
+                .map(|b| Seen {
+                    blade: uuid::Uuid::from_u128(b),
+                    traits: Traits {
+                        steel: "1095".to_owned(),
+                        medium: Medium::Water,
+                        hand: None,
+                    },
+                    measured: 1.0,
+                    residual: (unevenness / UNEVENNESS_PERCENT).ln(),
+                    places: 1,
+                    at_most: false,
+                })
+                .collect();
+            let habits = Habits {
+                sag: Habit::fit(habit::SAG, seen),
+                ..Habits::default()
+            };
+            outcomes(&work, &plan, steel, &habits, 2.0, None)
+                .unwrap()
+                .0
+                .bend
+        };
+        let (steady, rough) = (with(3.0), with(20.0));
+        assert!(steady.side_over_tolerance_probability <= rough.side_over_tolerance_probability);
+        assert!(steady.side_ninety_mm < rough.side_ninety_mm);
+        assert_eq!(steady.sori_mm, rough.sori_mm);
+    }
+
+    #[test]
+    fn below_ac1_nothing_hardens_and_it_says_so() {
+        let plan = plan(
+            r#"[{"kind":"austenitize","temperature_c":690,"soak_s":300},{"kind":"quench","stages":[{"medium":"water"}]}]"#,
+        );
+        let steel = Steel::built_in("w2").unwrap();
+        let work = Work::plain(&blade());
+        let got = outcomes(&work, &plan, steel, &Habits::default(), 3.0, None)
+            .unwrap()
+            .0;
+        let Hamon::None { none } = &got.hamon else {
+            panic!()
+        };
+        assert!(matches!(none, NoLine::NeverHot { .. }), "{none:?}");
+        assert!(got.martensite_percent_middle < 1.0 && got.crack.probability < 0.001);
+    }
+
+    #[test]
+    fn the_water_time_it_advises_puts_the_line_there() {
+        let (plan, steel) = quenched_in("w2", "fast_oil");
+        let thick = crate::geometry::blade::Blade {
+            spine_mm: 5.0,
+            edge_mm: 0.6,
+            ..blade()
+        };
+        let work = Work::plain(&thick);
+        let seconds = seconds_in_water(&work, &plan, steel, &Habits::default(), 16.0, None)
+            .unwrap()
+            .unwrap();
+        assert!((0.5..6.0).contains(&seconds), "{seconds}");
+        assert_eq!(
+            seconds_in_water(&work, &plan, steel, &Habits::default(), 29.5, None).unwrap(),
+            None
+        );
+    }
+
+    #[test]
+    fn the_clay_it_finds_gives_the_wanted_line() {
+        let (plan, steel) = quenched_in("1095", "water");
+        let thick = crate::geometry::blade::Blade {
+            spine_mm: 5.5,
+            edge_mm: 0.6,
+            ..blade()
+        };
+        let work = Work::plain(&thick);
+        let wanted = |x: f64| 11.0 + 2.0 * (x / 40.0).sin();
+        let brush = Brush {
+            thickness_mm: (0.8, 3.0),
+            width_mm: 8.0,
+        };
+        let found = clay_for(
+            &work,
+            &plan,
+            steel,
+            &Habits::default(),
+            &wanted,
+            brush,
+            None,
+        )
+        .unwrap()
+        .unwrap();
+        assert!(
+            found.off_mm < 1.5,
+            "{} mm off with {} mm",
+            found.off_mm,
+            found.thickness_mm
+        );
+        assert!(found.border.len() > 10);
+    }
+}

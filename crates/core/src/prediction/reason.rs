@@ -1,0 +1,370 @@
+//! Why an outcome was predicted as it was: facts with their quantities. Words are made where they are read.
+
+use crate::material::dissolution::Structure;
+use crate::material::medium::Medium;
+use crate::process::furnace::{Furnace, Soak};
+use crate::process::step::Part;
+use crate::simulation::crack::Cause;
+use crate::simulation::hamon::NoLine;
+use serde::{Deserialize, Serialize};
+
+/// One thing that moved a prediction.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Reason {
+    /// The outcome it belongs to.
+    pub about: About,
+    /// What it is.
+    #[serde(flatten)]
+    pub why: Why,
+    /// How far it moved the outcome, HRC, where that is a number.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub effect_hrc: Option<f64>,
+    /// It comes from the shop's own records, not from physics.
+    #[serde(default)]
+    pub learned: bool,
+}
+
+/// The outcome that a reason speaks of.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum About {
+    /// Hardness straight from the quench, sub-zero included.
+    AsQuenched,
+    /// Hardness after the last temper.
+    Tempered,
+    /// Austenite left over.
+    RetainedAustenite,
+    /// Critical temperatures.
+    CriticalTemperatures,
+    /// Carbon in solution at the quench.
+    DissolvedCarbon,
+    /// The temper for a wanted hardness.
+    TemperForTarget,
+    /// How much of the middle hardens.
+    Middle,
+    /// The hamon.
+    Hamon,
+    /// Bend towards spine or edge, and sideways.
+    Bend,
+    /// Cracking.
+    Crack,
+    /// Grain.
+    Grain,
+    /// Carbon lost from the skin.
+    Decarburization,
+    /// When the soak counts and how long.
+    Soak,
+}
+
+/// Where critical temperatures come from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum LevelSource {
+    /// The table of steels; the martensite start by Andrews' formula from what is dissolved.
+    Table,
+    /// Andrews' formulas, from the analysis.
+    Andrews,
+    /// Andrews' formulas for the carbon and manganese that a trial says it behaves as.
+    Trial,
+    /// Formulas outside the range they were made for.
+    OutOfRange,
+}
+
+/// How fresh and how near the last check of a station is.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct CheckReach {
+    /// Nearest temperature that it was checked at, °C as shown; none when that is here.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub nearest_c: Option<f64>,
+    /// Its age, days; none when it is fresh.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub age_days: Option<f64>,
+    /// How much it tells of this heat, 0 to 1.
+    pub tells: f64,
+}
+
+/// What moved a prediction, or what it rests on. Differences of temperature are in K.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Why {
+    /// Where the critical temperatures come from.
+    Levels {
+        /// From here.
+        source: LevelSource,
+    },
+    /// How much carbon went into solution.
+    Dissolved {
+        /// Share of what this heat can hold, 0 to 1.
+        share: f64,
+        /// The structure before the heat.
+        structure: Structure,
+    },
+    /// Where martensite starts.
+    MartensiteStart {
+        /// Carbon in solution, percent by weight.
+        carbon_percent: f64,
+        /// Martensite start, °C.
+        start_c: f64,
+    },
+    /// The steel is known by its analysis only.
+    KnownByAnalysis {
+        /// A steel of the table is like it.
+        near: bool,
+    },
+    /// The steel is known by a coupon trial only.
+    KnownByTrial {},
+    /// Austenite left over.
+    AusteniteLeft {
+        /// Percent of the structure.
+        percent: f64,
+    },
+    /// Sub-zero turns austenite.
+    ColdTurns {
+        /// Percent of the structure.
+        percent: f64,
+    },
+    /// What sub-zero straight after the quench would leave.
+    ColdWouldLeave {
+        /// The cold, °C.
+        cold_c: f64,
+        /// Austenite left then, percent of the structure.
+        percent: f64,
+    },
+    /// Not all is martensite where hardness is read.
+    PartlyMartensite {
+        /// Martensite there, percent.
+        percent: f64,
+    },
+    /// What the temper takes from the hardness as quenched.
+    TemperTakes {},
+    /// The shop has no results yet.
+    NoResults {},
+    /// What the shop's results have in common.
+    ShopResults {},
+    /// The tester reads high or low.
+    TesterReads {
+        /// Its name, when known.
+        station: Option<String>,
+        /// High; else low.
+        high: bool,
+    },
+    /// The shop's results on this steel.
+    SteelResults {
+        /// How many.
+        results: usize,
+    },
+    /// The shop's results from this bar.
+    BarResults {},
+    /// Results say that the fire runs hotter or cooler than set.
+    KilnRuns {
+        /// Its name, when known.
+        station: Option<String>,
+        /// Hotter by so much; negative: cooler, K.
+        by_k: f64,
+    },
+    /// Results say that the oven runs hotter or cooler than set.
+    OvenRuns {
+        /// Its name, when known.
+        station: Option<String>,
+        /// Hotter by so much; negative: cooler, K.
+        by_k: f64,
+    },
+    /// The shop's results in this medium.
+    TankResults {
+        /// The medium.
+        medium: Medium,
+    },
+    /// Results of who quenches.
+    HandResults {
+        /// Who, when known.
+        hand: Option<String>,
+    },
+    /// The shop's results near this temper.
+    TemperResults {},
+    /// The shop's results near this thickness.
+    ThicknessResults {},
+    /// What was learned from, and what it changed.
+    Learned {
+        /// Results in all.
+        results: usize,
+        /// Those on this steel.
+        on_steel: usize,
+        /// What physics alone said, HRC.
+        physics_hrc: f64,
+        /// Width of the interval, HRC.
+        width_hrc: f64,
+        /// Width without the results, HRC.
+        width_before_hrc: f64,
+    },
+    /// A station's last check was counted.
+    CheckCounted {
+        /// Its name, when known.
+        station: Option<String>,
+        /// It runs hotter than it shows by so much; negative: cooler, K.
+        by_k: f64,
+        /// What it shows, °C.
+        shown_c: f64,
+        /// How near and fresh the check is, where it does not tell all.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        faded: Option<CheckReach>,
+    },
+    /// A station's last check says little of this heat.
+    CheckTellsLittle {
+        /// Its name, when known.
+        station: Option<String>,
+        /// What it shows, °C.
+        shown_c: f64,
+        /// How near and fresh the check is.
+        reach: CheckReach,
+    },
+    /// What the temper costs by the degree.
+    TemperSlope {
+        /// Hardness lost for each K, HRC.
+        hrc_per_k: f64,
+    },
+    /// What a torch leaves of a part.
+    Torched {
+        /// The part.
+        part: Part,
+        /// Its hardness then, HRC.
+        hrc: f64,
+    },
+    /// Where the line is.
+    LineAt {
+        /// Mean height of half martensite above the edge, mm.
+        height_mm: f64,
+        /// Way from hard to soft, mm.
+        band_mm: f64,
+        /// Short enough for a crisp line.
+        crisp: bool,
+    },
+    /// Records put a line where the engine sees none.
+    LineFromRecords {},
+    /// The shop's own lines came out elsewhere than simulated.
+    LinesMoved {
+        /// Higher by so much; negative: lower, mm.
+        by_mm: f64,
+    },
+    /// There is no line.
+    NoLine {
+        /// Why.
+        none: NoLine,
+    },
+    /// Clay can crack off; it has to dry.
+    ClayMustHold {
+        /// Where it dries in an oven, °C.
+        dry_c: f64,
+        /// How long that takes, s.
+        dry_s: f64,
+    },
+    /// How much of the middle of the blade hardens.
+    MiddleHardens {
+        /// Percent of it.
+        percent: f64,
+        /// ASTM grain size number at the quench.
+        grain_astm: f64,
+        /// Carbon in solution, percent by weight.
+        carbon_percent: f64,
+    },
+    /// It stays straight from edge to spine.
+    StaysStraight {},
+    /// It curves in its own plane.
+    Curves {
+        /// Sag; positive towards the spine, the edge ending longer, mm.
+        sori_mm: f64,
+    },
+    /// What uneven cooling of the faces does.
+    UnevenCooling {
+        /// Sag sideways for each tenth more on one face, mm.
+        per_tenth_mm: f64,
+        /// How much quenches differ from face to face, percent.
+        unevenness_percent: f64,
+    },
+    /// Clay that differs from face to face bends it by itself.
+    UnevenClay {
+        /// Sag sideways, mm.
+        side_mm: f64,
+    },
+    /// Bevels that differ from side to side bend it by themselves.
+    UnevenBevels {
+        /// Sag sideways, mm.
+        side_mm: f64,
+    },
+    /// Something raises the odds of a crack.
+    CrackCause {
+        /// What.
+        cause: Cause,
+        /// By this factor.
+        odds: f64,
+    },
+    /// Odds from handbooks and smiths, no blade of the shop yet.
+    CracksByHandbook {},
+    /// Odds with blades of the shop.
+    CracksByRecords {
+        /// How many.
+        blades: usize,
+    },
+    /// The shop's broken coupons were finer or coarser than computed.
+    CouponsFiner {
+        /// ASTM numbers finer; negative: coarser.
+        by_astm: f64,
+    },
+    /// Grain at the quench.
+    GrainAtQuench {
+        /// Mean grain, µm.
+        grain_um: f64,
+        /// The finest that heats through critical reach, µm.
+        finest_um: f64,
+    },
+    /// Skin that loses carbon.
+    SkinLost {
+        /// On each face, mm.
+        depth_mm: f64,
+        /// The edge is thinner than both skins.
+        edge_gone: bool,
+    },
+    /// When the soak counts.
+    SoakFrom {
+        /// The fire.
+        furnace: Furnace,
+        /// When the parts are at heat, and the soak.
+        #[serde(flatten)]
+        soak: Soak,
+    },
+}
+
+impl Reason {
+    /// A reason without an effect in HRC.
+    #[must_use]
+    pub const fn plain(about: About, why: Why) -> Self {
+        Self {
+            about,
+            why,
+            effect_hrc: None,
+            learned: false,
+        }
+    }
+
+    /// The same reason, marked as coming from the shop's records.
+    #[must_use]
+    pub const fn from_records(mut self) -> Self {
+        self.learned = true;
+        self
+    }
+
+    /// A reason with its effect on hardness, HRC.
+    #[must_use]
+    pub const fn moved(about: About, why: Why, effect_hrc: f64) -> Self {
+        Self {
+            about,
+            why,
+            effect_hrc: Some(effect_hrc),
+            learned: false,
+        }
+    }
+}

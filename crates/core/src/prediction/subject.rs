@@ -1,0 +1,109 @@
+//! What a prediction is made for, and what of it is learned by.
+
+use crate::learning::Features;
+use crate::material::steel::Steel;
+use crate::process::hand::Hand;
+use crate::process::plan::Plan;
+use crate::process::step::Step;
+use crate::process::workpiece::Work;
+use crate::quantity::units::Celsius;
+use crate::record::reading::When;
+use crate::simulation::physics::{self, Physics, Sensitivity};
+use uuid::Uuid;
+
+/// What a prediction is made for.
+#[derive(Debug, Clone, Copy)]
+pub struct Subject<'a> {
+    /// The plan.
+    pub plan: &'a Plan,
+    /// The steel.
+    pub steel: &'a Steel,
+    /// The blade and what is around it.
+    pub work: &'a Work,
+    /// The tester it will be read with, when known.
+    pub tester: Option<Uuid>,
+    /// The bar it is made from, when known.
+    pub bar: Option<Uuid>,
+    /// Who quenches it, when known.
+    pub hand: Option<&'a Hand>,
+}
+
+/// Kiln of the hardening heat and oven of the last temper that the plan names.
+#[must_use]
+pub fn stations(plan: &Plan) -> (Option<Uuid>, Option<Uuid>) {
+    let find = |of: &dyn Fn(&Step) -> Option<Option<Uuid>>| {
+        plan.steps().iter().rev().find_map(of).flatten()
+    };
+    (
+        find(&|s| match s {
+            Step::Austenitize { station_id, .. } => Some(*station_id),
+            _ => None,
+        }),
+        find(&|s| match s {
+            Step::Temper { station_id, .. } => Some(*station_id),
+            _ => None,
+        }),
+    )
+}
+
+/// What the kiln of the hardening heat and the oven of the last temper are set to, °C.
+pub(crate) fn heats_shown(plan: &Plan) -> (Option<f64>, Option<f64>) {
+    let find = |of: fn(&Step) -> Option<f64>| plan.steps().iter().rev().find_map(of);
+    (
+        find(|s| match s {
+            Step::Austenitize { temperature_c, .. } => Some(temperature_c.value()),
+            _ => None,
+        }),
+        find(|s| match s {
+            Step::Temper { temperature_c, .. } => Some(temperature_c.value()),
+            _ => None,
+        }),
+    )
+}
+
+/// Features of a result of this subject, for learning and for predicting.
+#[must_use]
+pub fn features(
+    subject: Subject<'_>,
+    when: When,
+    physics: &Physics,
+    slopes: &Sensitivity,
+    blade_id: Option<Uuid>,
+) -> Features {
+    let (kiln, oven) = stations(subject.plan);
+    let tempered = when == When::Tempered;
+    // Of a station that was checked less is left to be learned, where its check tells of this heat.
+    let known = subject.plan.corrections();
+    let (heat_c, temper_c) = heats_shown(subject.plan);
+    let unknown =
+        |station, shown: Option<f64>| shown.map_or(1.0, |shown| known.left_unknown(station, shown));
+    Features {
+        when,
+        blade: blade_id,
+        steel: subject.steel.key.clone(),
+        steel_spread_hrc: subject.steel.spread_hrc(),
+        bar: subject.bar,
+        kiln,
+        oven: if tempered { oven } else { None },
+        tester: subject.tester,
+        tank: physics::stages(subject.plan).first().map(|s| s.medium),
+        hand: subject.hand.cloned(),
+        temper_c: if tempered {
+            physics.hottest_temper.map(Celsius::value)
+        } else {
+            None
+        },
+        spine_mm: subject.work.blade().spine_mm,
+        per_kiln_c: unknown(kiln, heat_c)
+            * if tempered {
+                slopes.tempered_per_kiln_c
+            } else {
+                slopes.as_quenched_per_kiln_c
+            },
+        per_oven_c: if tempered {
+            unknown(oven, temper_c) * slopes.tempered_per_oven_c
+        } else {
+            0.0
+        },
+    }
+}

@@ -1,0 +1,639 @@
+//! What a plan risks, and the single change that would help.
+
+use crate::material::hardness::retained_austenite_percent;
+use crate::material::steel::{Hardening, Steel, SubZero};
+use crate::material::temper::{BRITTLE_C, STAINLESS_LIMIT_C};
+use crate::prediction::laminate::Conflict;
+use crate::process::change::{Change, StepField};
+use crate::process::plan::Plan;
+use crate::process::step::{Stage, Step};
+use crate::process::workpiece::Work;
+use crate::quantity::units::{Celsius, Quantity, Seconds};
+use crate::simulation::physics::{Physics, Verdict};
+use serde::{Deserialize, Serialize};
+
+/// One thing to know before the fire.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Warning {
+    /// What it is.
+    #[serde(flatten)]
+    pub risk: Risk,
+    /// The step it belongs to; None for the blade or the plan as a whole.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub step: Option<usize>,
+    /// A change that would help, where there is one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub fix: Option<Change>,
+}
+
+/// What can go wrong, with its quantities.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = PlanRisk))]
+pub enum Risk {
+    /// The hardening heat lies below Ac1: nothing becomes austenite.
+    BelowAc1 {
+        /// The heat, °C.
+        temperature_c: f64,
+        /// Ac1, °C.
+        ac1_c: f64,
+        /// Name of the steel.
+        steel: String,
+    },
+    /// The hardening heat coarsens the grain within ten minutes.
+    CoarseGrain {
+        /// The heat, °C.
+        temperature_c: f64,
+        /// Where grain coarsens, °C.
+        coarsening_c: f64,
+        /// Name of the steel.
+        steel: String,
+    },
+    /// The hardening heat lies outside the usual window of the steel.
+    OutsideWindow {
+        /// The heat, °C.
+        temperature_c: f64,
+        /// Lower end of the window, °C.
+        low_c: f64,
+        /// Upper end of the window, °C.
+        high_c: f64,
+        /// Name of the steel.
+        steel: String,
+    },
+    /// The soak is too short to dissolve the carbon.
+    ShortSoak {
+        /// The soak, s.
+        soak_s: f64,
+        /// Share of the carbon this heat can hold that it dissolves, 0 to 1.
+        dissolved_share: f64,
+        /// The soak that dissolves most of it, s.
+        enough_s: f64,
+    },
+    /// A stainless steel is tempered so hot that it rusts.
+    StainlessTooHot {
+        /// Above this it loses its stainlessness, °C.
+        limit_c: f64,
+        /// Name of the steel.
+        steel: String,
+    },
+    /// The temper lies in the brittle range of martensite.
+    BrittleTemper {
+        /// Lower end of the range, °C.
+        low_c: f64,
+        /// Upper end of the range, °C.
+        high_c: f64,
+    },
+    /// Clay is painted, and no step lays it on.
+    ClayNotPlanned {},
+    /// A step lays clay on, and none is painted.
+    ClayNotPainted {},
+    /// The clay is not dried long enough.
+    ClayWet {
+        /// What it wants, s.
+        dry_s: f64,
+        /// At this heat, °C.
+        dry_c: f64,
+    },
+    /// A pouch keeps the bath off the blade.
+    PouchInBath {},
+    /// It is to be straightened cold and untempered.
+    ColdStraighten {},
+    /// The temper begins before the blade is cold.
+    TemperedWarm {
+        /// How far it cools, °C.
+        temperature_c: f64,
+        /// Austenite left there, percent.
+        austenite_percent: f64,
+        /// Austenite left at room temperature, percent.
+        at_room_percent: f64,
+    },
+    /// Sub-zero waits until the austenite has settled.
+    WaitingForCold {
+        /// The wait, s.
+        wait_s: f64,
+        /// Share of what the cold could gain that is lost by it, 0 to 1.
+        lost_share: f64,
+    },
+    /// A torch on an untempered blade.
+    TorchUntempered {},
+    /// Too little carbon for an edge.
+    NotHardenable {
+        /// Name of the steel.
+        steel: String,
+    },
+    /// The edge is thin for a bare fire.
+    ThinEdge {
+        /// The edge, mm.
+        edge_mm: f64,
+        /// From here on it is safer, mm.
+        safe_mm: f64,
+    },
+    /// An air-hardening steel is normalized.
+    NoNormalize {
+        /// Name of the steel.
+        steel: String,
+    },
+    /// A normalizing heat is hotter than the one before.
+    RisingHeats {
+        /// By so much, K.
+        rise_k: f64,
+    },
+    /// A steel for oil or air goes into water.
+    WaterOnOilSteel {
+        /// Name of the steel.
+        steel: String,
+    },
+    /// The last bath has a time: the rest is cooled in air.
+    OutIntoAir {
+        /// The time in it, s.
+        after_s: f64,
+    },
+    /// Sub-zero after a temper.
+    LateSubZero {},
+    /// Clay covers the place where hardness is read.
+    ClayTooLow {},
+    /// The edge hardens and the spine is too thick for this quench.
+    SpineStaysSoft {
+        /// The spine, mm.
+        spine_mm: f64,
+        /// How thick a section the quench reaches, mm.
+        reach_mm: f64,
+    },
+    /// The section is too thick for this quench.
+    TooThick {
+        /// How thick a section the quench reaches, mm.
+        reach_mm: f64,
+        /// Name of the steel.
+        steel: String,
+    },
+    /// No temper follows the quench.
+    NoTemper {},
+    /// Steels of one bar cannot be hardened together.
+    LayersDoNotMeet {
+        /// What keeps them apart.
+        conflict: Conflict,
+    },
+    /// Much austenite is left over that sub-zero would turn.
+    WantsSubZero {
+        /// Austenite left over, percent.
+        austenite_percent: f64,
+    },
+}
+
+/// An edge thinner than this burns, ripples or loses its carbon in a bare fire, mm.
+const SAFE_EDGE_MM: f64 = 0.5;
+/// Sub-zero later than this after the quench loses what it should gain, s.
+const LATE_COLD_S: f64 = 3600.0;
+/// Clay dries in this, s, at [`DRY_C`].
+const DRY_S: f64 = 3600.0;
+/// Where clay is dried, °C.
+const DRY_C: f64 = 200.0;
+/// Room temperature, °C.
+const ROOM_C: f64 = 20.0;
+
+struct Warnings<'a> {
+    steps: &'a [Step],
+    /// The quench that counts.
+    quench: usize,
+    /// The heat before it.
+    heat: Option<usize>,
+    steel: &'a Steel,
+    work: &'a Work,
+    physics: &'a Physics,
+    found: Vec<Warning>,
+}
+
+impl Warnings<'_> {
+    fn warn(&mut self, risk: Risk, step: Option<usize>, fix: Option<Change>) {
+        self.found.push(Warning { risk, step, fix });
+    }
+
+    /// The change of one number of a step.
+    fn set(&self, step: usize, field: StepField, value: f64) -> Option<Change> {
+        Some(Change::set(self.steps, step, field, value))
+    }
+
+    fn set_temperature(&self, step: usize, t: Celsius) -> Option<Change> {
+        self.set(step, StepField::TemperatureC, t.value().round())
+    }
+
+    fn steel_name(&self) -> String {
+        self.steel.name.clone()
+    }
+
+    /// No temper lies between the quench and step `i`.
+    fn untempered(&self, i: usize) -> bool {
+        i > self.quench
+            && !self.steps[self.quench..i]
+                .iter()
+                .any(|s| matches!(s, Step::Temper { .. }))
+    }
+
+    fn hardening_heat(&mut self, i: usize, t: f64, soak_s: f64) {
+        let (steel, physics) = (self.steel, self.physics);
+        let window = steel.austenitize;
+        if t < steel.ac1_c {
+            let risk = Risk::BelowAc1 {
+                temperature_c: t,
+                ac1_c: steel.ac1_c,
+                steel: self.steel_name(),
+            };
+            self.warn(risk, Some(i), self.set_temperature(i, window.nominal));
+        } else if t > steel.coarsening_c {
+            let risk = Risk::CoarseGrain {
+                temperature_c: t,
+                coarsening_c: steel.coarsening_c,
+                steel: self.steel_name(),
+            };
+            self.warn(risk, Some(i), self.set_temperature(i, window.high));
+        } else if t < window.low.value() || t > window.high.value() {
+            let risk = Risk::OutsideWindow {
+                temperature_c: t,
+                low_c: window.low.value(),
+                high_c: window.high.value(),
+                steel: self.steel_name(),
+            };
+            self.warn(risk, Some(i), self.set_temperature(i, window.nominal));
+        }
+        if t >= steel.ac1_c && physics.dissolved.progress < 0.85 {
+            let above = t - window.nominal.value();
+            let tau = physics.structure.time_constant_s(above);
+            let enough_s = (tau * 2.5 / 60.0).ceil() * 60.0;
+            let risk = Risk::ShortSoak {
+                soak_s,
+                dissolved_share: physics.dissolved.progress,
+                enough_s,
+            };
+            self.warn(risk, Some(i), self.set(i, StepField::SoakS, enough_s));
+        }
+    }
+
+    fn normalizing(&mut self, i: usize, t: f64, before: Option<f64>) {
+        if self.steel.normalize.is_none() {
+            let steel = self.steel_name();
+            let fix = Change::Remove { step: i };
+            self.warn(Risk::NoNormalize { steel }, Some(i), Some(fix));
+        } else if let Some(before) = before.filter(|b| t > *b) {
+            let risk = Risk::RisingHeats { rise_k: t - before };
+            let fix = self.set_temperature(i, Celsius::clamped(before - 15.0));
+            self.warn(risk, Some(i), fix);
+        }
+    }
+
+    fn quench(&mut self, i: usize, stages: &[Stage]) {
+        let steel = self.steel;
+        let first = stages.first().map(|s| s.medium);
+        if first.is_some_and(|m| m.is_water())
+            && matches!(steel.hardening, Hardening::Oil | Hardening::Air)
+            && !steel.media.iter().any(|m| m.is_water())
+            && !steel.water_then_oil
+        {
+            let steel = self.steel_name();
+            self.warn(Risk::WaterOnOilSteel { steel }, Some(i), None);
+        }
+        if let Some(Stage {
+            for_s: Some(time), ..
+        }) = stages.last()
+        {
+            let after_s = time.value();
+            self.warn(Risk::OutIntoAir { after_s }, Some(i), None);
+        }
+    }
+
+    fn temper(&mut self, i: usize, t: f64) {
+        let steel = self.steel;
+        if steel.is_stainless() {
+            if t > STAINLESS_LIMIT_C {
+                let risk = Risk::StainlessTooHot {
+                    limit_c: STAINLESS_LIMIT_C,
+                    steel: self.steel_name(),
+                };
+                self.warn(risk, Some(i), None);
+            }
+        } else if BRITTLE_C.contains(&t) && steel.hardening != Hardening::Air {
+            let risk = Risk::BrittleTemper {
+                low_c: *BRITTLE_C.start(),
+                high_c: *BRITTLE_C.end(),
+            };
+            let beside = if t < 315.0 { 255.0 } else { 375.0 };
+            let fix = self.set_temperature(i, Celsius::clamped(beside));
+            self.warn(risk, Some(i), fix);
+        }
+    }
+
+    /// Each step by itself.
+    fn of_steps(&mut self) {
+        let mut last_normalize: Option<f64> = None;
+        for (i, step) in self.steps.iter().enumerate() {
+            match step {
+                Step::Normalize { temperature_c, .. } => {
+                    let t = temperature_c.value();
+                    self.normalizing(i, t, last_normalize);
+                    last_normalize = Some(t);
+                }
+                Step::Austenitize {
+                    temperature_c,
+                    soak_s,
+                    ..
+                } if Some(i) == self.heat => {
+                    self.hardening_heat(i, temperature_c.value(), soak_s.value());
+                }
+                Step::Quench { stages } if i == self.quench => self.quench(i, stages),
+                Step::SubZero { .. } if i > self.quench && !self.untempered(i) => {
+                    self.warn(Risk::LateSubZero {}, Some(i), None);
+                }
+                Step::Temper { temperature_c, .. } if i > self.quench => {
+                    self.temper(i, temperature_c.value());
+                }
+                _ => {}
+            }
+        }
+    }
+
+    fn clay(&mut self, i: usize, hold_s: Seconds) {
+        if self.work.clay.is_bare() {
+            let fix = Change::Remove { step: i };
+            self.warn(Risk::ClayNotPainted {}, Some(i), Some(fix));
+        } else if hold_s.value() < DRY_S {
+            let risk = Risk::ClayWet {
+                dry_s: DRY_S,
+                dry_c: DRY_C,
+            };
+            self.warn(risk, Some(i), self.set(i, StepField::HoldS, DRY_S));
+        }
+    }
+
+    fn pouch(&mut self, i: usize) {
+        if let Some(Step::Quench { stages }) = self.steps.get(self.quench)
+            && stages.first().is_some_and(|s| s.medium.is_liquid())
+        {
+            self.warn(Risk::PouchInBath {}, Some(i), None);
+        }
+    }
+
+    fn straighten(&mut self, i: usize) {
+        let cold = self.steps[self.quench..i]
+            .iter()
+            .any(|s| matches!(s, Step::Cool { .. } | Step::SubZero { .. }));
+        if cold {
+            let fix = Change::Remove { step: i };
+            self.warn(Risk::ColdStraighten {}, Some(i), Some(fix));
+        }
+    }
+
+    fn cool(&mut self, i: usize, t: Celsius) {
+        let ms = self.physics.dissolved.martensite_start_c;
+        let left = retained_austenite_percent(ms, t.value());
+        let room = retained_austenite_percent(ms, ROOM_C);
+        if left > room + 3.0 {
+            let risk = Risk::TemperedWarm {
+                temperature_c: t.value(),
+                austenite_percent: left,
+                at_room_percent: room,
+            };
+            let fix = self.set_temperature(i, Celsius::clamped(ROOM_C));
+            self.warn(risk, Some(i), fix);
+        }
+    }
+
+    /// What surrounds the heats: clay, pouch, straightening, cooling, cold, torch.
+    fn around(&mut self) {
+        let clayed = self.steps.iter().any(|s| matches!(s, Step::Clay { .. }));
+        if let (false, true, Some(at)) = (clayed, self.work.unlaid, self.heat) {
+            let step = Step::Clay {
+                temperature_c: Celsius::clamped(DRY_C),
+                hold_s: Seconds::clamped(DRY_S),
+            };
+            let fix = Change::Insert { at, step };
+            self.warn(Risk::ClayNotPlanned {}, Some(at), Some(fix));
+        }
+        for (i, step) in self.steps.iter().enumerate() {
+            match step {
+                Step::Clay { hold_s, .. } => self.clay(i, *hold_s),
+                Step::Pouch {} if i < self.quench => self.pouch(i),
+                Step::Straighten {} if self.untempered(i) => self.straighten(i),
+                Step::Cool { temperature_c, .. } if self.untempered(i) => {
+                    self.cool(i, *temperature_c);
+                }
+                Step::SubZero { wait_s, .. } if i > self.quench && wait_s.value() > LATE_COLD_S => {
+                    let risk = Risk::WaitingForCold {
+                        wait_s: wait_s.value(),
+                        lost_share: 1.0 - 0.5_f64.powf(wait_s.hours() / 24.0),
+                    };
+                    self.warn(risk, Some(i), self.set(i, StepField::WaitS, 0.0));
+                }
+                Step::TorchTemper { .. } if self.untempered(i) => {
+                    self.warn(Risk::TorchUntempered {}, Some(i), None);
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// The quench on this section.
+    fn section(&mut self, reach_mm: f64) {
+        let spine_mm = self.work.blade().spine_mm;
+        // Bare it would harden: what is soft is soft under the clay.
+        let by_clay = !self.work.clay.is_bare() && reach_mm > spine_mm;
+        let risk = match self.physics.verdict {
+            Verdict::SpineStaysSoft if by_clay => return,
+            Verdict::TooThick if by_clay => Risk::ClayTooLow {},
+            Verdict::SpineStaysSoft => Risk::SpineStaysSoft { spine_mm, reach_mm },
+            Verdict::TooThick => Risk::TooThick {
+                reach_mm,
+                steel: self.steel_name(),
+            },
+            Verdict::HardensThrough | Verdict::NeverHot => return,
+        };
+        self.warn(risk, Some(self.quench), None);
+    }
+
+    /// What is missing after the quench.
+    fn missing(&mut self) {
+        let after = &self.steps[(self.quench + 1).min(self.steps.len())..];
+        if !after.iter().any(|s| matches!(s, Step::Temper { .. })) {
+            let step = Step::Temper {
+                temperature_c: Celsius::clamped(205.0),
+                hold_s: Seconds::clamped(7200.0),
+                times: 2,
+                station_id: None,
+            };
+            let at = self.steps.len();
+            self.warn(Risk::NoTemper {}, None, Some(Change::Insert { at, step }));
+        }
+        let austenite_percent = self.physics.retained_percent;
+        if self.steel.sub_zero == SubZero::Yes
+            && austenite_percent > 10.0
+            && !after.iter().any(|s| matches!(s, Step::SubZero { .. }))
+        {
+            let risk = Risk::WantsSubZero { austenite_percent };
+            let fix = Change::add_cold(self.quench + 1);
+            self.warn(risk, Some(self.quench), Some(fix));
+        }
+    }
+}
+
+/// Everything to warn of in `plan`. `reach_mm`: the thickest section that its quench hardens, mm.
+#[must_use]
+pub fn warnings(
+    plan: &Plan,
+    steel: &Steel,
+    work: &Work,
+    physics: &Physics,
+    reach_mm: f64,
+) -> Vec<Warning> {
+    let (steps, quench) = (plan.steps(), plan.last_quench().unwrap_or(0));
+    let mut w = Warnings {
+        steps,
+        quench,
+        heat: steps[..quench]
+            .iter()
+            .rposition(|s| matches!(s, Step::Austenitize { .. })),
+        steel,
+        work,
+        physics,
+        found: Vec::new(),
+    };
+    if steel.hardening == Hardening::NotHardenable {
+        let steel = w.steel_name();
+        w.warn(Risk::NotHardenable { steel }, None, None);
+    }
+    let edge_mm = work.blade().edge_mm;
+    if edge_mm < SAFE_EDGE_MM {
+        let safe_mm = SAFE_EDGE_MM;
+        w.warn(Risk::ThinEdge { edge_mm, safe_mm }, None, None);
+    }
+    w.of_steps();
+    w.around();
+    w.section(reach_mm);
+    w.missing();
+    w.found
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::geometry::blade::Blade;
+    use crate::simulation::physics::{
+        Shift, physics,
+        tests::{blade, plan},
+    };
+    use crate::testing::code;
+    use rstest::rstest;
+
+    fn codes(steel: &str, json: &str, edge_mm: f64) -> Vec<String> {
+        let (plan, steel) = (plan(json), Steel::built_in(steel).unwrap());
+        let blade = Blade { edge_mm, ..blade() };
+        let physics = physics(&plan, steel, &blade, Shift::default());
+        warnings(&plan, steel, &Work::plain(&blade), &physics, 4.0)
+            .into_iter()
+            .map(|w| code(&w.risk))
+            .collect()
+    }
+
+    const OIL: &str = r#"{"kind":"quench","stages":[{"medium":"fast_oil"}]}"#;
+    const WATER: &str = r#"{"kind":"quench","stages":[{"medium":"water"}]}"#;
+    const SOFT: &str = r#"{"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}"#;
+
+    fn heat(t: u32, s: u32) -> String {
+        format!(r#"{{"kind":"austenitize","temperature_c":{t},"soak_s":{s}}}"#)
+    }
+
+    #[rstest]
+    #[case("1084", format!("[{},{OIL},{SOFT}]", heat(815, 300)), 0.8, &[])]
+    #[case("1084", format!("[{},{OIL},{SOFT}]", heat(815, 300)), 0.3, &["thin_edge"])]
+    #[case("1084", format!("[{},{OIL},{SOFT}]", heat(700, 300)), 0.8, &["below_ac1"])]
+    #[case("1084", format!("[{},{OIL},{SOFT}]", heat(900, 300)), 0.8, &["coarse_grain"])]
+    #[case("1084", format!("[{},{OIL},{SOFT}]", heat(850, 300)), 0.8, &["outside_window"])]
+    #[case("1084", format!("[{},{OIL},{SOFT}]", heat(815, 80)), 0.8, &["short_soak"])]
+    #[case("1084", format!("[{},{OIL}]", heat(815, 300)), 0.8, &["no_temper"])]
+    #[case("o1", format!("[{},{WATER},{SOFT}]", heat(800, 720)), 0.8, &["water_on_oil_steel"])]
+    #[case("1084", format!(r#"[{{"kind":"normalize","temperature_c":815}},{{"kind":"normalize","temperature_c":870}},{},{OIL},{SOFT}]"#, heat(815, 300)), 0.8, &["rising_heats"])]
+    #[case("1084", format!(r#"[{},{OIL},{{"kind":"temper","temperature_c":300,"hold_s":7200}}]"#, heat(815, 300)), 0.8, &["brittle_temper"])]
+    #[case("1084", format!(r#"[{{"kind":"clay","temperature_c":200,"hold_s":3600}},{},{OIL},{SOFT}]"#, heat(815, 300)), 0.8, &["clay_not_painted"])]
+    #[case("1084", format!(r#"[{{"kind":"pouch"}},{},{OIL},{SOFT}]"#, heat(815, 300)), 0.8, &["pouch_in_bath"])]
+    #[case("1084", format!(r#"[{},{OIL},{{"kind":"straighten"}},{SOFT}]"#, heat(815, 300)), 0.8, &[])]
+    #[case("1084", format!(r#"[{},{OIL},{{"kind":"cool","temperature_c":20}},{{"kind":"straighten"}},{SOFT}]"#, heat(815, 300)), 0.8, &["cold_straighten"])]
+    #[case("1084", format!(r#"[{},{OIL},{{"kind":"cool","temperature_c":90}},{SOFT}]"#, heat(815, 300)), 0.8, &["tempered_warm"])]
+    #[case("1084", format!(r#"[{},{OIL},{{"kind":"sub_zero","temperature_c":-75,"hold_s":7200,"wait_s":86400}},{SOFT}]"#, heat(815, 300)), 0.8, &["waiting_for_cold"])]
+    #[case("1084", format!(r#"[{},{OIL},{{"kind":"torch_temper","temperature_c":400,"part":"tang"}},{SOFT}]"#, heat(815, 300)), 0.8, &["torch_untempered"])]
+    #[case("1018", format!("[{},{WATER},{SOFT}]", heat(880, 300)), 0.8, &["not_hardenable", "too_thick"])]
+    fn each_thing_is_said_once(
+        #[case] steel: &str,
+        #[case] json: String,
+        #[case] edge: f64,
+        #[case] expected: &[&str],
+    ) {
+        assert_eq!(codes(steel, &json, edge), expected);
+    }
+
+    #[test]
+    fn stainless_asks_for_cold_and_refuses_normalizing() {
+        let plates = r#"{"kind":"quench","stages":[{"medium":"plates"}]}"#;
+        let found = codes(
+            "x65cr13",
+            &format!(
+                r#"[{{"kind":"normalize","temperature_c":900}},{},{plates},{SOFT}]"#,
+                heat(1060, 720)
+            ),
+            0.8,
+        );
+        assert_eq!(found, ["no_normalize", "wants_sub_zero"]);
+    }
+
+    #[test]
+    fn a_last_bath_with_an_end_says_that_it_comes_out_into_air() {
+        let brief = r#"{"kind":"quench","stages":[{"medium":"fast_oil","for_s":4}]}"#;
+        let found = codes("1084", &format!("[{},{brief},{SOFT}]", heat(815, 300)), 0.8);
+        assert!(found.contains(&"out_into_air".to_owned()), "{found:?}");
+    }
+
+    #[test]
+    fn a_slow_quench_is_called_too_slow() {
+        let air = r#"{"kind":"quench","stages":[{"medium":"still_air"}]}"#;
+        assert_eq!(
+            codes("1084", &format!("[{},{air},{SOFT}]", heat(815, 300)), 0.8),
+            ["too_thick"]
+        );
+    }
+
+    #[test]
+    fn clay_that_no_step_lays_on_is_missed_and_a_wet_one_warned_of() {
+        let steel = Steel::built_in("1084").unwrap();
+        let work = Work {
+            clay: crate::geometry::clay::Clay::band(14.0, 2.0),
+            ..Work::plain(&blade())
+        };
+        let bare = Work {
+            unlaid: true,
+            ..Work::plain(&blade())
+        };
+        let codes_of = |work: &Work, json: String| {
+            let plan = plan(&json);
+            let physics =
+                crate::simulation::physics::physics(&plan, steel, &blade(), Shift::default());
+            let found = warnings(&plan, steel, work, &physics, 10.0);
+            found.iter().map(|w| code(&w.risk)).collect::<Vec<_>>()
+        };
+        let codes = |json: String| codes_of(&work, json);
+        let rest = format!("{},{OIL},{SOFT}", heat(815, 300));
+        assert_eq!(codes_of(&bare, format!("[{rest}]")), ["clay_not_planned"]);
+        let clay =
+            |s: u32| format!(r#"[{{"kind":"clay","temperature_c":200,"hold_s":{s}}},{rest}]"#);
+        let low = Work {
+            clay: crate::geometry::clay::Clay::band(0.0, 10.0),
+            ..Work::plain(&blade())
+        };
+        let dried = plan(&clay(7200));
+        let section = crate::simulation::physics::section(&dried, steel, &low);
+        let soft =
+            crate::simulation::physics::of_section(&dried, steel, &section, Shift::default());
+        let found = warnings(&dried, steel, &low, &soft, 10.0);
+        assert_eq!(soft.verdict, Verdict::TooThick);
+        let found: Vec<_> = found.iter().map(|w| code(&w.risk)).collect();
+        assert_eq!(found, ["clay_too_low"]);
+        assert_eq!(codes(clay(600)), ["clay_wet"]);
+        assert!(codes(clay(7200)).is_empty());
+    }
+}

@@ -1,0 +1,582 @@
+//! The plan broken into actions that are done and confirmed one by one.
+
+use crate::material::medium::Medium;
+use crate::process::step::{Look, Part, Stage, Step, StepKind};
+use crate::quantity::units::{Celsius, Seconds};
+use serde::{Deserialize, Serialize};
+
+/// One thing to do and confirm.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Beat {
+    /// Position of its step in the plan.
+    pub step: usize,
+    /// Which round of a temper or which bath of a quench, from 0.
+    #[serde(default)]
+    pub round: usize,
+    /// What is to be done.
+    pub action: Action,
+    /// What goes on once it was confirmed.
+    pub doing: Doing,
+    /// How long that should last, s; None until the smith says so.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub lasts_s: Option<f64>,
+    /// The caution that belongs to this moment.
+    pub caution: Caution,
+    /// What confirming it does to the blade.
+    pub mark: Mark,
+    /// Several blades can do it in one go: a load in one fire, one oven, one cold box. A quench is done
+    /// blade by blade.
+    pub together: bool,
+}
+
+/// What confirming a beat says was done.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = BeatAction))]
+pub enum Action {
+    /// Put into the fire.
+    IntoFire {},
+    /// The fire is at heat.
+    AtHeat {},
+    /// The blade is as hot all over as the fire.
+    Even {},
+    /// The fire is back at heat: the soak begins.
+    StartSoak {},
+    /// Taken out to cool in air.
+    OutToCool {},
+    /// The fire is shut down with the blade in it.
+    ShutDown {},
+    /// The coating is on.
+    Coated {},
+    /// The foil is folded shut.
+    PouchClosed {},
+    /// The clay is on.
+    ClayOn {},
+    /// The clay is dry.
+    ClayDry {},
+    /// It is straight.
+    Straightened {},
+    /// It has cooled down.
+    Cooled {
+        /// Down to, °C.
+        temperature_c: Celsius,
+    },
+    /// A part was softened with the torch.
+    Torched {
+        /// Which part.
+        part: Part,
+    },
+    /// It was looked at.
+    Looked {},
+    /// Put into a bath, between plates or into air.
+    IntoBath {
+        /// The medium.
+        medium: Medium,
+    },
+    /// Taken out of the last bath while warm, to be straightened.
+    OutWarm {},
+    /// Taken out of the last bath cold.
+    OutCold {},
+    /// Put into the cold.
+    IntoCold {},
+    /// Taken out of the cold.
+    OutOfCold {},
+    /// Put into the oven.
+    IntoOven {},
+    /// The oven is at heat.
+    OvenAtHeat {},
+}
+
+/// Which heat this is: the kind of its step, and its number among the same in a row.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = HeatInRow))]
+pub struct Heat {
+    /// Kind of the step.
+    pub kind: StepKind,
+    /// Its number, from 1.
+    pub number: u32,
+    /// How many there are in a row.
+    pub count: u32,
+}
+
+/// What goes on after a beat was confirmed.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "code", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Doing {
+    /// It gets hot.
+    Heating {
+        /// In which heat.
+        heat: Heat,
+    },
+    /// It evens out at heat.
+    EveningOut {
+        /// In which heat.
+        heat: Heat,
+    },
+    /// It soaks.
+    Soaking {
+        /// In which heat.
+        heat: Heat,
+    },
+    /// It is held.
+    Holding {
+        /// In which heat.
+        heat: Heat,
+    },
+    /// It cools.
+    Cooling {
+        /// After which heat.
+        heat: Heat,
+    },
+    /// The coating dries.
+    Coated {},
+    /// It lies in its pouch.
+    InPouch {},
+    /// The clay dries.
+    ClayDrying {},
+    /// The clay is dry.
+    ClayDry {},
+    /// It was straightened.
+    Straightened {},
+    /// It has cooled.
+    Cooled {},
+    /// A part is softened.
+    Torched {
+        /// Which.
+        part: Part,
+    },
+    /// It is looked at.
+    Looking {
+        /// For what.
+        look: Look,
+    },
+    /// It is quenched.
+    Quenching {
+        /// In what.
+        medium: Medium,
+    },
+    /// It is straightened while it bends easily.
+    StraighteningWarm {},
+    /// It is looked over, fresh from the bath.
+    LookingOver {},
+    /// It is in the cold.
+    InCold {},
+    /// It comes back to room temperature.
+    BackFromCold {},
+}
+
+/// The caution of a moment. What it says in words is the reader's; every one of them defers to local codes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Caution {
+    /// Burns and carbon monoxide at a fire.
+    Hot,
+    /// Oil that flashes.
+    Oil,
+    /// Steam, and a hard crack.
+    Water,
+    /// Steel hard and brittle as glass.
+    Brittle,
+    /// Cold burns, and gas that displaces air.
+    Cold,
+    /// Oily smoke from an oven.
+    Oven,
+    /// Fumes of a coating.
+    Coating,
+    /// Edges of foil.
+    Foil,
+    /// Damp clay, and dust.
+    Clay,
+    /// Steel that snaps when it is bent.
+    Straighten,
+    /// Flame beside a hard edge.
+    Torch,
+    /// Steel that looks cold long before it is.
+    Air,
+}
+
+/// What a confirmed beat means for the blade.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Mark {
+    /// Nothing lasting.
+    None,
+    /// The hold of the step begins.
+    HoldBegins,
+    /// The hold of the step ends.
+    HoldEnds,
+    /// It was quenched: hard and brittle from now.
+    Quenched,
+    /// It went into its first temper: no longer untempered.
+    Tempering,
+}
+
+impl Caution {
+    const fn of_bath(medium: Medium) -> Self {
+        match medium {
+            Medium::Brine | Medium::Water => Self::Water,
+            Medium::Plates | Medium::ForcedAir | Medium::StillAir => Self::Hot,
+            _ => Self::Oil,
+        }
+    }
+
+    /// While it cools: a blade that is hard is brittle before it is anything else.
+    fn of_cooling(steps: &[Step], i: usize) -> Self {
+        if hard_at(steps, i) {
+            Self::Brittle
+        } else {
+            Self::Air
+        }
+    }
+
+    /// While it is looked at: a magnet is held to steel that still glows.
+    fn of_look(steps: &[Step], i: usize, look: Look) -> Self {
+        if look == Look::Magnet {
+            Self::Hot
+        } else {
+            Self::of_cooling(steps, i)
+        }
+    }
+}
+
+/// Which heat step `i` is of how many in a row of the same kind.
+fn heat_of(steps: &[Step], i: usize) -> Heat {
+    let kind = steps[i].kind();
+    let same = |s: &&Step| s.kind() == kind;
+    let before = steps[..i].iter().rev().take_while(same).count();
+    let after = steps[i + 1..].iter().take_while(same).count();
+    let number = |n: usize| u32::try_from(n).unwrap_or(u32::MAX);
+    Heat {
+        kind,
+        number: number(before + 1),
+        count: number(before + 1 + after),
+    }
+}
+
+/// Whether the blade lies hard and untempered when it comes to a step: quenched since its last heat, and in
+/// no temper yet.
+fn hard_at(steps: &[Step], i: usize) -> bool {
+    let last = steps[..i].iter().rev().find(|s| {
+        matches!(
+            s,
+            Step::Quench { .. }
+                | Step::Temper { .. }
+                | Step::Austenitize { .. }
+                | Step::Normalize { .. }
+                | Step::Anneal { .. }
+                | Step::StressRelief { .. }
+                | Step::Refine { .. }
+        )
+    });
+    matches!(last, Some(Step::Quench { .. }))
+}
+
+fn beat(step: usize, action: Action, doing: Doing, caution: Caution) -> Beat {
+    Beat {
+        step,
+        round: 0,
+        action,
+        doing,
+        lasts_s: None,
+        caution,
+        mark: Mark::None,
+        together: true,
+    }
+}
+
+impl Beat {
+    const fn marked(mut self, mark: Mark) -> Self {
+        self.mark = mark;
+        self
+    }
+
+    const fn lasting(mut self, time_s: Option<f64>) -> Self {
+        self.lasts_s = time_s;
+        self
+    }
+
+    const fn alone(mut self) -> Self {
+        self.together = false;
+        self
+    }
+
+    const fn of_round(mut self, round: usize) -> Self {
+        self.round = round;
+        self
+    }
+}
+
+/// The beats of a heat that is left in air or in the fire to cool.
+fn heat_beats(steps: &[Step], i: usize, hold_s: Seconds) -> [Beat; 3] {
+    let heat = heat_of(steps, i);
+    let slow = heat.kind == StepKind::Anneal;
+    let (at_heat, out, caution) = if slow {
+        (Doing::Soaking { heat }, Action::ShutDown {}, Caution::Hot)
+    } else {
+        (
+            Doing::EveningOut { heat },
+            Action::OutToCool {},
+            Caution::Air,
+        )
+    };
+    [
+        beat(
+            i,
+            Action::IntoFire {},
+            Doing::Heating { heat },
+            Caution::Hot,
+        ),
+        beat(i, Action::AtHeat {}, at_heat, Caution::Hot)
+            .lasting(Some(hold_s.value()))
+            .marked(Mark::HoldBegins),
+        beat(i, out, Doing::Cooling { heat }, caution).marked(Mark::HoldEnds),
+    ]
+}
+
+fn clay_beats(i: usize, hold_s: Seconds) -> [Beat; 2] {
+    [
+        beat(i, Action::ClayOn {}, Doing::ClayDrying {}, Caution::Clay)
+            .lasting(Some(hold_s.value()))
+            .marked(Mark::HoldBegins),
+        beat(i, Action::ClayDry {}, Doing::ClayDry {}, Caution::Clay).marked(Mark::HoldEnds),
+    ]
+}
+
+/// The beats of a heat that goes on into the next step: preheat, and the heat for hardening.
+fn held_beats(steps: &[Step], i: usize, hold_s: Seconds) -> [Beat; 2] {
+    let heat = heat_of(steps, i);
+    let (action, doing) = match heat.kind {
+        StepKind::Austenitize => (Action::StartSoak {}, Doing::Soaking { heat }),
+        _ => (Action::Even {}, Doing::Holding { heat }),
+    };
+    [
+        beat(
+            i,
+            Action::IntoFire {},
+            Doing::Heating { heat },
+            Caution::Hot,
+        ),
+        beat(i, action, doing, Caution::Hot)
+            .lasting(Some(hold_s.value()))
+            .marked(Mark::HoldBegins),
+    ]
+}
+
+fn quench_beats(steps: &[Step], i: usize, stages: &[Stage]) -> Vec<Beat> {
+    let last_quench = !steps[i + 1..]
+        .iter()
+        .any(|s| matches!(s, Step::Quench { .. }));
+    let into_bath = |(n, stage): (usize, &Stage)| {
+        let medium = stage.medium;
+        let (action, doing) = (Action::IntoBath { medium }, Doing::Quenching { medium });
+        let mark = if n == 0 { Mark::HoldEnds } else { Mark::None };
+        beat(i, action, doing, Caution::of_bath(medium))
+            .lasting(stage.for_s.map(Seconds::value))
+            .marked(mark)
+            .alone()
+            .of_round(n)
+    };
+    let mut all: Vec<Beat> = stages.iter().enumerate().map(into_bath).collect();
+    let out = if matches!(steps.get(i + 1), Some(Step::Straighten {})) {
+        let doing = Doing::StraighteningWarm {};
+        beat(i, Action::OutWarm {}, doing, Caution::Straighten)
+    } else {
+        beat(
+            i,
+            Action::OutCold {},
+            Doing::LookingOver {},
+            Caution::Brittle,
+        )
+    };
+    let mark = if last_quench {
+        Mark::Quenched
+    } else {
+        Mark::None
+    };
+    all.push(out.marked(mark).alone());
+    all
+}
+
+fn cold_beats(i: usize, hold_s: Seconds) -> [Beat; 2] {
+    let out = beat(
+        i,
+        Action::OutOfCold {},
+        Doing::BackFromCold {},
+        Caution::Brittle,
+    );
+    [
+        beat(i, Action::IntoCold {}, Doing::InCold {}, Caution::Cold)
+            .lasting(Some(hold_s.value()))
+            .marked(Mark::HoldBegins),
+        out.marked(Mark::HoldEnds),
+    ]
+}
+
+/// The beats of every round of a temper. The first after the last quench ends the time untempered.
+fn temper_beats(steps: &[Step], i: usize, hold_s: Seconds, times: u32) -> Vec<Beat> {
+    let after_quench = !steps[i..].iter().any(|s| matches!(s, Step::Quench { .. }));
+    let round = |n: u32| {
+        let heat = Heat {
+            kind: StepKind::Temper,
+            number: n,
+            count: times,
+        };
+        let mark = if n == 1 && after_quench {
+            Mark::Tempering
+        } else {
+            Mark::None
+        };
+        let beats = [
+            beat(
+                i,
+                Action::IntoOven {},
+                Doing::Heating { heat },
+                Caution::Oven,
+            )
+            .marked(mark),
+            beat(
+                i,
+                Action::OvenAtHeat {},
+                Doing::Holding { heat },
+                Caution::Oven,
+            )
+            .lasting(Some(hold_s.value()))
+            .marked(Mark::HoldBegins),
+            beat(
+                i,
+                Action::OutToCool {},
+                Doing::Cooling { heat },
+                Caution::Hot,
+            )
+            .marked(Mark::HoldEnds),
+        ];
+        beats.map(|beat| beat.of_round(n as usize - 1))
+    };
+    (1..=times).flat_map(round).collect()
+}
+
+/// The beats of a plan, in order.
+#[must_use]
+pub fn beats(steps: &[Step]) -> Vec<Beat> {
+    let mut all = Vec::new();
+    for (i, step) in steps.iter().enumerate() {
+        match step {
+            Step::Normalize { hold_s, .. }
+            | Step::Refine { hold_s, .. }
+            | Step::StressRelief { hold_s, .. }
+            | Step::Anneal { hold_s, .. } => all.extend(heat_beats(steps, i, *hold_s)),
+            Step::Coat {} => {
+                all.push(beat(
+                    i,
+                    Action::Coated {},
+                    Doing::Coated {},
+                    Caution::Coating,
+                ));
+            }
+            Step::Pouch {} => {
+                all.push(beat(
+                    i,
+                    Action::PouchClosed {},
+                    Doing::InPouch {},
+                    Caution::Foil,
+                ));
+            }
+            Step::Clay { hold_s, .. } => all.extend(clay_beats(i, *hold_s)),
+            Step::Preheat { hold_s, .. } => all.extend(held_beats(steps, i, *hold_s)),
+            Step::Austenitize { soak_s, .. } => all.extend(held_beats(steps, i, *soak_s)),
+            Step::Straighten {} => {
+                let (action, doing) = (Action::Straightened {}, Doing::Straightened {});
+                all.push(beat(i, action, doing, Caution::Straighten).alone());
+            }
+            Step::Cool {
+                temperature_c,
+                hold_s,
+            } => {
+                let action = Action::Cooled {
+                    temperature_c: *temperature_c,
+                };
+                let hold = (hold_s.value() > 0.0).then_some(hold_s.value());
+                let caution = Caution::of_cooling(steps, i);
+                all.push(beat(i, action, Doing::Cooled {}, caution).lasting(hold));
+            }
+            Step::TorchTemper { part, .. } => {
+                let (action, doing) = (
+                    Action::Torched { part: *part },
+                    Doing::Torched { part: *part },
+                );
+                all.push(beat(i, action, doing, Caution::Torch).alone());
+            }
+            Step::Check { look } => {
+                let (doing, caution) = (
+                    Doing::Looking { look: *look },
+                    Caution::of_look(steps, i, *look),
+                );
+                all.push(beat(i, Action::Looked {}, doing, caution).alone());
+            }
+            Step::Quench { stages } => all.extend(quench_beats(steps, i, stages)),
+            Step::SubZero { hold_s, .. } => all.extend(cold_beats(i, *hold_s)),
+            Step::Temper { hold_s, times, .. } => {
+                all.extend(temper_beats(steps, i, *hold_s, *times));
+            }
+        }
+    }
+    all
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::simulation::physics::tests::plan;
+
+    #[test]
+    fn heats_are_counted_and_a_quench_is_done_blade_by_blade() {
+        let steps = plan(
+            r#"[{"kind":"normalize","temperature_c":870,"times":3},
+                {"kind":"austenitize","temperature_c":815,"soak_s":300},
+                {"kind":"quench","stages":[{"medium":"fast_oil"}]},
+                {"kind":"straighten"},
+                {"kind":"temper","temperature_c":205,"hold_s":7200,"times":1}]"#,
+        );
+        let beats = beats(steps.steps());
+        let heat = Heat {
+            kind: StepKind::Normalize,
+            number: 2,
+            count: 3,
+        };
+        assert_eq!(beats[4].doing, Doing::EveningOut { heat });
+        let alone = beats.iter().filter(|b| !b.together).map(|b| b.action);
+        let into_oil = Action::IntoBath {
+            medium: Medium::FastOil,
+        };
+        let expected = [into_oil, Action::OutWarm {}, Action::Straightened {}];
+        assert_eq!(alone.collect::<Vec<_>>(), expected);
+        assert!(
+            beats
+                .iter()
+                .any(|b| b.action == Action::StartSoak {} && b.together)
+        );
+    }
+
+    #[test]
+    fn hard_steel_is_brittle_and_hot_steel_is_hot() {
+        let steps = plan(
+            r#"[{"kind":"normalize","temperature_c":870},{"kind":"cool","temperature_c":20},
+                {"kind":"check","look":"magnet"},
+                {"kind":"austenitize","temperature_c":815,"soak_s":300},
+                {"kind":"quench","stages":[{"medium":"fast_oil"}]},{"kind":"check","look":"cracked"},
+                {"kind":"cool","temperature_c":20},{"kind":"temper","temperature_c":205,"hold_s":7200},
+                {"kind":"check","look":"colour"}]"#,
+        );
+        let of = |step: usize| {
+            let beats = beats(steps.steps());
+            beats.into_iter().find(|b| b.step == step).unwrap().caution
+        };
+        assert_eq!([of(1), of(8)], [Caution::Air, Caution::Air]);
+        assert_eq!(of(2), Caution::Hot);
+        assert_eq!([of(5), of(6)], [Caution::Brittle, Caution::Brittle]);
+    }
+}

@@ -1,0 +1,350 @@
+//! What happens in a firing, and the state that a list of events amounts to. Times are milliseconds since
+//! 1970 (UTC), given by the caller.
+
+use super::action::{Doing, Mark, beats};
+use crate::process::hand::Hand;
+use crate::process::step::Step;
+use crate::quantity::units::{Celsius, Seconds};
+use serde::{Deserialize, Serialize};
+use std::collections::HashSet;
+use uuid::Uuid;
+
+/// What a smith can do in a firing.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Happening {
+    /// A beat was done.
+    Confirm {
+        /// Its position.
+        beat: usize,
+    },
+    /// An event was not so: the one that confirmed the last beat, or something that was said. Taking the
+    /// same one back twice is taking it back once.
+    Undo {
+        /// Its id.
+        event: Uuid,
+    },
+    /// What was really done in a step, where it differs from the plan.
+    Say {
+        /// Position of the step.
+        step: usize,
+        /// Which round of a temper or which bath of a quench, from 0; all rounds and the first bath when
+        /// left out.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        round: Option<usize>,
+        /// Real temperature, °C.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        temperature_c: Option<Celsius>,
+        /// Real soak or hold, of each round of a temper, s.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        lasted_s: Option<Seconds>,
+        /// A remark.
+        #[serde(default, skip_serializing_if = "String::is_empty")]
+        note: String,
+    },
+    /// Who quenches; the last one said counts.
+    Hand {
+        /// Who.
+        name: Hand,
+    },
+    /// The firing is over.
+    Close,
+}
+
+/// An event: a happening and when, in milliseconds since 1970.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Event {
+    /// Its id.
+    pub id: Uuid,
+    /// What.
+    pub what: Happening,
+    /// When, ms.
+    pub at_ms: i64,
+}
+
+/// Why an event cannot be taken.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum Refusal {
+    /// The firing was closed before.
+    #[error("This firing is already closed.")]
+    Closed,
+    /// The beat was confirmed before.
+    #[error("This step was already confirmed.")]
+    Twice,
+    /// The beat is not the next one.
+    #[error("Something comes before this step.")]
+    TooEarly,
+    /// What is to be taken back never happened in this firing, or cannot be taken back.
+    #[error("There is nothing like this to take back in this firing.")]
+    NoSuchEvent,
+    /// More was confirmed after what is to be taken back.
+    #[error("More was confirmed after this. Take that back first.")]
+    NotTheLast,
+    /// The step has no such round or bath.
+    #[error("The step has no such round.")]
+    NoSuchRound,
+    /// The plan has no such step.
+    #[error("The plan has no such step.")]
+    NoSuchStep,
+}
+
+/// What the events so far amount to.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct State {
+    /// Number of beats confirmed; the next one has this position.
+    pub position: usize,
+    /// When each confirmed beat was confirmed, ms.
+    pub confirmed_ms: Vec<i64>,
+    /// The event that confirmed each of them.
+    #[serde(default)]
+    pub confirmed_by: Vec<Uuid>,
+    /// When it became hard, ms, while it waits for its first temper.
+    pub untempered_since_ms: Option<i64>,
+    /// What goes on since the last confirmed beat.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub doing: Option<Doing>,
+    /// It was quenched at least once.
+    pub quenched: bool,
+    /// It went through its last temper.
+    pub tempered: bool,
+    /// The firing is over.
+    pub closed: bool,
+    /// What was said to differ, step and happening in order.
+    pub said: Vec<Happening>,
+    /// Who quenches, when said.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub hand: Option<Hand>,
+}
+
+/// Folds `events` over the beats of `steps`.
+///
+/// # Errors
+/// The first event that cannot be, see [`Refusal`].
+pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
+    let beats = beats(steps);
+    let mut state = State::default();
+    // What was said, by the event that said it: each can be taken back.
+    let mut said: Vec<(Uuid, &Happening)> = Vec::new();
+    let mut taken_back: HashSet<Uuid> = HashSet::new();
+    for event in events {
+        let told = said
+            .iter()
+            .any(|s| matches!(event.what, Happening::Undo { event } if s.0 == event));
+        // What really was may come to light later: a logger is read when the fire is out.
+        let late = told || matches!(event.what, Happening::Say { .. } | Happening::Hand { .. });
+        if state.closed && !late {
+            return Err(Refusal::Closed);
+        }
+        match &event.what {
+            Happening::Confirm { beat } if *beat < state.position => return Err(Refusal::Twice),
+            Happening::Confirm { beat } if *beat > state.position || *beat >= beats.len() => {
+                return Err(Refusal::TooEarly);
+            }
+            Happening::Confirm { .. } => {
+                state.confirmed_ms.push(event.at_ms);
+                state.confirmed_by.push(event.id);
+                state.position += 1;
+            }
+            Happening::Undo { event } => {
+                if taken_back.contains(event) {
+                    continue;
+                }
+                if told {
+                    said.retain(|s| s.0 != *event);
+                } else if state.confirmed_by.last() == Some(event) {
+                    state.confirmed_ms.pop();
+                    state.confirmed_by.pop();
+                    state.position -= 1;
+                } else if state.confirmed_by.contains(event) {
+                    return Err(Refusal::NotTheLast);
+                } else {
+                    return Err(Refusal::NoSuchEvent);
+                }
+                taken_back.insert(*event);
+            }
+            Happening::Say { step, round, .. } => {
+                let of = steps.get(*step).ok_or(Refusal::NoSuchStep)?;
+                if round.is_some_and(|r| r >= of.rounds()) {
+                    return Err(Refusal::NoSuchRound);
+                }
+                said.push((event.id, &event.what));
+            }
+            Happening::Hand { .. } => said.push((event.id, &event.what)),
+            Happening::Close => state.closed = true,
+        }
+    }
+    for (_, what) in said {
+        match what {
+            Happening::Hand { name } => state.hand = Some(name.clone()),
+            what => state.said.push(what.clone()),
+        }
+    }
+    for (beat, at) in beats.iter().zip(&state.confirmed_ms) {
+        match beat.mark {
+            Mark::Quenched => {
+                state.quenched = true;
+                state.untempered_since_ms = Some(*at);
+            }
+            Mark::Tempering => state.untempered_since_ms = None,
+            _ => {}
+        }
+    }
+    state.doing = state
+        .position
+        .checked_sub(1)
+        .and_then(|i| beats.get(i))
+        .map(|b| b.doing);
+    state.tempered = state.quenched
+        && state.position == beats.len()
+        && steps.iter().any(|s| matches!(s, Step::Temper { .. }));
+    Ok(state)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::simulation::physics::tests::plan;
+
+    fn steps() -> Vec<Step> {
+        plan(
+            r#"[{"kind":"austenitize","temperature_c":815,"soak_s":300},
+                {"kind":"quench","stages":[{"medium":"water","for_s":2},{"medium":"fast_oil"}]},
+                {"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}]"#,
+        )
+        .steps()
+        .to_vec()
+    }
+
+    fn id(n: usize) -> Uuid {
+        Uuid::from_u128(n as u128)
+    }
+
+    fn at(n: usize, what: Happening, at_ms: i64) -> Event {
+        Event {
+            id: id(n),
+            what,
+            at_ms,
+        }
+    }
+
+    fn confirm(upto: usize, every_ms: i64) -> Vec<Event> {
+        (0..upto)
+            .map(|beat| Event {
+                id: id(beat),
+                what: Happening::Confirm { beat },
+                at_ms: beat as i64 * every_ms,
+            })
+            .collect()
+    }
+
+    #[test]
+    fn every_beat_in_order_reaches_tempered() {
+        let steps = steps();
+        let beats = beats(&steps);
+        assert_eq!(beats.len(), 2 + 3 + 6);
+        let state = state(&steps, &confirm(beats.len(), 1000)).unwrap();
+        assert!(state.quenched && state.tempered && state.untempered_since_ms.is_none());
+    }
+
+    #[test]
+    fn between_quench_and_temper_the_clock_runs() {
+        let steps = steps();
+        let hard = state(&steps, &confirm(5, 1000)).unwrap();
+        assert_eq!(hard.untempered_since_ms, Some(4000));
+        assert_eq!(hard.doing, Some(Doing::LookingOver {}));
+        let in_oven = state(&steps, &confirm(6, 1000)).unwrap();
+        assert_eq!(in_oven.untempered_since_ms, None);
+        assert!(!in_oven.tempered);
+    }
+
+    #[test]
+    fn who_quenches_can_be_said_at_any_time_and_the_last_word_counts() {
+        let steps = steps();
+        let say = |name: &str| Event {
+            id: Uuid::from_u128(500 + name.len() as u128),
+            what: Happening::Hand {
+                name: Hand::parse(name).unwrap(),
+            },
+            at_ms: 0,
+        };
+        let mut events = vec![say("Tove")];
+        events.extend(confirm(3, 1000));
+        let close = Event {
+            id: id(900),
+            what: Happening::Close,
+            at_ms: 9000,
+        };
+        events.extend([close, say("Aksel")]);
+        let last = state(&steps, &events).unwrap();
+        assert_eq!(last.hand.as_ref().map(Hand::name), Some("Aksel"));
+        assert_eq!((last.position, last.closed), (3, true));
+        assert_eq!(
+            state(&steps, &events[..2]).unwrap().hand.unwrap().name(),
+            "Tove"
+        );
+    }
+
+    #[test]
+    fn what_cannot_be_is_refused() {
+        let steps = steps();
+        let then = |extra: Happening| {
+            let mut events = confirm(2, 1000);
+            events.push(at(90, extra, 9000));
+            state(&steps, &events)
+        };
+        assert_eq!(then(Happening::Confirm { beat: 1 }), Err(Refusal::Twice));
+        assert_eq!(then(Happening::Confirm { beat: 5 }), Err(Refusal::TooEarly));
+        let say = |step: usize, round: Option<usize>| Happening::Say {
+            step,
+            round,
+            temperature_c: None,
+            lasted_s: None,
+            note: "from the logger".to_owned(),
+        };
+        assert_eq!(then(say(9, None)), Err(Refusal::NoSuchStep));
+        assert_eq!(then(say(2, Some(2))), Err(Refusal::NoSuchRound));
+        let mut closed = confirm(1, 1);
+        closed.push(at(91, Happening::Close, 2));
+        closed.push(at(92, Happening::Close, 3));
+        assert_eq!(state(&steps, &closed), Err(Refusal::Closed));
+        closed[2].what = say(0, None);
+        let late = state(&steps, &closed).unwrap();
+        assert!(late.closed && late.said.len() == 1);
+    }
+
+    #[test]
+    fn undo_takes_back_the_event_it_names_and_no_other() {
+        let steps = steps();
+        let undo = |event: usize| Happening::Undo { event: id(event) };
+        let fold = |extra: &[Event]| state(&steps, &[&confirm(2, 1000)[..], extra].concat());
+        let back = fold(&[at(90, undo(1), 9000)]).unwrap();
+        assert_eq!((back.position, back.confirmed_by.len()), (1, 1));
+        // Something was confirmed after it, or it never happened.
+        assert_eq!(fold(&[at(90, undo(0), 9000)]), Err(Refusal::NotTheLast));
+        assert_eq!(fold(&[at(90, undo(40), 9000)]), Err(Refusal::NoSuchEvent));
+        // Two devices take the same press back: it is taken back once.
+        let twice = fold(&[at(90, undo(1), 9000), at(91, undo(1), 9001)]).unwrap();
+        assert_eq!(twice.position, 1);
+        // One takes it back after somebody else took it back and confirmed anew: the new press stays.
+        let anew = Happening::Confirm { beat: 1 };
+        let events = [at(90, undo(1), 1), at(91, anew, 2), at(92, undo(1), 3)];
+        assert_eq!(fold(&events).unwrap().position, 2);
+    }
+
+    #[test]
+    fn what_was_said_can_be_taken_back_even_when_the_firing_is_closed() {
+        let steps = steps();
+        let hand = |name: &str| Happening::Hand {
+            name: Hand::parse(name).unwrap(),
+        };
+        let events = [
+            at(1, hand("Tove"), 1),
+            at(2, hand("Aksel"), 2),
+            at(3, Happening::Close, 3),
+            at(4, Happening::Undo { event: id(2) }, 4),
+        ];
+        assert_eq!(state(&steps, &events).unwrap().hand.unwrap().name(), "Tove");
+    }
+}

@@ -1,0 +1,270 @@
+//! How a quenchant takes heat from a surface: the heat transfer coefficient by surface temperature.
+//!
+//! The tables are tuned so that a simulated ISO 9950 probe ([`crate::simulation::probe`]) behaves like typical
+//! published probes of each kind of quenchant (`data/media.csv`). Their shape is the usual one: vapour
+//! film when very hot, nucleate boiling below, convection at the end.
+
+use crate::material::medium::Medium;
+use crate::material::properties::radiation;
+use crate::quantity::interpolate::linear;
+use crate::quantity::units::Celsius;
+use crate::quantity::validation::Faults;
+use serde::{Deserialize, Serialize};
+
+/// How the blade or the bath is moved.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Agitation {
+    /// Held still.
+    Still,
+    /// Sliced forward and back, as usual.
+    #[default]
+    Moved,
+    /// Pumped or stirred hard.
+    Strong,
+}
+
+impl Agitation {
+    /// Reads an identifier.
+    ///
+    /// # Errors
+    /// There is no such way of moving; the fault lists them.
+    pub fn parse(field: &str, text: &str) -> Result<Self, Faults> {
+        match text {
+            "still" => Ok(Self::Still),
+            "moved" => Ok(Self::Moved),
+            "strong" => Ok(Self::Strong),
+            _ => Err(Faults::with_allowed(
+                field,
+                format!("A bath cannot be {text}."),
+                "still, moved, strong",
+            )),
+        }
+    }
+
+    /// Heat transfer against the usual movement.
+    #[must_use]
+    pub const fn factor(self) -> f64 {
+        match self {
+            Self::Still => 0.85,
+            Self::Moved => 1.0,
+            Self::Strong => 1.25,
+        }
+    }
+}
+
+/// Coldest and hottest surface of the table, °C, and its step.
+const RANGE: (f64, f64, f64) = (-60.0, 1300.0, 4.0);
+
+/// The heat transfer of one medium at one bath temperature, tabulated for speed.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Film {
+    /// Heat transfer, W/m²K, and its reciprocal.
+    table: Vec<f64>,
+    resistances: Vec<f64>,
+    bath: f64,
+}
+
+/// (surface °C, W/m²K) at the usual bath temperature, moved as usual.
+fn points(medium: Medium) -> &'static [(f64, f64)] {
+    match medium {
+        Medium::Brine => &[
+            (20.0, 1500.0),
+            (250.0, 13_000.0),
+            (450.0, 18_000.0),
+            (650.0, 9000.0),
+            (900.0, 2500.0),
+        ],
+        Medium::Water => &[
+            (20.0, 1200.0),
+            (150.0, 5000.0),
+            (250.0, 11_000.0),
+            (350.0, 12_000.0),
+            (550.0, 4500.0),
+            (650.0, 1800.0),
+            (900.0, 600.0),
+        ],
+        Medium::FastOil => &[
+            (40.0, 250.0),
+            (300.0, 330.0),
+            (390.0, 1400.0),
+            (455.0, 3150.0),
+            (515.0, 4300.0),
+            (570.0, 4300.0),
+            (630.0, 2900.0),
+            (710.0, 1150.0),
+            (900.0, 680.0),
+        ],
+        Medium::VegetableOil => &[
+            (40.0, 250.0),
+            (300.0, 340.0),
+            (430.0, 1700.0),
+            (545.0, 3000.0),
+            (605.0, 2900.0),
+            (760.0, 1500.0),
+            (900.0, 1100.0),
+        ],
+        Medium::MediumOil => &[
+            (40.0, 230.0),
+            (300.0, 320.0),
+            (380.0, 900.0),
+            (450.0, 2100.0),
+            (510.0, 2900.0),
+            (565.0, 2600.0),
+            (650.0, 1200.0),
+            (740.0, 680.0),
+            (900.0, 540.0),
+        ],
+        Medium::SlowOil => &[
+            (40.0, 200.0),
+            (300.0, 280.0),
+            (385.0, 700.0),
+            (460.0, 1450.0),
+            (520.0, 1750.0),
+            (580.0, 1250.0),
+            (660.0, 620.0),
+            (740.0, 440.0),
+            (900.0, 390.0),
+        ],
+        Medium::WarmOil => &[
+            (40.0, 250.0),
+            (300.0, 380.0),
+            (385.0, 900.0),
+            (460.0, 1800.0),
+            (540.0, 2500.0),
+            (600.0, 2000.0),
+            (685.0, 900.0),
+            (770.0, 550.0),
+            (900.0, 480.0),
+        ],
+        // Between cold metal plates under a light clamp, contact over most of the face.
+        Medium::Plates => &[(20.0, 450.0), (500.0, 550.0), (1100.0, 650.0)],
+        Medium::ForcedAir => &[(20.0, 65.0), (1100.0, 65.0)],
+        Medium::StillAir => &[(20.0, 7.0), (300.0, 9.0), (1100.0, 9.0)],
+    }
+}
+
+/// Emissivity that a hardening blade shows in air: thin scale over bright metal.
+const EMISSIVITY: f64 = 0.42;
+
+impl Film {
+    /// The film of `medium` with the bath at `bath`.
+    #[must_use]
+    pub fn new(medium: Medium, bath: Celsius, agitation: Agitation) -> Self {
+        let bath = bath.value();
+        let usual = medium.usual_bath().value();
+        let moved = if medium == Medium::StillAir || medium == Medium::Plates {
+            1.0
+        } else {
+            agitation.factor()
+        };
+        let (low, high, step) = RANGE;
+        let count = ((high - low) / step) as usize + 1;
+        let points = points(medium);
+        let last = points[points.len() - 1];
+        let table: Vec<f64> = (0..count)
+            .map(|i| {
+                let surface = low + step * i as f64;
+                let base = if surface >= last.0 {
+                    last.1
+                } else {
+                    linear(points, surface.max(points[0].0))
+                };
+                let warmth = if medium.is_water() {
+                    // Steam blankets the blade the longer, the warmer the water.
+                    (1.0 - (bath - 30.0) / 60.0).clamp(0.12, 1.0)
+                } else if medium.is_oil() {
+                    // Warmer oil is thinner: it boils the same and convects a little better.
+                    (1.0 + 0.0015 * (bath - usual)).clamp(0.8, 1.2)
+                } else {
+                    1.0
+                };
+                let glow = if matches!(medium, Medium::ForcedAir | Medium::StillAir) {
+                    radiation(EMISSIVITY, surface, bath)
+                } else {
+                    0.0
+                };
+                base * warmth * moved + glow
+            })
+            .collect();
+        Self {
+            resistances: table.iter().map(|h| 1.0 / h).collect(),
+            table,
+            bath,
+        }
+    }
+
+    /// The same everywhere, W/m²K: for checks against textbook solutions.
+    #[must_use]
+    pub fn constant(h: f64) -> Self {
+        Self {
+            table: vec![h; 2],
+            resistances: vec![1.0 / h; 2],
+            bath: 0.0,
+        }
+    }
+
+    #[inline]
+    fn look_up(table: &[f64], surface_c: f64) -> f64 {
+        let (low, _, step) = RANGE;
+        let x = ((surface_c - low) * (1.0 / step))
+            .max(0.0)
+            .min((table.len() - 2) as f64);
+        let i = x as usize;
+        table[i] + (table[i + 1] - table[i]) * (x - i as f64)
+    }
+
+    /// Heat transfer coefficient at a surface temperature, W/m²K.
+    #[inline]
+    #[must_use]
+    pub fn at(&self, surface_c: f64) -> f64 {
+        Self::look_up(&self.table, surface_c)
+    }
+
+    /// Its reciprocal, m²K/W.
+    #[inline]
+    #[must_use]
+    pub fn resistance(&self, surface_c: f64) -> f64 {
+        Self::look_up(&self.resistances, surface_c)
+    }
+
+    /// Bath temperature, °C.
+    #[must_use]
+    pub const fn bath_c(&self) -> f64 {
+        self.bath
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::quantity::units::Quantity;
+
+    fn film(medium: Medium, bath: f64) -> Film {
+        Film::new(medium, Celsius::clamped(bath), Agitation::Moved)
+    }
+
+    #[test]
+    fn the_table_meets_its_points_and_holds_at_the_ends() {
+        let water = film(Medium::Water, 25.0);
+        assert!((water.at(550.0) - 4500.0).abs() < 60.0);
+        assert_eq!(water.at(1290.0), water.at(5000.0));
+        assert!(water.at(-300.0) > 0.0 && water.at(f64::NAN).is_finite());
+    }
+
+    #[test]
+    fn warm_water_is_slower_and_stirring_faster() {
+        let cold = film(Medium::Water, 20.0);
+        let warm = film(Medium::Water, 70.0);
+        assert!(warm.at(600.0) < 0.5 * cold.at(600.0));
+        let stirred = Film::new(Medium::FastOil, Celsius::clamped(50.0), Agitation::Strong);
+        assert!(stirred.at(600.0) > film(Medium::FastOil, 50.0).at(600.0));
+    }
+
+    #[test]
+    fn air_takes_heat_mostly_by_radiation_when_hot() {
+        let still = film(Medium::StillAir, 20.0);
+        assert!(still.at(850.0) > 4.0 * still.at(100.0));
+    }
+}

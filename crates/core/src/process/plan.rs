@@ -1,0 +1,343 @@
+//! The plan of a heat treatment: typed steps in order, checked once at the edge and trusted after.
+
+use crate::process::calibration::Corrections;
+use crate::process::done::Done;
+use crate::process::step::{MAX_TIMES, Step, StepDraft};
+use crate::quantity::units::{Celsius, Quantity, Seconds};
+use crate::quantity::validation::{Checker, Faults};
+use serde::{Deserialize, Serialize};
+use std::sync::Arc;
+use uuid::Uuid;
+
+/// Most steps in a plan.
+pub const MAX_STEPS: usize = 40;
+
+/// The stations a plan will use, when the shop has said so.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Stations {
+    /// Forge or kiln for the hardening heat.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub kiln: Option<Uuid>,
+    /// Tempering oven.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub oven: Option<Uuid>,
+}
+
+/// A plan that was checked: it has a quench, each quench follows a heat, every number is in range.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[serde(transparent)]
+pub struct Plan {
+    steps: Vec<Step>,
+    /// The steps at real temperatures, where a station that shows others was checked.
+    #[serde(skip)]
+    real: Option<Vec<Step>>,
+    #[serde(skip)]
+    corrections: Arc<Corrections>,
+    /// How long it really lay hard and untempered, where that was lived.
+    #[serde(skip)]
+    untempered_s: Option<Seconds>,
+}
+
+impl Plan {
+    /// Checks drafts and builds the plan. `normalize` with `times` becomes that many steps.
+    ///
+    /// # Errors
+    /// Every fault of every step, fields as `steps[2].temperature_c`; no quench; a quench without an
+    /// austenitize before it; too many steps.
+    pub fn parse(drafts: &[StepDraft]) -> Result<Self, Faults> {
+        let mut checker = Checker::default();
+        let mut steps = Vec::with_capacity(drafts.len());
+        for (i, draft) in drafts.iter().enumerate().take(MAX_STEPS) {
+            let field = format!("steps[{i}]");
+            if let Some(step) = checker.take(draft.parse().map_err(|f| f.under(&field))) {
+                let times = match (&step, draft.times) {
+                    (Step::Normalize { .. }, Some(times)) => times.clamp(1, MAX_TIMES),
+                    _ => 1,
+                };
+                steps.extend((0..times).map(|_| step.clone()));
+            }
+        }
+        if drafts.len() > MAX_STEPS || steps.len() > MAX_STEPS {
+            checker.refuse_allowing(
+                "steps",
+                "There are more steps than a plan can hold.",
+                format!("1 to {MAX_STEPS} steps"),
+            );
+        }
+        let is = |d: &StepDraft, kind: &str| d.kind == kind;
+        match drafts.iter().position(|d| is(d, "quench")) {
+            None => checker.refuse(
+                "steps",
+                "The plan has no quench, so nothing would harden. Add a quench after the austenitize.",
+            ),
+            Some(first) => {
+                if !drafts[..first].iter().any(|d| is(d, "austenitize")) {
+                    checker.refuse(
+                        format!("steps[{first}]"),
+                        "There is no austenitize before this quench. Add one before it.",
+                    );
+                }
+            }
+        }
+        checker.finish(Some(Self::stored(steps)))
+    }
+
+    /// Rebuilds a plan that was stored; trusts that it was checked then.
+    #[must_use]
+    pub fn stored(steps: Vec<Step>) -> Self {
+        Self {
+            steps,
+            real: None,
+            corrections: Arc::default(),
+            untempered_s: None,
+        }
+    }
+
+    /// A plan as it was really done.
+    #[must_use]
+    pub fn done(done: Done) -> Self {
+        Self {
+            untempered_s: done.untempered_s,
+            ..Self::stored(done.steps)
+        }
+    }
+
+    /// How long it really lay hard and untempered, where that was lived.
+    #[must_use]
+    pub const fn untempered(&self) -> Option<Seconds> {
+        self.untempered_s
+    }
+
+    /// The plan with what is known of the stations it names: physics goes by real temperatures.
+    #[must_use]
+    pub fn knowing(mut self, corrections: Arc<Corrections>) -> Self {
+        self.corrections = corrections;
+        self.correct()
+    }
+
+    /// Other steps with the same stations known.
+    #[must_use]
+    pub fn with_steps(&self, steps: Vec<Step>) -> Self {
+        Self {
+            untempered_s: self.untempered_s,
+            ..Self::stored(steps)
+        }
+        .knowing(Arc::clone(&self.corrections))
+    }
+
+    fn correct(mut self) -> Self {
+        let known = &self.corrections;
+        let mut real = self.steps.clone();
+        for step in &mut real {
+            if let Step::Austenitize {
+                temperature_c,
+                station_id,
+                ..
+            }
+            | Step::Temper {
+                temperature_c,
+                station_id,
+                ..
+            } = step
+            {
+                let really = known.really(*station_id, temperature_c.value());
+                *temperature_c = Celsius::clamped(really);
+            }
+        }
+        self.real = (real != self.steps).then_some(real);
+        self
+    }
+
+    /// The steps at real temperatures, as far as the stations were checked.
+    #[must_use]
+    pub fn real_steps(&self) -> &[Step] {
+        self.real.as_deref().unwrap_or(&self.steps)
+    }
+
+    /// What is known of the stations.
+    #[must_use]
+    pub fn corrections(&self) -> &Corrections {
+        &self.corrections
+    }
+
+    /// The plan with `at` in every step that names no station of its own.
+    #[must_use]
+    pub fn with_stations(mut self, at: Stations) -> Self {
+        for step in &mut self.steps {
+            match step {
+                Step::Austenitize { station_id, .. } => *station_id = station_id.or(at.kiln),
+                Step::Temper { station_id, .. } => *station_id = station_id.or(at.oven),
+                _ => {}
+            }
+        }
+        self.correct()
+    }
+
+    /// The plan with every temper after the last quench at a temperature.
+    #[must_use]
+    pub fn tempered_at(mut self, t: Celsius) -> Self {
+        let after = self.last_quench().map_or(0, |q| q + 1);
+        for step in &mut self.steps[after..] {
+            if let Step::Temper { temperature_c, .. } = step {
+                *temperature_c = t;
+            }
+        }
+        self.correct()
+    }
+
+    /// The steps in order.
+    #[must_use]
+    pub fn steps(&self) -> &[Step] {
+        &self.steps
+    }
+
+    /// A step lays clay on before the last quench.
+    #[must_use]
+    pub fn lays_clay(&self) -> bool {
+        let until = self.last_quench().unwrap_or(self.steps.len());
+        self.steps[..until]
+            .iter()
+            .any(|s| matches!(s, Step::Clay { .. }))
+    }
+
+    /// Position of the last quench, the one that counts.
+    #[must_use]
+    pub fn last_quench(&self) -> Option<usize> {
+        self.steps
+            .iter()
+            .rposition(|s| matches!(s, Step::Quench { .. }))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::process::step::{StepKind, Unreadable, read_steps};
+    use rstest::rstest;
+
+    fn drafts(json: &str) -> Vec<StepDraft> {
+        serde_json::from_str(json).unwrap()
+    }
+
+    const GOOD: &str = r#"[
+        {"kind":"normalize","temperature_c":870,"times":3},
+        {"kind":"austenitize","temperature_c":815,"soak_s":300},
+        {"kind":"quench","stages":[{"medium":"water","bath_c":25,"for_s":2},{"medium":"fast_oil"}]},
+        {"kind":"sub_zero","temperature_c":-75,"hold_s":7200},
+        {"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}]"#;
+
+    #[test]
+    fn a_good_plan_is_read_and_survives_storage() {
+        let plan = Plan::parse(&drafts(GOOD)).unwrap();
+        assert_eq!(plan.steps().len(), 7);
+        assert_eq!(plan.last_quench(), Some(4));
+        let json = serde_json::to_string(&plan).unwrap();
+        let steps: Vec<Step> = serde_json::from_str(&json).unwrap();
+        assert_eq!(Plan::stored(steps), plan);
+    }
+
+    #[rstest]
+    #[case(r#"[{"kind":"temper","temperature_c":205,"hold_s":7200}]"#, "steps")]
+    #[case("[]", "steps")]
+    #[case(r#"[{"kind":"quench","stages":[{"medium":"water"}]}]"#, "steps[0]")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":1400,"soak_s":1},{"kind":"quench","stages":[{"medium":"water"}]}]"#, "steps[0].temperature_c")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815},{"kind":"quench","stages":[{"medium":"water"}]}]"#, "steps[0].soak_s")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1},{"kind":"quench","stages":[{"medium":"treacle"}]}]"#, "steps[1].stages[0].medium")]
+    #[case(
+        r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1},{"kind":"quench","stages":[]}]"#,
+        "steps[1].stages"
+    )]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1},{"kind":"quench","stages":[{"medium":"water"},{"medium":"fast_oil"}]}]"#, "steps[1].stages[0].for_s")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1},{"kind":"quench","stages":[{"medium":"water","for_s":0},{"medium":"fast_oil"}]}]"#, "steps[1].stages[0].for_s")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1},{"kind":"quench","stages":[{"medium":"water","bath_c":120}]}]"#, "steps[1].stages[0].bath_c")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1,"hold_s":2},{"kind":"quench","stages":[{"medium":"water"}]}]"#, "steps[0].hold_s")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1},{"kind":"quench","stages":[{"medium":"water"}]},{"kind":"temper","temperature_c":200,"hold_s":7200,"times":99}]"#, "steps[2].times")]
+    #[case(r#"[{"kind":"austenitize","temperature_c":815,"soak_s":1},{"kind":"quench","stages":[{"medium":"water"}]},{"kind":"polish"}]"#, "steps[2].kind")]
+    fn refused_by_field(#[case] json: &str, #[case] field: &str) {
+        let faults = Plan::parse(&drafts(json)).unwrap_err();
+        assert_eq!(faults.0[0].field, field, "{faults}");
+        assert_eq!(faults.0.len(), 1, "{faults}");
+    }
+
+    #[test]
+    fn every_kind_of_step_is_read_and_reads_back() {
+        let all = drafts(
+            r#"[{"kind":"anneal","temperature_c":740,"hold_s":3600},{"kind":"stress_relief","temperature_c":650,"hold_s":3600},
+                {"kind":"normalize","temperature_c":860},{"kind":"refine","temperature_c":790},{"kind":"coat"},{"kind":"pouch"},
+                {"kind":"clay","temperature_c":200,"hold_s":3600},{"kind":"preheat","temperature_c":550,"hold_s":600},
+                {"kind":"austenitize","temperature_c":800,"soak_s":300},{"kind":"quench","stages":[{"medium":"fast_oil"}]},
+                {"kind":"straighten"},{"kind":"cool","temperature_c":50},{"kind":"sub_zero","temperature_c":-75,"hold_s":7200},
+                {"kind":"temper","temperature_c":200,"hold_s":7200},{"kind":"torch_temper","temperature_c":400,"part":"spine"},
+                {"kind":"check","look":"straight"}]"#,
+        );
+        let plan = Plan::parse(&all).unwrap();
+        let kinds: Vec<StepKind> = plan.steps().iter().map(Step::kind).collect();
+        assert_eq!(kinds, StepKind::ALL);
+        let text = serde_json::to_string(plan.steps()).unwrap();
+        assert_eq!(
+            serde_json::from_str::<Vec<Step>>(&text).unwrap(),
+            plan.steps()
+        );
+        let again: Vec<StepDraft> = serde_json::from_str(&text).unwrap();
+        assert_eq!(Plan::parse(&again).unwrap(), plan);
+    }
+
+    #[test]
+    fn older_forms_are_read_and_unknown_ones_told() {
+        let steps = |json: &str| serde_json::from_str::<Vec<serde_json::Value>>(json).unwrap();
+        let old = steps(r#"[{"kind":"austenitize","temperature_c":800.0,"soak_s":300.0}]"#);
+        assert_eq!(read_steps(1, old.clone()).unwrap().len(), 1);
+        assert!(matches!(
+            read_steps(9, old.clone()),
+            Err(Unreadable::Format { format: 9, .. })
+        ));
+        assert!(read_steps(0, old).is_err());
+        let odd = steps(r#"[{"kind":"coat"},{"kind":"hum"}]"#);
+        assert!(matches!(
+            read_steps(2, odd),
+            Err(Unreadable::Step { number: 2, .. })
+        ));
+    }
+
+    #[rstest]
+    #[case(r#"{"kind":"coat","temperature_c":200}"#, "temperature_c")]
+    #[case(r#"{"kind":"torch_temper","temperature_c":400,"part":"edge"}"#, "part")]
+    #[case(r#"{"kind":"torch_temper","part":"spine"}"#, "temperature_c")]
+    #[case(r#"{"kind":"check"}"#, "look")]
+    #[case(
+        r#"{"kind":"temper","temperature_c":200,"hold_s":60,"look":"hard"}"#,
+        "look"
+    )]
+    fn the_plain_kinds_take_only_their_own(#[case] json: &str, #[case] field: &str) {
+        let draft: StepDraft = serde_json::from_str(json).unwrap();
+        assert_eq!(draft.parse().unwrap_err().0[0].field, field);
+    }
+
+    #[test]
+    fn every_bad_step_is_named_at_once() {
+        let faults = Plan::parse(&drafts(
+            r#"[{"kind":"austenitize","temperature_c":1400,"soak_s":-1},{"kind":"quench","stages":[{"medium":"mud"}]},
+                {"kind":"temper","temperature_c":-300,"hold_s":0}]"#,
+        ))
+        .unwrap_err();
+        let fields: Vec<&str> = faults.0.iter().map(|f| f.field.as_str()).collect();
+        assert_eq!(
+            fields,
+            [
+                "steps[0].temperature_c",
+                "steps[0].soak_s",
+                "steps[1].stages[0].medium",
+                "steps[2].temperature_c",
+                "steps[2].hold_s"
+            ]
+        );
+    }
+
+    #[test]
+    fn too_many_steps_are_refused() {
+        let mut many = drafts(GOOD);
+        many.extend(vec![many[4].clone(); 60]);
+        assert!(Plan::parse(&many).is_err());
+    }
+}

@@ -1,0 +1,52 @@
+//! The blade as it goes into the fire: its form, its clay, and what is around it.
+
+use crate::geometry::blade::Blade;
+use crate::geometry::clay::Clay;
+use crate::geometry::form::Form;
+use crate::process::check::Answers;
+use crate::process::furnace::Furnace;
+use crate::process::protection::Protection;
+
+/// What a plan is carried out on.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Work {
+    /// Outline and thickness.
+    pub form: Form,
+    /// Clay that is laid on.
+    pub clay: Clay,
+    /// Clay is painted for the blade that no step lays on: it goes in without.
+    pub unlaid: bool,
+    /// The fire it is hardened from.
+    pub furnace: Furnace,
+    /// What keeps its carbon in.
+    pub protection: Protection,
+    /// Blades heated together.
+    pub together: u32,
+    /// Coarse scratches, sharp corners, undrilled holes: how many kinds of stress raiser are left, 0 to 3.
+    pub raisers: u8,
+    /// The checks before the fire, as answered.
+    pub checks: Answers,
+}
+
+impl Work {
+    /// A bare blade of a preset shape, alone in a kiln.
+    #[must_use]
+    pub fn plain(blade: &Blade) -> Self {
+        Self {
+            form: Form::of(blade),
+            clay: Clay::default(),
+            unlaid: false,
+            furnace: Furnace::default(),
+            protection: Protection::default(),
+            together: 1,
+            raisers: 0,
+            checks: Answers::new(),
+        }
+    }
+
+    /// The blade in its simple form.
+    #[must_use]
+    pub const fn blade(&self) -> &Blade {
+        self.form.blade()
+    }
+}

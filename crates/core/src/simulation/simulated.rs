@@ -1,0 +1,226 @@
+//! What the engine alone, without any record, says of the quench of a whole blade: what findings are held
+//! against. Small enough to be kept with a firing.
+
+use crate::material::steel::{Hardening, Steel};
+use crate::process::heat_transfer::{Agitation, Film};
+use crate::process::plan::Plan;
+use crate::process::step::{Stage, Step};
+use crate::process::workpiece::Work;
+use crate::simulation::crack::Causes;
+use crate::simulation::grain;
+use crate::simulation::hamon::{Column, Course, Hamon, Line, Moved, columns, line_of};
+use crate::simulation::heat::Heat;
+use crate::simulation::physics::stages;
+use crate::simulation::quench::{Quenched, Setup, Stopped, quench};
+use serde::{Deserialize, Serialize};
+use std::sync::atomic::AtomicBool;
+
+/// Goes up when the engine says something else of the same quench: what was kept before is asked anew.
+pub const ENGINE: i32 = 1;
+/// Cells of every quench whose numbers are shown or learned from, mm: one blade and plan have one line,
+/// whatever view it is read in.
+pub const STEP_MM: f64 = 2.0;
+
+/// What the engine says of a quench.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Simulated {
+    /// Each column from edge to spine, heel to tip.
+    pub columns: Vec<Column>,
+    /// Sag towards the spine, mm.
+    pub sori_mm: f64,
+    /// Sag sideways that clay differing from face to face gives, mm.
+    pub side_mm: f64,
+    /// Sag sideways for each 10 % more cooling on one face, mm.
+    pub side_per_ten_percent_mm: f64,
+    /// ASTM grain size number.
+    pub grain_astm: f64,
+    /// What speaks for a crack.
+    pub crack_causes: Causes,
+}
+
+impl Simulated {
+    /// From an even quench, and one with a face cooled a tenth more.
+    #[must_use]
+    pub fn of(
+        work: &Work,
+        plan: &Plan,
+        steel: &Steel,
+        heat: &Heat,
+        (even, uneven): (&Quenched, &Quenched),
+    ) -> Self {
+        let bend = even.bend.as_ref();
+        let per_ten = match (&even.bend, &uneven.bend) {
+            (Some(even), Some(uneven)) => (uneven.side_mm - even.side_mm).abs(),
+            _ => 0.0,
+        };
+        Self {
+            columns: columns(even, work.blade().length_mm),
+            sori_mm: bend.map_or(0.0, |b| b.sori_mm),
+            side_mm: bend.map_or(0.0, |b| b.side_mm),
+            side_per_ten_percent_mm: per_ten,
+            grain_astm: grain::astm_number(heat.grain_um * 1e-3),
+            crack_causes: causes(work, plan, steel, heat, even),
+        }
+    }
+
+    /// The line that the engine alone shows.
+    #[must_use]
+    pub fn line(&self) -> Option<Line> {
+        match line_of(&self.columns, Moved::default()) {
+            Hamon::Line(line) => Some(line),
+            Hamon::None { .. } => None,
+        }
+    }
+
+    /// Height of the line as a share of the section where the engine shows none: 1 where most of the blade
+    /// hardens through, 0 where most of it stays soft.
+    #[must_use]
+    pub fn share_without_line(&self) -> f64 {
+        let is = |of: Course| self.columns.iter().filter(|c| c.course == of).count();
+        if is(Course::Through) >= is(Course::Soft) {
+            1.0
+        } else {
+            0.0
+        }
+    }
+
+    /// From edge to spine at a place, mm; beyond the columns that of the nearest.
+    #[must_use]
+    pub fn section_mm(&self, x_mm: f64) -> Option<f64> {
+        let nearest = |c: &&Column| (c.x_mm - x_mm).abs();
+        self.columns
+            .iter()
+            .min_by(|a, b| nearest(a).total_cmp(&nearest(b)))
+            .map(|c| c.section_mm)
+    }
+}
+
+/// Asks the engine of a plan with cells of [`STEP_MM`], on two cores.
+///
+/// # Errors
+/// [`Stopped`] when `stop` was set meanwhile.
+pub fn simulated(
+    work: &Work,
+    plan: &Plan,
+    steel: &Steel,
+    stop: Option<&AtomicBool>,
+) -> Result<Simulated, Stopped> {
+    let heat = Heat::of(plan, steel, 0.0);
+    let baths = stages(plan);
+    let setup = heat.whole(&work.form, &work.clay, &baths, STEP_MM);
+    let (even, uneven) = evenly_and_not(setup, stop)?;
+    Ok(Simulated::of(work, plan, steel, &heat, (&even, &uneven)))
+}
+
+/// The even quench, and the same with one face cooled a tenth more, side by side on two cores.
+pub(crate) fn evenly_and_not(
+    setup: Setup<'_>,
+    stop: Option<&AtomicBool>,
+) -> Result<(Quenched, Quenched), Stopped> {
+    let uneven = Setup {
+        faces: [0.95, 1.05],
+        // Sag is smooth: a coarser grid tells it as well, and the two end together.
+        step_mm: (2.0 * setup.step_mm).max(3.0),
+        ..setup
+    };
+    std::thread::scope(|s| {
+        let other = s.spawn(move || quench(uneven, stop));
+        let even = quench(setup, stop)?;
+        let uneven = other.join().map_err(|_| Stopped)??;
+        Ok((even, uneven))
+    })
+}
+
+/// What speaks for a crack in this quench.
+#[must_use]
+pub fn causes(work: &Work, plan: &Plan, steel: &Steel, heat: &Heat, q: &Quenched) -> Causes {
+    let (blade, d, stages) = (work.blade(), &heat.dissolved, stages(plan));
+    let stage = stage_at(&stages, q.half_start_s);
+    let severity = stage.map_or(0.0, |s| {
+        let film = Film::new(s.medium, s.bath_c, s.agitation.unwrap_or(Agitation::Moved));
+        (film.at(MARTENSITE_FORMS_C) / SLOW_OIL_H).ln().max(0.0)
+    });
+    let water = stages.iter().any(|s| s.medium.is_water());
+    let milder = matches!(steel.hardening, Hardening::Oil | Hardening::Air)
+        && !steel.water_then_oil
+        && !steel.media.iter().any(|m| m.is_water());
+    Causes {
+        carbon: ((d.composition.carbon - 0.55) / 0.1).max(0.0) * d.austenite,
+        low_start: ((220.0 - d.martensite_start_c) / 10.0).clamp(0.0, 20.0) * d.austenite,
+        severity: severity * d.austenite,
+        wrong_medium: f64::from(u8::from(water && milder)) * d.austenite,
+        section: ((blade.spine_mm / blade.edge_mm).ln() - 1.5).clamp(0.0, 3.0),
+        raisers: f64::from(work.raisers.min(3)),
+        overheated: ((heat.temperature.value() - steel.austenitize.high.value()) / 10.0)
+            .clamp(0.0, 20.0),
+        untempered: (1.0 + hours_untempered(plan)).ln() * d.austenite,
+    }
+}
+
+/// Hours between the quench and the first temper: as they were lived, or by the plan what sub-zero waits and
+/// holds, and a day where no temper follows at all.
+#[must_use]
+pub fn hours_untempered(plan: &Plan) -> f64 {
+    if let Some(lived) = plan.untempered() {
+        return lived.hours();
+    }
+    let after = plan.last_quench().map_or(0, |i| i + 1);
+    let mut hours = 0.0;
+    for step in &plan.steps()[after..] {
+        match step {
+            Step::Temper { .. } => return hours,
+            Step::SubZero { hold_s, wait_s, .. } => hours += hold_s.hours() + wait_s.hours(),
+            _ => {}
+        }
+    }
+    24.0
+}
+
+/// Where severity is judged: around the martensite start of blade steel, °C.
+const MARTENSITE_FORMS_C: f64 = 240.0;
+/// Heat transfer of slow oil there, W/m²K.
+const SLOW_OIL_H: f64 = 280.0;
+
+/// The stage that is going on at a time.
+fn stage_at(stages: &[Stage], time: f64) -> Option<&Stage> {
+    let mut ends = 0.0;
+    stages
+        .iter()
+        .find(|s| {
+            ends += s.for_s.map_or(f64::INFINITY, |t| t.value());
+            time <= ends
+        })
+        .or(stages.last())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::learning::habits::Habits;
+    use crate::prediction::outcome::outcomes;
+    use crate::simulation::physics::tests::{blade, nominal};
+
+    #[test]
+    fn it_is_what_a_prediction_without_records_is_made_of_and_survives_being_kept() {
+        let steel = Steel::built_in("w2").unwrap();
+        let plan = nominal(steel, "water");
+        let work = Work::plain(&blade());
+        let alone = simulated(&work, &plan, steel, None).unwrap();
+        let whole = outcomes(&work, &plan, steel, &Habits::default(), STEP_MM, None);
+        let whole = whole.unwrap().0;
+        let line = whole.hamon.line().unwrap();
+        let heights = |l: &Line| l.points.iter().map(|p| p.height_mm).collect::<Vec<_>>();
+        assert!(heights(&alone.line().unwrap()) == heights(line));
+        assert_eq!(alone.grain_astm, whole.grain_astm);
+        assert_eq!(alone.crack_causes, whole.crack_causes);
+        assert_eq!(
+            alone.side_per_ten_percent_mm,
+            whole.bend.side_mm_per_10_percent
+        );
+        let text = serde_json::to_string(&alone).unwrap();
+        assert!(text.len() < 16_000, "{}", text.len());
+        let back: Simulated = serde_json::from_str(&text).unwrap();
+        assert_eq!(back.line().unwrap().height_mm, line.height_mm);
+        assert!((back.section_mm(90.0).unwrap() - 30.0).abs() < 1.0);
+    }
+}
