@@ -103,7 +103,7 @@ impl SteelView {
     /// The view of a steel; `version` is 0 for the table's.
     pub fn of(steel: &Steel, version: i64) -> Self {
         let d = vatten_core::material::dissolution::dissolve(
-            steel,
+            &steel.limits(),
             steel.austenitize.nominal,
             steel.soak,
             steel.usual_structure(),
