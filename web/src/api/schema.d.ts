@@ -3582,7 +3582,7 @@ export interface components {
             /** @description What was done. */
             work: components["schemas"]["EdgeWork"];
         } | {
-            /** @description As [`crate::temper::colour`] names it. */
+            /** @description As [`crate::material::temper::colour`] names it. */
             colour: string;
             /**
              * Format: double
