@@ -63,7 +63,10 @@ export function GaugeStrip(props: Props) {
   const inch = props.unit === "mm" && units.length === "in";
   const unit = inch ? "in" : props.unit;
   const n = (v: number) => (inch ? (v / INCH).toFixed(2) : v.toFixed(digits));
-  const end = (v: number) => n(v).replace(/\.0+$/, "");
+  // The ends have little room: an inch is written as `.08` or `1.2` there.
+  const short = (inches: number) =>
+    inches.toFixed(Math.abs(inches) < 1 ? 2 : 1).replace(/^(-?)0\./, "$1.");
+  const end = (v: number) => (inch && v !== 0 ? short(v / INCH) : n(v)).replace(/\.0+$/, "");
   const value =
     props.words ?? (now ? (props.show?.(now.middle) ?? `${n(now.middle)} ${unit}`) : "—");
   const spoken = [
