@@ -4,6 +4,7 @@ use crate::geometry::blade::Blade;
 use crate::material::medium::Medium;
 use crate::material::steel::{Hardening, Steel, SubZero};
 use crate::material::temper;
+use crate::process::change::DRY_ICE_C;
 use crate::process::plan::{Plan, Stations};
 use crate::process::step::{Stage, Step};
 use crate::process::workpiece::Work;
@@ -45,7 +46,7 @@ pub fn usual(
     steps.push(Step::Quench { stages });
     if steel.sub_zero == SubZero::Yes {
         steps.push(Step::SubZero {
-            temperature_c: Celsius::clamped(-75.0),
+            temperature_c: Celsius::clamped(DRY_ICE_C),
             hold_s: Seconds::clamped(7200.0),
             wait_s: Seconds::clamped(0.0),
         });

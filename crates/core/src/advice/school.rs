@@ -2,9 +2,10 @@
 //! forbidden; what a steel does not bear is said.
 
 use crate::advice::method::usual;
-use crate::geometry::clay::Clay;
+use crate::geometry::clay::{Clay, DRY_C, DRY_S};
 use crate::material::medium::Medium;
 use crate::material::steel::{Hardening, Steel, SubZero};
+use crate::process::change::DRY_ICE_C;
 use crate::process::plan::{Plan, Stations};
 use crate::process::step::{Look, Part, Stage, Step};
 use crate::process::workpiece::Work;
@@ -186,8 +187,8 @@ impl School {
             Self::ClayInWater => before_heat(
                 in_medium(Medium::Water),
                 Step::Clay {
-                    temperature_c: Celsius::clamped(200.0),
-                    hold_s: Seconds::clamped(3600.0),
+                    temperature_c: Celsius::clamped(DRY_C),
+                    hold_s: Seconds::clamped(DRY_S),
                 },
             ),
             Self::Plates => plates(in_medium(Medium::Plates), steel),
@@ -345,7 +346,7 @@ fn cold(plan: Plan) -> Plan {
     after_quench(
         plan,
         Step::SubZero {
-            temperature_c: Celsius::clamped(-75.0),
+            temperature_c: Celsius::clamped(DRY_ICE_C),
             hold_s: Seconds::clamped(7200.0),
             wait_s: Seconds::clamped(0.0),
         },

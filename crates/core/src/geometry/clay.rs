@@ -4,6 +4,10 @@ use crate::geometry::form::{Form, Grid};
 use crate::quantity::validation::{Checker, Faults, Unit};
 use serde::{Deserialize, Serialize};
 
+/// Thin clay dries in an oven at this, °C.
+pub const DRY_C: f64 = 200.0;
+/// And needs at least this long there, s.
+pub const DRY_S: f64 = 3600.0;
 /// Thickest clay, mm.
 pub const MAX_MM: f64 = 10.0;
 /// Most strokes on one face.
@@ -450,7 +454,7 @@ impl Clay {
             volume_mm3,
             thickest_mm,
             mix_g: volume_mm3 * 1e-3 * WET_G_PER_CM3 * (1.0 + SPARE),
-            dry_oven_s: (OVEN_S_PER_MM2 * square).clamp(3600.0, 4.0 * 3600.0),
+            dry_oven_s: (OVEN_S_PER_MM2 * square).clamp(DRY_S, 4.0 * DRY_S),
             dry_air_s: (AIR_S_PER_MM2 * square).clamp(8.0 * 3600.0, 48.0 * 3600.0),
             left_more_percent: 100.0 * (l - r) / volume_mm3,
         })

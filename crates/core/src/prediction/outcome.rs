@@ -1,6 +1,6 @@
 //! What the whole blade does in the quench: hamon, bend, crack, grain, skin, and the soak before it.
 
-use crate::geometry::clay::{Clay, Lay};
+use crate::geometry::clay::{Clay, DRY_C, DRY_S, Lay};
 use crate::geometry::form::Grid;
 use crate::learning::crack::Risk;
 use crate::learning::habit::{Shift, Traits};
@@ -192,10 +192,6 @@ struct Assembly<'a> {
 const NEVER_HOT: f64 = 0.05;
 /// A band narrower than this is a crisp line, mm.
 const CRISP_MM: f64 = 5.0;
-/// Clay dries in this at [`CLAY_DRY_C`], s.
-const CLAY_DRY_S: f64 = 3600.0;
-/// Where clay is dried, °C.
-const CLAY_DRY_C: f64 = 200.0;
 
 impl Assembly<'_> {
     fn say(&mut self, about: About, why: Why) {
@@ -235,8 +231,8 @@ impl Assembly<'_> {
         }
         if !self.work.clay.is_bare() {
             let why = Why::ClayMustHold {
-                dry_c: CLAY_DRY_C,
-                dry_s: CLAY_DRY_S,
+                dry_c: DRY_C,
+                dry_s: DRY_S,
             };
             self.say(About::Hamon, why);
         }

@@ -12,6 +12,7 @@ use crate::prediction::reason::{About, CheckReach, LevelSource, Reason, Why};
 use crate::prediction::recommendation::{Next, propose};
 use crate::prediction::subject::{Subject, features, heats_shown, stations};
 use crate::prediction::warning::{Warning, warnings};
+use crate::process::change::DRY_ICE_C;
 use crate::process::plan::Plan;
 use crate::process::step::Step;
 use crate::process::workpiece::Work;
@@ -468,9 +469,6 @@ fn cold_reason(physics: &Physics, lost_hrc: f64) -> Reason {
     };
     Reason::moved(About::RetainedAustenite, why, without_hrc - hrc)
 }
-
-/// Dry ice in alcohol, °C.
-const DRY_ICE_C: f64 = -75.0;
 
 fn physics_reasons(steel: &Steel, physics: &Physics) -> Vec<Reason> {
     let d = &physics.dissolved;

@@ -1,5 +1,6 @@
 //! What a plan risks, and the single change that would help.
 
+use crate::geometry::clay::{DRY_C, DRY_S};
 use crate::material::hardness::retained_austenite_percent;
 use crate::material::steel::{Hardening, Steel, SubZero};
 use crate::material::temper::{BRITTLE_C, STAINLESS_LIMIT_C};
@@ -185,10 +186,6 @@ pub enum Risk {
 const SAFE_EDGE_MM: f64 = 0.5;
 /// Sub-zero later than this after the quench loses what it should gain, s.
 const LATE_COLD_S: f64 = 3600.0;
-/// Clay dries in this, s, at [`DRY_C`].
-const DRY_S: f64 = 3600.0;
-/// Where clay is dried, °C.
-const DRY_C: f64 = 200.0;
 /// Room temperature, °C.
 const ROOM_C: f64 = 20.0;
 

@@ -4,6 +4,9 @@ use crate::process::step::{Step, StepKind};
 use crate::quantity::units::{Celsius, Quantity, Seconds};
 use serde::{Deserialize, Serialize};
 
+/// Dry ice in alcohol, °C.
+pub const DRY_ICE_C: f64 = -75.0;
+
 /// A change to a plan.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "change", rename_all = "snake_case")]
@@ -72,7 +75,7 @@ impl Change {
     #[must_use]
     pub fn add_cold(at: usize) -> Self {
         let step = Step::SubZero {
-            temperature_c: Celsius::clamped(-75.0),
+            temperature_c: Celsius::clamped(DRY_ICE_C),
             hold_s: Seconds::clamped(7200.0),
             wait_s: Seconds::clamped(0.0),
         };

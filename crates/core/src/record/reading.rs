@@ -149,7 +149,7 @@ impl Taken {
         {
             if !(from..=length_mm).contains(&x) || !(-50.0..=300.0).contains(&y) {
                 let (field, range) = (format!("places[{i}]"), (from, length_mm));
-                let message = "This is not on the blade: so far it reaches from heel to tip.";
+                let message = "This is not on the blade; along it a place lies from tang to tip.";
                 c.refuse_outside(field, message, range, Unit::Millimetre);
             }
         }
