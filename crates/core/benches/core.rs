@@ -7,14 +7,14 @@ use vatten_core::advice::improvement::{Known, help};
 use vatten_core::geometry::blade::{Blade, BladeDraft};
 use vatten_core::geometry::clay::Clay;
 use vatten_core::import::{Laying, lay, read};
-use vatten_core::learning::habits::Habits;
+use vatten_core::learning::bias_models::BiasModels;
 use vatten_core::learning::{Model, Record};
 use vatten_core::material::steel::Steel;
 use vatten_core::prediction::outcome::outcomes;
 use vatten_core::prediction::subject::{Subject, features};
 use vatten_core::prediction::{StationNames, predict};
 use vatten_core::process::plan::Plan;
-use vatten_core::process::workpiece::Work;
+use vatten_core::process::workpiece::Workpiece;
 use vatten_core::record::reading::When;
 use vatten_core::simulation::heat::Heat;
 use vatten_core::simulation::physics::{Shift, of_section, physics, section, sensitivity, stages};
@@ -47,7 +47,7 @@ fn parts() -> (Plan, Blade) {
 
 fn records(n: usize) -> Vec<Record> {
     let (plan, blade) = parts();
-    let work = Work::plain(&blade);
+    let work = Workpiece::plain(&blade);
     let steels = Steel::table();
     (0..n)
         .map(|i| {
@@ -94,7 +94,7 @@ fn whole_prediction(bencher: Bencher, n: usize) {
     let steel = Steel::built_in("1084").expect("steel");
     let model = Model::fit(records(n));
     let names = StationNames::new();
-    let work = Work::plain(&blade);
+    let work = Workpiece::plain(&blade);
     bencher.bench(|| {
         let subject = Subject {
             plan: &plan,
@@ -114,14 +114,14 @@ fn learning(bencher: Bencher, n: usize) {
 }
 
 /// A blade of 240 mm in W2, clayed, as the engine's target has it.
-fn long() -> (Plan, Work, &'static Steel) {
+fn long() -> (Plan, Workpiece, &'static Steel) {
     let (_, blade) = parts();
     let blade = Blade {
         length_mm: 240.0,
         spine_mm: 5.0,
         ..blade
     };
-    let mut work = Work::plain(&blade);
+    let mut work = Workpiece::plain(&blade);
     work.clay = Clay::band(14.0, 2.0);
     let drafts: Vec<_> = serde_json::from_str(
         r#"[{"kind":"austenitize","temperature_c":795,"soak_s":480},
@@ -136,7 +136,7 @@ fn long() -> (Plan, Work, &'static Steel) {
 #[divan::bench(args = [4, 2, 1], sample_count = 20)]
 fn whole_quench(bencher: Bencher, step_mm: u32) {
     let (plan, work, steel) = long();
-    let heat = Heat::of(&plan, steel, 0.0);
+    let heat = Heat::new(&plan, steel, 0.0);
     let baths = stages(&plan);
     bencher.bench(|| {
         let setup = Setup {
@@ -151,7 +151,7 @@ fn whole_quench(bencher: Bencher, step_mm: u32) {
 #[divan::bench(args = [1, 2, 4], sample_count = 10)]
 fn finer_steps(bencher: Bencher, refine: u32) {
     let (plan, work, steel) = long();
-    let heat = Heat::of(&plan, steel, 0.0);
+    let heat = Heat::new(&plan, steel, 0.0);
     let baths = stages(&plan);
     bencher.bench(|| {
         let setup = Setup {
@@ -167,17 +167,17 @@ fn finer_steps(bencher: Bencher, refine: u32) {
 #[divan::bench(args = [2, 1], sample_count = 10)]
 fn all_outcomes(bencher: Bencher, step_mm: u32) {
     let (plan, work, steel) = long();
-    let habits = Habits::default();
-    bencher.bench(|| outcomes(&work, &plan, steel, &habits, f64::from(step_mm), None));
+    let biases = BiasModels::default();
+    bencher.bench(|| outcomes(&work, &plan, steel, &biases, f64::from(step_mm), None));
 }
 
 /// The changes that would help a plan in the wrong bath.
 #[divan::bench]
 fn what_helps(bencher: Bencher) {
     let (plan, blade) = parts();
-    let work = Work::plain(&blade);
+    let work = Workpiece::plain(&blade);
     let steel = Steel::built_in("1084").expect("steel");
-    let (model, habits) = (Model::default(), Habits::default());
+    let (model, biases) = (Model::default(), BiasModels::default());
     bencher.bench(|| {
         let subject = Subject {
             plan: &plan,
@@ -189,7 +189,7 @@ fn what_helps(bencher: Bencher) {
         };
         let known = Known {
             model: &model,
-            habits: &habits,
+            biases: &biases,
             target: (64.0, 66.0),
             line_mm: None,
         };

@@ -15,7 +15,7 @@ use vatten_core::material::hardness;
 use vatten_core::material::steel::Steel;
 use vatten_core::material::temper;
 use vatten_core::process::plan::Plan;
-use vatten_core::process::step::StepDraft;
+use vatten_core::process::step_draft::StepDraft;
 use vatten_core::quantity::units::{Celsius, Quantity};
 use vatten_core::simulation::physics::{Shift, physics};
 

@@ -64,7 +64,7 @@ impl<'a> Run<'a> {
             steel,
             blade: blade(30.0, 5.0, 0.6, "flat"),
             clay: Clay::default(),
-            stages: vec![Stage::of(medium)],
+            stages: vec![Stage::until_cold(medium)],
             step_mm: 2.0,
             refine: 1.0,
             faces: [1.0, 1.0],
@@ -72,7 +72,7 @@ impl<'a> Run<'a> {
     }
 
     fn go(&self) -> Quenched {
-        let form = Form::of(&self.blade);
+        let form = Form::from_blade(&self.blade);
         let (kinetics, carbon, start) = nominal(self.steel);
         quench(
             Setup {
@@ -108,9 +108,9 @@ fn water_then_oil() -> Vec<Stage> {
     vec![
         Stage {
             for_s: Some(Seconds::clamped(2.0)),
-            ..Stage::of(Medium::Water)
+            ..Stage::until_cold(Medium::Water)
         },
-        Stage::of(Medium::FastOil),
+        Stage::until_cold(Medium::FastOil),
     ]
 }
 
@@ -357,11 +357,11 @@ proptest! {
             shape: Some("bill".into()), length_mm: Some(length), width_mm: Some(width),
             spine_mm: Some(spine), edge_mm: Some(edge.min(spine)), grind: Some("hollow".into()),
         }).unwrap();
-        let form = Form::of(&blade);
+        let form = Form::from_blade(&blade);
         let clay = Clay::band(from, mm);
         let stages = [
-            Stage { for_s: Some(Seconds::clamped(secs)), ..Stage::of(Medium::ALL[medium]) },
-            Stage::of(Medium::ALL[second]),
+            Stage { for_s: Some(Seconds::clamped(secs)), ..Stage::until_cold(Medium::ALL[medium]) },
+            Stage::until_cold(Medium::ALL[second]),
         ];
         let q = quench(Setup {
             austenite, carbon: d.composition.carbon, step_mm: 4.0, faces: [left, 1.0], bend: true,

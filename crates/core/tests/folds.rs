@@ -2,7 +2,7 @@
 //! has seen them: `folds.json` is what the core says, and the front end's test holds it to that file.
 
 use serde_json::{Value, json};
-use vatten_core::process::firing::{Action, Event, Happening, beats, state};
+use vatten_core::process::firing::{Action, Event, FiringEvent, beats, state};
 use vatten_core::process::plan::Plan;
 
 const STEPS: &str = r#"[{"kind":"normalize","temperature_c":870,"times":2},
@@ -66,7 +66,7 @@ fn folds_are_as_written_down() {
                 .enumerate()
                 .map(|(i, what)| Event {
                     id: id(i),
-                    what: serde_json::from_value::<Happening>(what.clone()).unwrap(),
+                    what: serde_json::from_value::<FiringEvent>(what.clone()).unwrap(),
                     at_ms: 1_000 * i as i64,
                 })
                 .collect();

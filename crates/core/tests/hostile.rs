@@ -11,10 +11,13 @@ use vatten_core::material::steel::Steel;
 use vatten_core::prediction::subject::Subject;
 use vatten_core::prediction::{StationNames, predict};
 use vatten_core::process::done::as_done;
-use vatten_core::process::firing::{Event, Happening, beats, state};
+use vatten_core::process::firing::{Event, FiringEvent, beats, state};
 use vatten_core::process::plan::Plan;
-use vatten_core::process::step::{StageDraft, StepDraft};
-use vatten_core::process::workpiece::Work;
+use vatten_core::process::step_draft::{
+    AustenitizeDraft, CheckDraft, HoldDraft, NormalizeDraft, QuenchDraft, StageDraft, StepDraft,
+    SubZeroDraft, TemperDraft, TorchTemperDraft,
+};
+use vatten_core::process::workpiece::Workpiece;
 use vatten_core::record::reading::Values;
 
 fn number() -> impl Strategy<Value = Option<f64>> {
@@ -51,88 +54,120 @@ fn stage() -> impl Strategy<Value = StageDraft> {
 }
 
 fn step() -> impl Strategy<Value = StepDraft> {
-    let kind = prop_oneof![
-        Just("normalize"),
-        Just("anneal"),
-        Just("stress_relief"),
-        Just("austenitize"),
-        Just("quench"),
-        Just("sub_zero"),
-        Just("temper"),
-        Just("refine"),
-        Just("coat"),
-        Just("clay"),
-        Just("preheat"),
-        Just("cool"),
-        Just("torch_temper"),
-        Just("check"),
-        Just("dance"),
-    ];
     let times = prop_oneof![Just(None), (0..20_u32).prop_map(Some)];
-    let stages = prop_oneof![
-        Just(None),
-        proptest::collection::vec(stage(), 0..8).prop_map(Some)
-    ];
-    (kind, number(), number(), number(), number(), times, stages).prop_map(
-        |(kind, temperature_c, hold_s, soak_s, wait_s, times, stages)| StepDraft {
-            kind: kind.to_owned(),
-            temperature_c,
-            hold_s,
-            soak_s,
-            wait_s,
-            times,
-            stages,
-            station_id: None,
-            part: None,
-            look: None,
+    let stages = proptest::collection::vec(stage(), 0..8);
+    let look = proptest::option::of(prop_oneof![Just("hard"), Just("nowhere")]);
+    let parts = (
+        0..14_usize,
+        number(),
+        number(),
+        number(),
+        times,
+        stages,
+        look,
+    );
+    parts.prop_map(
+        |(kind, temperature_c, hold_s, wait_s, times, stages, look)| {
+            let hold = HoldDraft {
+                temperature_c,
+                hold_s,
+            };
+            let look = look.map(str::to_owned);
+            match kind {
+                0 => StepDraft::Normalize(NormalizeDraft {
+                    temperature_c,
+                    hold_s,
+                    times,
+                }),
+                1 => StepDraft::Anneal(hold),
+                2 => StepDraft::StressRelief(hold),
+                3 => StepDraft::Austenitize(AustenitizeDraft {
+                    temperature_c,
+                    soak_s: hold_s,
+                    station_id: None,
+                }),
+                4 => StepDraft::Quench(QuenchDraft { stages }),
+                5 => StepDraft::SubZero(SubZeroDraft {
+                    temperature_c,
+                    hold_s,
+                    wait_s,
+                }),
+                6 => StepDraft::Temper(TemperDraft {
+                    temperature_c,
+                    hold_s,
+                    times,
+                    station_id: None,
+                }),
+                7 => StepDraft::Refine(hold),
+                8 => StepDraft::Coat {},
+                9 => StepDraft::Clay(hold),
+                10 => StepDraft::Preheat(hold),
+                11 => StepDraft::Cool(hold),
+                12 => StepDraft::TorchTemper(TorchTemperDraft {
+                    temperature_c,
+                    part: look,
+                }),
+                _ => StepDraft::Check(CheckDraft { look }),
+            }
         },
     )
 }
 
 /// A step that fits, anywhere in the allowed space.
 fn good_step() -> impl Strategy<Value = StepDraft> {
-    let of = |kind: &str, temperature: f64| StepDraft {
-        kind: kind.to_owned(),
+    let hold = |temperature: f64, s: f64| HoldDraft {
         temperature_c: Some(temperature),
-        ..StepDraft::default()
+        hold_s: Some(s),
     };
     prop_oneof![
-        (0.0..1300.0_f64).prop_map(move |t| of("normalize", t)),
-        (0.0..1300.0_f64, 0.0..1e5_f64).prop_map(move |(t, s)| StepDraft {
-            hold_s: Some(s),
-            ..of("anneal", t)
+        (0.0..1300.0_f64).prop_map(|t| StepDraft::Normalize(NormalizeDraft {
+            temperature_c: Some(t),
+            ..NormalizeDraft::default()
+        })),
+        (0.0..1300.0_f64, 0.0..1e5_f64).prop_map(move |(t, s)| StepDraft::Anneal(hold(t, s))),
+        (0.0..1300.0_f64, 0..4_usize).prop_map(move |(t, k)| {
+            let kinds: [fn(HoldDraft) -> StepDraft; 4] = [
+                StepDraft::Refine,
+                StepDraft::Clay,
+                StepDraft::Preheat,
+                StepDraft::Cool,
+            ];
+            kinds[k](hold(t, 60.0))
         }),
-        (0.0..1300.0_f64, 0..4_usize).prop_map(move |(t, k)| StepDraft {
-            hold_s: Some(60.0),
-            ..of(["refine", "clay", "preheat", "cool"][k], t)
-        }),
-        (0..3_usize).prop_map(|k| StepDraft {
-            kind: ["coat", "pouch", "straighten"][k].to_owned(),
-            ..StepDraft::default()
-        }),
-        (0.0..1300.0_f64).prop_map(move |t| StepDraft {
+        prop_oneof![
+            Just(StepDraft::Coat {}),
+            Just(StepDraft::Pouch {}),
+            Just(StepDraft::Straighten {})
+        ],
+        (0.0..1300.0_f64).prop_map(|t| StepDraft::TorchTemper(TorchTemperDraft {
+            temperature_c: Some(t),
             part: Some("spine".to_owned()),
-            ..of("torch_temper", t)
+        })),
+        (-200.0..20.0_f64, 0.0..1e5_f64, 0.0..1e5_f64).prop_map(|(t, s, w)| {
+            StepDraft::SubZero(SubZeroDraft {
+                temperature_c: Some(t),
+                hold_s: Some(s),
+                wait_s: Some(w),
+            })
         }),
-        (-200.0..20.0_f64, 0.0..1e5_f64, 0.0..1e5_f64).prop_map(move |(t, s, w)| StepDraft {
-            hold_s: Some(s),
-            wait_s: Some(w),
-            ..of("sub_zero", t)
-        }),
-        (20.0..1300.0_f64, 1.0..1e5_f64, 1..5_u32).prop_map(move |(t, s, n)| StepDraft {
-            hold_s: Some(s),
-            times: Some(n),
-            ..of("temper", t)
+        (20.0..1300.0_f64, 1.0..1e5_f64, 1..5_u32).prop_map(|(t, s, n)| {
+            StepDraft::Temper(TemperDraft {
+                temperature_c: Some(t),
+                hold_s: Some(s),
+                times: Some(n),
+                station_id: None,
+            })
         }),
     ]
 }
 
 fn good_plan() -> impl Strategy<Value = Vec<StepDraft>> {
-    let heat = (-200.0..1300.0_f64, 0.0..1e5_f64).prop_map(|(t, s)| StepDraft {
-        kind: "austenitize".to_owned(),
-        temperature_c: Some(t),
-        soak_s: Some(s),
-        ..StepDraft::default()
+    let heat = (-200.0..1300.0_f64, 0.0..1e5_f64).prop_map(|(t, s)| {
+        StepDraft::Austenitize(AustenitizeDraft {
+            temperature_c: Some(t),
+            soak_s: Some(s),
+            station_id: None,
+        })
     });
     let medium = prop_oneof![
         Just("brine"),
@@ -141,9 +176,8 @@ fn good_plan() -> impl Strategy<Value = Vec<StepDraft>> {
         Just("plates"),
         Just("still_air")
     ];
-    let quench = (medium, 0.1..30.0_f64).prop_map(|(medium, s)| StepDraft {
-        kind: "quench".to_owned(),
-        stages: Some(vec![
+    let quench = (medium, 0.1..30.0_f64).prop_map(|(medium, s)| {
+        let stages = vec![
             StageDraft {
                 medium: medium.to_owned(),
                 for_s: Some(s),
@@ -153,8 +187,8 @@ fn good_plan() -> impl Strategy<Value = Vec<StepDraft>> {
                 medium: "medium_oil".to_owned(),
                 ..StageDraft::default()
             },
-        ]),
-        ..StepDraft::default()
+        ];
+        StepDraft::Quench(QuenchDraft { stages })
     });
     (
         proptest::collection::vec(good_step(), 0..4),
@@ -204,7 +238,7 @@ proptest! {
             ..BladeDraft::default()
         })
         .unwrap();
-        let work = Work::plain(&blade);
+        let work = Workpiece::plain(&blade);
         let subject = Subject { plan: &plan, steel: &Steel::table()[steel], work: &work, tester: None, bar: None, hand: None };
         let got = predict(subject, &Model::default(), &StationNames::new(), Some((low, low)));
         for i in [got.hardness.as_quenched, got.hardness.tempered] {
@@ -258,11 +292,11 @@ proptest! {
             .map(|(i, (kind, at))| Event {
                 id: uuid::Uuid::from_u128(i as u128),
                 what: match kind {
-                    0 => Happening::Confirm { beat: *at },
-                    1 => Happening::Undo { event: uuid::Uuid::from_u128(*at as u128) },
-                    2 => Happening::Say { step: *at, round: (at % 3).checked_sub(1), temperature_c: None, lasted_s: None, note: String::new() },
-                    3 => Happening::Hand { name: vatten_core::process::hand::Hand::parse("Tove").unwrap() },
-                    _ => Happening::Close,
+                    0 => FiringEvent::Confirm { beat: *at },
+                    1 => FiringEvent::Undo { event: uuid::Uuid::from_u128(*at as u128) },
+                    2 => FiringEvent::Say { step: *at, round: (at % 3).checked_sub(1), temperature_c: None, lasted_s: None, note: String::new() },
+                    3 => FiringEvent::Hand { name: vatten_core::process::operator::Operator::parse("Tove").unwrap() },
+                    _ => FiringEvent::Close,
                 },
                 at_ms: i as i64 * every,
             })

@@ -15,7 +15,7 @@ use serde_json::{Value, json};
 use uuid::Uuid;
 use vatten_core::geometry::blade::{Blade, BladeDraft};
 use vatten_core::geometry::clay::Clay;
-use vatten_core::learning::habits::Habits;
+use vatten_core::learning::bias_models::BiasModels;
 use vatten_core::learning::{Model, Record};
 use vatten_core::material::medium::Medium;
 use vatten_core::material::steel::Steel;
@@ -23,7 +23,7 @@ use vatten_core::prediction::outcome::outcomes;
 use vatten_core::prediction::subject::{Subject, features};
 use vatten_core::prediction::{StationNames, predict};
 use vatten_core::process::plan::Plan;
-use vatten_core::process::workpiece::Work;
+use vatten_core::process::workpiece::Workpiece;
 use vatten_core::record::reading::When;
 use vatten_core::simulation::physics::{Shift, of_section, section, sensitivity};
 use vatten_core::simulation::straightening::straightening;
@@ -123,7 +123,7 @@ fn plan(draw: &mut Draw, steel: &Steel, clayed: bool) -> Plan {
 
 struct Case {
     steel: &'static Steel,
-    work: Work,
+    work: Workpiece,
     plan: Plan,
     target: Option<(f64, f64)>,
 }
@@ -134,7 +134,7 @@ impl Case {
         let (_, _) = (draw.next(), draw.next());
         let steels = Steel::table();
         let steel = &steels[i % steels.len()];
-        let mut work = Work::plain(&blade(&mut draw));
+        let mut work = Workpiece::plain(&blade(&mut draw));
         let clayed = draw.chance(0.35);
         if clayed {
             let width = work.blade().width_mm;
@@ -183,8 +183,8 @@ impl Case {
     /// Every number of its prediction by where it stands.
     fn numbers(&self, model: &Model) -> BTreeMap<String, f64> {
         let mut found = predict(self.subject(), model, &StationNames::new(), self.target);
-        let habits = Habits::default();
-        let whole = outcomes(&self.work, &self.plan, self.steel, &habits, STEP_MM, None).unwrap();
+        let biases = BiasModels::default();
+        let whole = outcomes(&self.work, &self.plan, self.steel, &biases, STEP_MM, None).unwrap();
         found.outcomes = Some(whole.0);
         found.straightening = straightening(&self.plan, self.steel, &self.work);
         let mut numbers = BTreeMap::new();

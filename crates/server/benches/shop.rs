@@ -1,6 +1,6 @@
 //! How fast the server answers in a shop of 100,000 blades and a million sets of readings:
 //! `scripts/bench-shop`, or over an empty database of your own
-//! `VATTEN_DATABASE_URL=postgres://… cargo bench --bench shop`. Asked in the process of the server, so that
+//! `VATTEN_DATABASE_URL=postgres://… cargo bench --bench shop`. PredictionRequest in the process of the server, so that
 //! what is measured is the server with its database and no network.
 
 #![allow(

@@ -13,7 +13,7 @@ use vatten_core::advice::method::usual;
 use vatten_core::geometry::blade::{Blade, BladeDraft};
 use vatten_core::geometry::clay::ClayDraft;
 use vatten_core::geometry::shape::Shape;
-use vatten_core::learning::habits::Habits;
+use vatten_core::learning::bias_models::BiasModels;
 use vatten_core::material::analysis::Analysis;
 use vatten_core::material::purpose::Purpose;
 use vatten_core::material::steel::Steel;
@@ -550,7 +550,8 @@ fn main() -> Result<(), Box<dyn Error>> {
                 let hand = json!({ "kind": "hand", "name": hand });
                 events.insert(0, json!({ "at": at(start)?, "happening": hand }));
                 if let Some(cold) = quenched.and_then(|q| times.get(q)).filter(|_| done) {
-                    let predicted = outcomes(&work, &stored, &steel, &Habits::default(), 2.0, None);
+                    let predicted =
+                        outcomes(&work, &stored, &steel, &BiasModels::default(), 2.0, None);
                     let (predicted, _) = predicted.map_err(|_| "stopped")?;
                     found = seen(
                         &predicted,

@@ -1,6 +1,6 @@
 //! Who is asking: passwords, sessions by cookie for people, bearer tokens for scripts.
 
-use crate::problem::{Left, Problem};
+use crate::problem::{PendingProblem, Problem};
 use argon2::Argon2;
 use argon2::{PasswordHash, PasswordHasher, PasswordVerifier};
 use rocket::http::{Cookie, Method, SameSite, Status};
@@ -128,7 +128,7 @@ impl<'r> FromRequest<'r> for OwnPage {
     async fn from_request(request: &'r Request<'_>) -> Outcome<Self, ()> {
         if from_other_site(request) {
             let problem = Problem::new(Status::Forbidden, "This came from a page of another site.");
-            return Outcome::Error((Left::leave(request, problem), ()));
+            return Outcome::Error((PendingProblem::leave(request, problem), ()));
         }
         Outcome::Success(Self)
     }
@@ -180,7 +180,7 @@ impl<'r> FromRequest<'r> for SignedIn {
             Ok(None) => Problem::unauthorized(),
             Err(problem) => problem,
         };
-        Outcome::Error((Left::leave(request, problem), ()))
+        Outcome::Error((PendingProblem::leave(request, problem), ()))
     }
 }
 

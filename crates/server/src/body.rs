@@ -1,6 +1,6 @@
 //! Request bodies: size-limited JSON whose faults name the field.
 
-use crate::problem::{Left, Problem};
+use crate::problem::{PendingProblem, Problem};
 use rocket::data::{Data, FromData, Outcome, ToByteUnit};
 use rocket::http::Status;
 use rocket::request::{FromParam, Request};
@@ -61,9 +61,21 @@ fn field_fault(path: &str, message: &str) -> Faults {
             .replace('`', "");
         let allowed = allowed.trim_start_matches("one of ").to_owned();
         let text = format!("There is no field called {quoted}.");
-        // The path already ends with the unknown field.
-        let field = if base.is_empty() { quoted } else { base };
+        // The path mostly ends with the unknown field; inside a value told apart by its kind it does not.
+        let field = if base.is_empty() {
+            quoted.to_owned()
+        } else if base.ends_with(quoted) {
+            base.to_owned()
+        } else {
+            format!("{base}.{quoted}")
+        };
         return Faults::with_allowed(field, text, allowed);
+    }
+    if message.starts_with("unknown variant") && base.ends_with(']') {
+        let kinds = message.split_once("expected ").map_or("", |(_, all)| all);
+        let allowed = kinds.replace('`', "").replace("one of ", "");
+        let text = format!("There is no kind called {quoted}.");
+        return Faults::with_allowed(format!("{base}.kind"), text, allowed);
     }
     Faults::one(base, format!("This does not fit: {message}."))
 }
@@ -73,7 +85,7 @@ impl<'r, T: DeserializeOwned> FromData<'r> for Body<T> {
     type Error = ();
 
     async fn from_data(request: &'r Request<'_>, data: Data<'r>) -> Outcome<'r, Self> {
-        let refuse = |problem| Outcome::Error((Left::leave(request, problem), ()));
+        let refuse = |problem| Outcome::Error((PendingProblem::leave(request, problem), ()));
         if !request.content_type().is_some_and(|kind| kind.is_json()) {
             return refuse(Problem::new(
                 Status::UnsupportedMediaType,
@@ -158,16 +170,32 @@ mod tests {
     }
 
     #[derive(Debug, Deserialize)]
+    #[serde(tag = "kind", rename_all = "snake_case")]
+    enum Tagged {
+        Plain(#[allow(dead_code)] Inner),
+    }
+
+    #[derive(Debug, Deserialize)]
     #[serde(deny_unknown_fields)]
     struct Outer {
         #[allow(dead_code)]
         blades: Vec<Inner>,
+        #[serde(default)]
+        #[allow(dead_code)]
+        steps: Vec<Tagged>,
     }
 
     #[rstest]
     #[case(r#"{"blades":[{"length_mm":"long"}]}"#, "blades[0].length_mm")]
     #[case(r#"{"blades":[{}]}"#, "blades[0].length_mm")]
     #[case(r#"{"blades":[{"length_mm":1,"lenght":2}]}"#, "blades[0].lenght")]
+    #[case(
+        r#"{"steps":[{"kind":"plain","length_mm":1,"lenght":2}]}"#,
+        "steps[0].lenght"
+    )]
+    #[case(r#"{"steps":[{"kind":"plain"}]}"#, "steps[0].length_mm")]
+    #[case(r#"{"steps":[{"kind":"polish"}]}"#, "steps[0].kind")]
+    #[case(r#"{"steps":[{}]}"#, "steps[0].kind")]
     #[case(r#"{}"#, "blades")]
     #[case(r#"{"blades":[]} x"#, "")]
     #[case(r#"{"blades":[],"a\u0000":1}"#, "")]

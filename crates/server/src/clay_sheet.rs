@@ -159,7 +159,7 @@ mod tests {
             ..BladeDraft::default()
         })
         .unwrap();
-        let form = Form::of(&blade);
+        let form = Form::from_blade(&blade);
         let sheet = clay_sheet(
             "K-1",
             &form,

@@ -3,6 +3,35 @@
 use crate::device::reach::Reach;
 use std::net::IpAddr;
 use std::path::PathBuf;
+use tracing::level_filters::LevelFilter;
+
+/// How a line of the log is written.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum LogFormat {
+    /// For people.
+    Text,
+    /// One JSON object a line, for programs.
+    Json,
+}
+
+/// What is logged and how, from `VATTEN_LOG` (`off`, `error`, `warn`, `info`, `debug` or `trace`; `info` by
+/// default) and `VATTEN_LOG_FORMAT` (`text`, the default, or `json`).
+///
+/// # Errors
+/// A sentence that names the variable that is wrong.
+pub fn log_from_env() -> Result<(LevelFilter, LogFormat), String> {
+    let var = |name: &str| std::env::var(name).ok().filter(|v| !v.is_empty());
+    let level = var("VATTEN_LOG").unwrap_or_else(|| "info".to_owned());
+    let format = match var("VATTEN_LOG_FORMAT").as_deref() {
+        None | Some("text") => LogFormat::Text,
+        Some("json") => LogFormat::Json,
+        Some(other) => return Err(format!("VATTEN_LOG_FORMAT is not text or json: {other}")),
+    };
+    let level = level.parse().map_err(|_| {
+        format!("VATTEN_LOG is not off, error, warn, info, debug or trace: {level}")
+    })?;
+    Ok((level, format))
+}
 
 /// What the server needs to know to start.
 #[derive(Debug, Clone)]

@@ -3,23 +3,28 @@
 mod auth;
 mod body;
 mod cache;
+mod cache_key;
 mod caller;
 mod came_out_well;
 mod clay_sheet;
+mod compute_pool;
 pub mod config;
 pub mod demo;
 pub mod device;
 mod exchange;
-mod front;
-mod learned;
 mod live;
+pub mod log;
+mod materials;
+mod model_cache;
 pub mod openapi;
 mod picture;
 mod predictor;
+mod prepared_blade;
 mod problem;
 mod routes;
 mod sheet;
-mod stored;
+mod shop_model;
+mod static_files;
 mod words;
 
 use config::Config;
@@ -38,7 +43,7 @@ const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; f
 /// # Errors
 /// The front end cannot be read.
 pub fn rocket(pool: PgPool, config: Config) -> Result<Rocket<Build>, String> {
-    let front = front::Front::read(&config.web).map_err(|e| {
+    let front = static_files::StaticFiles::read(&config.web).map_err(|e| {
         format!(
             "the built front end is not in {}: {e}",
             config.web.display()
@@ -82,9 +87,10 @@ pub fn rocket(pool: PgPool, config: Config) -> Result<Rocket<Build>, String> {
         .manage(live::Live::default())
         .manage(front)
         .manage(config)
+        .attach(log::AccessLog)
         .attach(headers)
         .attach(devices)
         .mount("/api/v1", routes::all())
-        .mount("/", rocket::routes![front::serve, openapi::serve])
+        .mount("/", rocket::routes![static_files::serve, openapi::serve])
         .register("/", rocket::catchers![problem::catch]))
 }

@@ -49,7 +49,7 @@ async fn listen(pool: PgPool, sender: Sender<Heard>) {
                     let _ = sender.send(heard);
                 }
             }
-            Err(error) => eprintln!("vatten: not listening: {error}"),
+            Err(error) => tracing::warn!("not listening: {error}"),
         }
         if pool.is_closed() {
             return;

@@ -1,7 +1,8 @@
 //! `vatten-server` serves; `vatten-server openapi` prints the description of the API.
 
 use std::process::ExitCode;
-use vatten_server::config::Config;
+use tracing::level_filters::LevelFilter;
+use vatten_server::config::{Config, LogFormat};
 
 async fn serve() -> Result<(), String> {
     let config = Config::from_env()?;
@@ -31,23 +32,26 @@ async fn serve() -> Result<(), String> {
 
 #[rocket::main]
 async fn main() -> ExitCode {
-    if std::env::args().nth(1).as_deref() == Some("openapi") {
-        return match vatten_server::openapi::description().to_pretty_json() {
-            Ok(json) => {
-                println!("{json}");
-                ExitCode::SUCCESS
-            }
-            Err(error) => {
-                eprintln!("vatten: {error}");
-                ExitCode::FAILURE
-            }
-        };
-    }
-    match serve().await {
+    let log = vatten_server::config::log_from_env();
+    let (level, format) = log.clone().unwrap_or((LevelFilter::INFO, LogFormat::Text));
+    vatten_server::log::start(level, format);
+    let describes = std::env::args().nth(1).as_deref() == Some("openapi");
+    let done = match log {
+        Err(sentence) => Err(sentence),
+        Ok(_) if describes => describe(),
+        Ok(_) => serve().await,
+    };
+    match done {
         Ok(()) => ExitCode::SUCCESS,
         Err(sentence) => {
-            eprintln!("vatten: {sentence}");
+            tracing::error!("{sentence}");
             ExitCode::FAILURE
         }
     }
+}
+
+fn describe() -> Result<(), String> {
+    let json = vatten_server::openapi::description().to_pretty_json();
+    println!("{}", json.map_err(|e| e.to_string())?);
+    Ok(())
 }

@@ -1,5 +1,6 @@
 //! The OpenAPI description, generated from the routes.
 
+use crate::routes::every_route;
 use crate::routes::*;
 use rocket::get;
 use rocket::serde::json::Json;
@@ -18,42 +19,20 @@ impl Modify for Security {
     }
 }
 
-#[derive(OpenApi)]
-#[openapi(
-    info(title = "Vatten", description = "Plan, log and predict the heat treatment of blades."),
-    security(("session" = []), ("token" = [])),
-    modifiers(&Security),
-    components(schemas(crate::problem::Problem, vatten_core::advice::diagnosis::Symptom)),
-    paths(
-        account::sign_up, account::sign_in, account::who, account::sign_out,
-        bar::list, bar::create, bar::update, bar::meeting,
-        blade::rack, blade::finished, blade::marked, blade::create, blade::get, blade::update, blade::edits,
-        calibration::list, calibration::create, calibration::withdraw,
-        clay::get, clay::save, clay::sheet,
-        diagnosis::get,
-        exchange::export, exchange::import,
-        finding::list, finding::create, finding::withdraw,
-        firing::start, firing::open, firing::of_blade, firing::get, firing::hands, firing::events, firing::happen,
-        lessons::get, compare::get,
-        live::now, live::live,
-        method::for_blade, method::list, method::create, method::update, method::versions, method::retire,
-        method::what_helps,
-        photo::list, photo::create, photo::picture, photo::trace_line, photo::withdraw,
-        plan::get, plan::save, plan::usual,
-        predict::predict, predict::simulate, advise::clay, advise::water, predict::health,
-        outline::preset, outline::file,
-        reading::list, reading::create, reading::set_aside, reading::withdraw,
-        station::list, station::create, station::update, station::now, station::set_point, station::call_back,
-        station::waiting, station::put_aside,
-        station::loaded,
-        steel::list, steel::get, steel::create, steel::update, steel::points,
-        token::list, token::create, token::revoke,
-        trace::list, trace::preview, trace::create, trace::source, trace::withdraw,
-        trial::list, trial::get, trial::create, trial::save, trial::become_steel,
-        workshop::get, workshop::update,
-    )
-)]
-struct Api;
+macro_rules! described {
+    ($($noun:ident::$route:ident,)*) => {
+        #[derive(OpenApi)]
+        #[openapi(
+            info(title = "Vatten", description = "Plan, log and predict the heat treatment of blades."),
+            security(("session" = []), ("token" = [])),
+            modifiers(&Security),
+            components(schemas(crate::problem::Problem, vatten_core::advice::diagnosis::Symptom)),
+            paths($($noun::$route),*)
+        )]
+        struct Api;
+    };
+}
+every_route!(described);
 
 /// The description.
 ///

@@ -1,5 +1,6 @@
 //! Errors as RFC 9457 problem+json.
 
+use crate::log::RequestId;
 use rocket::Request;
 use rocket::http::{ContentType, Status};
 use rocket::response::{self, Responder, Response};
@@ -17,7 +18,7 @@ pub struct Problem {
     /// HTTP status.
     pub status: u16,
     /// What kind of problem it is, in a few words.
-    pub title: String,
+    pub title: &'static str,
     /// What was wrong, as a sentence.
     pub detail: String,
     /// Every field that was wrong.
@@ -27,6 +28,9 @@ pub struct Problem {
     #[serde(skip_serializing_if = "Option::is_none")]
     #[schema(value_type = Option<Object>)]
     pub current: Option<serde_json::Value>,
+    /// What went wrong inside: for the log, not for the world.
+    #[serde(skip)]
+    pub cause: Option<Box<str>>,
 }
 
 impl Problem {
@@ -45,10 +49,11 @@ impl Problem {
         };
         Self {
             status: status.code,
-            title: title.to_owned(),
+            title,
             detail: detail.into(),
             fields: Vec::new(),
             current: None,
+            cause: None,
         }
     }
 
@@ -97,23 +102,26 @@ impl From<vatten_store::Error> for Problem {
             Error::NotNow(faults) => {
                 let mut problem = Self::from(faults);
                 problem.status = Status::Conflict.code;
-                problem.title = "Not as it must be for this".to_owned();
+                problem.title = "Not as it must be for this";
                 problem
             }
             Error::Database(error) => {
-                // The cause is for the log, not for the world.
-                eprintln!("vatten: database: {error}");
-                Self::new(
+                let mut problem = Self::new(
                     Status::InternalServerError,
                     "The database could not answer. Try again.",
-                )
+                );
+                problem.cause = Some(format!("database: {error}").into());
+                problem
             }
         }
     }
 }
 
 impl<'r> Responder<'r, 'static> for Problem {
-    fn respond_to(self, _: &'r Request<'_>) -> response::Result<'static> {
+    fn respond_to(self, request: &'r Request<'_>) -> response::Result<'static> {
+        if let Some(cause) = &self.cause {
+            tracing::error!(request = %RequestId::of(request), "{cause}");
+        }
         let body = serde_json::to_vec(&self).unwrap_or_default();
         Response::build()
             .status(Status::new(self.status))
@@ -161,9 +169,9 @@ impl utoipa::IntoResponses for Problems {
 
 /// A problem left by a guard for the catcher that answers.
 #[derive(Default)]
-pub struct Left(std::sync::Mutex<Option<Problem>>);
+pub struct PendingProblem(std::sync::Mutex<Option<Problem>>);
 
-impl Left {
+impl PendingProblem {
     /// Leaves a problem on the request.
     pub fn leave(request: &Request<'_>, problem: Problem) -> Status {
         let status = Status::new(problem.status);
@@ -178,7 +186,7 @@ impl Left {
 #[rocket::catch(default)]
 pub fn catch(status: Status, request: &Request<'_>) -> Problem {
     let left = request
-        .local_cache(Left::default)
+        .local_cache(PendingProblem::default)
         .0
         .lock()
         .ok()

@@ -561,7 +561,7 @@ async fn unknown_steel_becomes_a_steel_of_the_shop(pool: PgPool) {
     let made = me.post(&steel, &name).await.ok();
     assert_eq!(made["austenitize_c"], 810.0);
     assert!(made["estimate"]["carbon"][2].as_f64() > made["estimate"]["carbon"][0].as_f64());
-    // Asked twice, it is the same steel; more coupons need another trial.
+    // PredictionRequest twice, it is the same steel; more coupons need another trial.
     assert_eq!(me.post(&steel, &name).await.ok()["key"], made["key"]);
     let more = me.put(&path, &json!({ "entries": [], "version": 3 })).await;
     assert_eq!(more.status, 409);

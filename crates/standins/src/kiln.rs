@@ -121,7 +121,7 @@ impl Kiln {
                 let kiln = kiln.clone();
                 async move { accept_tcp_connection(stream, from, move |_| Ok(Some(kiln.clone()))) }
             };
-            let failed = |error: io::Error| eprintln!("kiln: {error}");
+            let failed = |error: io::Error| tracing::warn!("kiln: {error}");
             Server::new(listener).serve(&accept, failed).await
         };
         Ok((address, serving))

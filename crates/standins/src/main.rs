@@ -53,6 +53,9 @@ async fn run(ports: [u16; 3], folder: &str) -> std::io::Result<()> {
 
 #[tokio::main]
 async fn main() -> ExitCode {
+    tracing_subscriber::fmt()
+        .with_writer(std::io::stderr)
+        .init();
     let arguments: Vec<String> = std::env::args().skip(1).collect();
     let ports: Vec<u16> = arguments
         .iter()
@@ -60,13 +63,13 @@ async fn main() -> ExitCode {
         .filter_map(|a| a.parse().ok())
         .collect();
     let (Ok(ports), Some(folder)) = (<[u16; 3]>::try_from(ports), arguments.get(3)) else {
-        eprintln!("vatten-standins KILN-PORT OVEN-PORT TESTER-PORT FOLDER");
+        tracing::error!("wanted: vatten-standins KILN-PORT OVEN-PORT TESTER-PORT FOLDER");
         return ExitCode::FAILURE;
     };
     match run(ports, folder).await {
         Ok(()) => ExitCode::SUCCESS,
         Err(error) => {
-            eprintln!("vatten-standins: {error}");
+            tracing::error!("{error}");
             ExitCode::FAILURE
         }
     }

@@ -18,7 +18,7 @@ use vatten_core::geometry::clay::ClayDraft;
 use vatten_core::material::analysis::Analysis;
 use vatten_core::prediction::Prediction;
 use vatten_core::prediction::made::Made;
-use vatten_core::process::firing::Happening;
+use vatten_core::process::firing::FiringEvent;
 use vatten_core::process::plan::Plan;
 use vatten_core::process::step::Step;
 use vatten_core::record::reading::Taken;
@@ -69,7 +69,7 @@ pub struct EventRow {
     /// Its firing.
     pub firing_id: Uuid,
     /// What.
-    pub happening: Happening,
+    pub happening: FiringEvent,
     /// When.
     pub at: OffsetDateTime,
     /// When by the device's clock, where that was told.
@@ -173,7 +173,7 @@ pub async fn events(
     blades: &[Uuid],
 ) -> Result<Vec<EventRow>, Error> {
     let rows = sqlx::query!(
-        r#"select e.id, e.firing_id, e.happening as "happening: Json<Happening>", e.at, e.device_at
+        r#"select e.id, e.firing_id, e.happening as "happening: Json<FiringEvent>", e.at, e.device_at
            from firing f join event e on e.workshop_id = f.workshop_id and e.firing_id = f.id
            where f.workshop_id = $1 and f.blade_id = any($2) order by e.firing_id, e.position"#,
         workshop.uuid(),

@@ -10,8 +10,10 @@ use uuid::Uuid;
 use vatten_core::prediction::Prediction;
 use vatten_core::prediction::made::Made;
 use vatten_core::process::done::{Done, as_done};
-use vatten_core::process::firing::{self, Beat, Event as CoreEvent, Happening, Refusal, State};
-use vatten_core::process::hand::Hand;
+use vatten_core::process::firing::{
+    self, Event as CoreEvent, FiringAction, FiringEvent, Refusal, State,
+};
+use vatten_core::process::operator::Operator;
 use vatten_core::process::step::Step;
 
 /// A firing with where it stands.
@@ -34,7 +36,7 @@ pub struct Firing {
     /// What was really done of them.
     pub done: Done,
     /// What there is to do, in order.
-    pub beats: Vec<Beat>,
+    pub beats: Vec<FiringAction>,
     /// Where it stands.
     pub state: State,
     /// What was predicted when it started.
@@ -106,7 +108,7 @@ pub struct Event {
     /// Order within the firing.
     pub position: i32,
     /// What happened.
-    pub happening: Happening,
+    pub happening: FiringEvent,
     /// When, by the server's clock.
     #[serde(with = "time::serde::rfc3339")]
     pub at: OffsetDateTime,
@@ -203,7 +205,7 @@ pub async fn open(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Firing>, Er
 pub async fn events(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Vec<Event>, Error> {
     get(pool, workshop, id).await?;
     let rows = sqlx::query!(
-        r#"select id, position, happening as "happening: Json<Happening>", at, device_at, recorded_at
+        r#"select id, position, happening as "happening: Json<FiringEvent>", at, device_at, recorded_at
            from event where workshop_id = $1 and firing_id = $2 order by position"#,
         workshop.uuid(),
         id
@@ -290,7 +292,7 @@ pub struct Past {
     /// Id.
     pub id: Uuid,
     /// What.
-    pub what: Happening,
+    pub what: FiringEvent,
     /// When, by the server's clock.
     pub at: OffsetDateTime,
     /// When by the device's clock, where that was told.
@@ -387,7 +389,7 @@ async fn settle(
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn hands(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Hand>, Error> {
+pub async fn hands(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Operator>, Error> {
     let rows = sqlx::query_scalar!(
         r#"select hand as "hand!: String" from (
                select state ->> 'hand' as hand, started_at from firing
@@ -398,7 +400,10 @@ pub async fn hands(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Hand>, Err
     )
     .fetch_all(pool)
     .await?;
-    Ok(rows.iter().filter_map(|h| Hand::parse(h).ok()).collect())
+    Ok(rows
+        .iter()
+        .filter_map(|h| Operator::parse(h).ok())
+        .collect())
 }
 
 /// Adds an event; the same event id again changes nothing.
@@ -425,7 +430,7 @@ pub async fn happen(
     .fetch_one(&mut *tx)
     .await?;
     let past = sqlx::query!(
-        r#"select id, happening as "happening: Json<Happening>", at from event
+        r#"select id, happening as "happening: Json<FiringEvent>", at from event
            where workshop_id = $1 and firing_id = $2 order by position"#,
         workshop.uuid(),
         firing_id

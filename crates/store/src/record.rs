@@ -10,7 +10,7 @@ use vatten_core::prediction::Prediction;
 use vatten_core::prediction::made::Made;
 use vatten_core::process::done::{Done, as_done};
 use vatten_core::process::firing::State;
-use vatten_core::process::hand::Hand;
+use vatten_core::process::operator::Operator;
 use vatten_core::process::step::Step;
 use vatten_core::record::finding::Finding;
 use vatten_core::record::reading::Taken;
@@ -32,14 +32,14 @@ pub struct Treated {
     /// The blade as it went into the fire.
     pub made: Made,
     /// Who quenched it, when said.
-    pub hand: Option<Hand>,
+    pub hand: Option<Operator>,
     /// What the engine was once asked of it, and said.
-    pub simulated: Option<Asked>,
+    pub simulated: Option<KeptSimulation>,
 }
 
 /// What an engine said of a quench as it was done.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Asked {
+pub struct KeptSimulation {
     /// Which engine.
     pub engine: i32,
     /// What it was asked, hashed.
@@ -96,7 +96,7 @@ macro_rules! treated {
             started_at: $row.started_at,
             made: $row.made.0,
             simulated: match ($row.engine, $row.asked, $row.simulated) {
-                (Some(engine), Some(asked), Some(found)) => Some(Asked {
+                (Some(engine), Some(asked), Some(found)) => Some(KeptSimulation {
                     engine,
                     asked,
                     found: found.0,
@@ -114,7 +114,7 @@ macro_rules! treated {
 pub async fn keep_simulated(
     db: impl PgExecutor<'_>,
     workshop: WorkshopId,
-    all: &[(Uuid, Asked)],
+    all: &[(Uuid, KeptSimulation)],
 ) -> Result<(), Error> {
     let ids: Vec<Uuid> = all.iter().map(|a| a.0).collect();
     let engines: Vec<i32> = all.iter().map(|a| a.1.engine).collect();

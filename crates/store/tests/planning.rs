@@ -2,11 +2,12 @@
 
 #![allow(clippy::unwrap_used, clippy::panic, reason = "tests")]
 
+use serde_json::json;
 use sqlx::PgPool;
 use uuid::Uuid;
 use vatten_core::process::bar::{BarSize, Condition};
 use vatten_core::process::plan::Plan;
-use vatten_core::process::step::StepDraft;
+use vatten_core::process::step_draft::StepDraft;
 use vatten_core::record::trial::{Bath, Entry, Filed};
 use vatten_store::bar::NewBar;
 use vatten_store::blade::SteelRef;
@@ -36,16 +37,12 @@ fn flat(name: &str, left_mm: f64) -> NewBar {
 }
 
 fn plan(temper_c: f64) -> Plan {
-    let step = |kind: &str, t: f64| StepDraft {
-        kind: kind.to_owned(),
-        temperature_c: Some(t),
-        ..StepDraft::default()
-    };
-    let mut steps = vec![step("austenitize", 815.0), step("temper", temper_c)];
-    steps[0].soak_s = Some(300.0);
-    steps[1].hold_s = Some(7200.0);
-    let quench = r#"{"kind":"quench","stages":[{"medium":"fast_oil"}]}"#;
-    steps.insert(1, serde_json::from_str(quench).unwrap());
+    let steps: Vec<StepDraft> = serde_json::from_value(json!([
+        { "kind": "austenitize", "temperature_c": 815, "soak_s": 300 },
+        { "kind": "quench", "stages": [{ "medium": "fast_oil" }] },
+        { "kind": "temper", "temperature_c": temper_c, "hold_s": 7200 },
+    ]))
+    .unwrap();
     Plan::parse(&steps).unwrap()
 }
 

@@ -14,10 +14,10 @@ use vatten_core::material::steel::Steel;
 use vatten_core::prediction::made::{Made, MadeOf, SteelMade};
 use vatten_core::prediction::subject::Subject;
 use vatten_core::prediction::{Prediction, StationNames, predict};
-use vatten_core::process::firing::{Happening, beats};
+use vatten_core::process::firing::{FiringEvent, beats};
 use vatten_core::process::plan::{Plan, Stations};
 use vatten_core::process::ready::Ready;
-use vatten_core::process::workpiece::Work;
+use vatten_core::process::workpiece::Workpiece;
 use vatten_core::record::reading::{Values, When};
 use vatten_store::blade::{NewBlade, SteelRef};
 use vatten_store::firing::{Frozen, Past};
@@ -70,7 +70,7 @@ fn usual_plan() -> Plan {
 }
 
 fn prediction() -> Prediction {
-    let (plan, work) = (usual_plan(), Work::plain(&geometry()));
+    let (plan, work) = (usual_plan(), Workpiece::plain(&geometry()));
     let steel = Steel::built_in("1084").unwrap();
     let subject = Subject {
         plan: &plan,
@@ -104,7 +104,7 @@ fn made(mark: &str) -> Made {
     }
 }
 
-fn past(what: Happening, at: OffsetDateTime) -> Past {
+fn past(what: FiringEvent, at: OffsetDateTime) -> Past {
     Past {
         id: Uuid::now_v7(),
         what,
@@ -135,7 +135,7 @@ async fn fired(pool: &PgPool, shop: WorkshopId, mark: &str) -> (Uuid, Uuid) {
     .await
     .unwrap();
     for beat in 0..beats(usual_plan().steps()).len() {
-        let what = Happening::Confirm { beat };
+        let what = FiringEvent::Confirm { beat };
         firing::happen(pool, shop, started.id, &past(what, now), None)
             .await
             .unwrap();
@@ -425,7 +425,7 @@ async fn the_same_beat_from_two_hands_happens_once(pool: PgPool) {
     .await
     .unwrap();
     assert_eq!(started.id, again.id, "the same firing sent twice is one");
-    let press = || past(Happening::Confirm { beat: 0 }, now);
+    let press = || past(FiringEvent::Confirm { beat: 0 }, now);
     let (a, b) = (press(), press());
     let (a, b) = tokio::join!(
         firing::happen(&pool, north, firing_id, &a, None),
@@ -696,7 +696,7 @@ async fn what_an_older_version_kept_is_whole_after_the_migration(pool: PgPool) {
     // The undo names its event, and the events are the state.
     let events = firing::events(&pool, north, id(7)).await.unwrap();
     let undone = events[1].id;
-    assert_eq!(events[2].happening, Happening::Undo { event: undone });
+    assert_eq!(events[2].happening, FiringEvent::Undo { event: undone });
     let told: Vec<_> = events
         .iter()
         .map(|e| vatten_core::process::firing::Event {
@@ -708,7 +708,7 @@ async fn what_an_older_version_kept_is_whole_after_the_migration(pool: PgPool) {
     let state = vatten_core::process::firing::state(&firing.steps, &told).unwrap();
     assert_eq!(state.confirmed_by, firing.state.confirmed_by);
     assert_eq!(state.position, 4);
-    let undo = Happening::Undo {
+    let undo = FiringEvent::Undo {
         event: firing.state.confirmed_by[3],
     };
     let now = OffsetDateTime::now_utc();

@@ -1344,6 +1344,24 @@ export interface components {
          * @enum {string}
          */
         Aspect: "steel" | "bar" | "sizes" | "before" | "protection" | "clay" | "heat" | "quench" | "hand" | "cold" | "temper" | "tester";
+        /** @description Numbers of the heat for hardening. */
+        AustenitizeDraft: {
+            /**
+             * Format: double
+             * @description Soak, s, counted from back at heat.
+             */
+            soak_s?: number | null;
+            /**
+             * Format: uuid
+             * @description Kiln or forge.
+             */
+            station_id?: string | null;
+            /**
+             * Format: double
+             * @description Temperature, −200 to 1300 °C.
+             */
+            temperature_c?: number | null;
+        };
         BTreeMap: {
             [key: string]: boolean;
         };
@@ -1490,31 +1508,6 @@ export interface components {
          * @enum {string}
          */
         Bath: "oil" | "water";
-        /** @description One thing to do and confirm. */
-        Beat: {
-            /** @description What is to be done. */
-            action: components["schemas"]["BeatAction"];
-            /** @description The caution that belongs to this moment. */
-            caution: components["schemas"]["Caution"];
-            /** @description What goes on once it was confirmed. */
-            doing: components["schemas"]["Doing"];
-            /**
-             * Format: double
-             * @description How long that should last, s; None until the smith says so.
-             */
-            lasts_s?: number | null;
-            /** @description What confirming it does to the blade. */
-            mark: components["schemas"]["Mark"];
-            /** @description Which round of a temper or which bath of a quench, from 0. */
-            round?: number;
-            /** @description Position of its step in the plan. */
-            step: number;
-            /**
-             * @description Several blades can do it in one go: a load in one fire, one oven, one cold box. A quench is done
-             *     blade by blade.
-             */
-            together: boolean;
-        };
         /** @description What confirming a beat says was done. */
         BeatAction: {
             /** @enum {string} */
@@ -2335,6 +2328,10 @@ export interface components {
             /** @description Too little: it may ripple or burn. */
             thin: boolean;
         };
+        /** @description What a check point looks at. */
+        CheckDraft: {
+            look?: components["schemas"]["Look"] | null;
+        };
         /** @description A check of a station in an exchange file. */
         CheckFile: {
             /** @description What it was checked against. */
@@ -2562,7 +2559,7 @@ export interface components {
             foreseen: components["schemas"]["Foreseen"];
             /** @description Grind. */
             grind: components["schemas"]["Grind"];
-            hand?: components["schemas"]["Hand"] | null;
+            hand?: components["schemas"]["Operator"] | null;
             /**
              * Format: uuid
              * @description Its id.
@@ -3010,7 +3007,7 @@ export interface components {
              */
             device_at?: string | null;
             /** @description What happened. */
-            happening: components["schemas"]["Happening"];
+            happening: components["schemas"]["FiringEvent"];
             /**
              * Format: uuid
              * @description Id.
@@ -3091,7 +3088,7 @@ export interface components {
              */
             device_at?: string | null;
             /** @description What. */
-            happening: components["schemas"]["Happening"];
+            happening: components["schemas"]["FiringEvent"];
             /**
              * Format: uuid
              * @description Id that an undo of it uses.
@@ -3664,7 +3661,7 @@ export interface components {
         /** @description A firing with where it stands. */
         Firing: {
             /** @description What there is to do, in order. */
-            beats: components["schemas"]["Beat"][];
+            beats: components["schemas"]["FiringAction"][];
             /**
              * Format: uuid
              * @description Its blade.
@@ -3711,6 +3708,68 @@ export interface components {
              * @description Goes up with every event.
              */
             version: number;
+        };
+        /** @description One thing to do and confirm. */
+        FiringAction: {
+            /** @description What is to be done. */
+            action: components["schemas"]["BeatAction"];
+            /** @description The caution that belongs to this moment. */
+            caution: components["schemas"]["Caution"];
+            /** @description What goes on once it was confirmed. */
+            doing: components["schemas"]["Doing"];
+            /**
+             * Format: double
+             * @description How long that should last, s; None until the smith says so.
+             */
+            lasts_s?: number | null;
+            /** @description What confirming it does to the blade. */
+            mark: components["schemas"]["Mark"];
+            /** @description Which round of a temper or which bath of a quench, from 0. */
+            round?: number;
+            /** @description Position of its step in the plan. */
+            step: number;
+            /**
+             * @description Several blades can do it in one go: a load in one fire, one oven, one cold box. A quench is done
+             *     blade by blade.
+             */
+            together: boolean;
+        };
+        /** @description What a smith can do in a firing. */
+        FiringEvent: {
+            /** @description Its position. */
+            beat: number;
+            /** @enum {string} */
+            kind: "confirm";
+        } | {
+            /**
+             * Format: uuid
+             * @description Its id.
+             */
+            event: string;
+            /** @enum {string} */
+            kind: "undo";
+        } | {
+            /** @enum {string} */
+            kind: "say";
+            lasted_s?: components["schemas"]["Seconds"] | null;
+            /** @description A remark. */
+            note?: string;
+            /**
+             * @description Which round of a temper or which bath of a quench, from 0; all rounds and the first bath when
+             *     left out.
+             */
+            round?: number | null;
+            /** @description Position of the step. */
+            step: number;
+            temperature_c?: components["schemas"]["Celsius"] | null;
+        } | {
+            /** @enum {string} */
+            kind: "hand";
+            /** @description Who. */
+            name: components["schemas"]["Operator"];
+        } | {
+            /** @enum {string} */
+            kind: "close";
         };
         /** @description A firing in an exchange file. */
         FiringFile: {
@@ -3812,48 +3871,6 @@ export interface components {
             none: components["schemas"]["NoLine"];
         };
         /**
-         * @description The one who quenched: a name as the shop says it, 1 to 40 characters, no control characters, single
-         *     spaces.
-         */
-        Hand: string;
-        /** @description What a smith can do in a firing. */
-        Happening: {
-            /** @description Its position. */
-            beat: number;
-            /** @enum {string} */
-            kind: "confirm";
-        } | {
-            /**
-             * Format: uuid
-             * @description Its id.
-             */
-            event: string;
-            /** @enum {string} */
-            kind: "undo";
-        } | {
-            /** @enum {string} */
-            kind: "say";
-            lasted_s?: components["schemas"]["Seconds"] | null;
-            /** @description A remark. */
-            note?: string;
-            /**
-             * @description Which round of a temper or which bath of a quench, from 0; all rounds and the first bath when
-             *     left out.
-             */
-            round?: number | null;
-            /** @description Position of the step. */
-            step: number;
-            temperature_c?: components["schemas"]["Celsius"] | null;
-        } | {
-            /** @enum {string} */
-            kind: "hand";
-            /** @description Who. */
-            name: components["schemas"]["Hand"];
-        } | {
-            /** @enum {string} */
-            kind: "close";
-        };
-        /**
          * @description How a steel is hardened.
          * @enum {string}
          */
@@ -3950,6 +3967,19 @@ export interface components {
             at_mm: number[];
             /** @description Temperature at each moment, °C; none when the place is not on the blade. */
             temperature_c?: number[] | null;
+        };
+        /** @description Numbers of a plain hold. */
+        HoldDraft: {
+            /**
+             * Format: double
+             * @description Hold, s; a minute for `refine` and none for `cool` when left out.
+             */
+            hold_s?: number | null;
+            /**
+             * Format: double
+             * @description Temperature, −200 to 1300 °C.
+             */
+            temperature_c?: number | null;
         };
         /** @description A house method. */
         HouseMethod: {
@@ -4711,6 +4741,24 @@ export interface components {
              */
             through_share: number;
         };
+        /** @description Numbers of a normalizing. */
+        NormalizeDraft: {
+            /**
+             * Format: double
+             * @description Hold, s; a minute when left out.
+             */
+            hold_s?: number | null;
+            /**
+             * Format: double
+             * @description Temperature, −200 to 1300 °C.
+             */
+            temperature_c?: number | null;
+            /**
+             * Format: int32
+             * @description How many of them, 1 to 12; each becomes a step. Once when left out.
+             */
+            times?: number | null;
+        };
         /** @description Why a value does not count. */
         NotCounted: {
             /** @enum {string} */
@@ -4735,6 +4783,11 @@ export interface components {
              */
             now_ms: number;
         };
+        /**
+         * @description The one who quenched: a name as the shop says it, 1 to 40 characters, no control characters, single
+         *     spaces.
+         */
+        Operator: string;
         /**
          * @description When the bevels are ground.
          * @enum {string}
@@ -5484,6 +5537,11 @@ export interface components {
             /** @description Their ids, 1 to 200. */
             ids: string[];
         };
+        /** @description The media of a quench. */
+        QuenchDraft: {
+            /** @description Stages in order, 1 to 6. */
+            stages?: components["schemas"]["StageDraft"][];
+        };
         /** @description 90 % intervals of the outcomes that are plain numbers. */
         Ranges: {
             /** @description Skin that loses carbon, mm. */
@@ -5930,7 +5988,7 @@ export interface components {
             of: "tank";
         } | {
             /** @description Who. */
-            hand: components["schemas"]["Hand"];
+            hand: components["schemas"]["Operator"];
             /** @enum {string} */
             of: "hand";
         };
@@ -6025,8 +6083,7 @@ export interface components {
         };
         /** @description A quench stage as written by a caller. */
         StageDraft: {
-            /** @description `still`, `moved` or `strong`; moved when left out. */
-            agitation?: string | null;
+            agitation?: components["schemas"]["Agitation"] | null;
             /**
              * Format: double
              * @description Bath temperature, °C; the medium's usual one when left out.
@@ -6053,7 +6110,7 @@ export interface components {
              */
             litres?: number | null;
             /** @description Medium, for example `fast_oil`. */
-            medium: string;
+            medium: components["schemas"]["Medium"];
             /**
              * Format: double
              * @description Only this much goes in, from the tip, 0.01 to 1000 mm.
@@ -6092,13 +6149,13 @@ export interface components {
             /** @description When each confirmed beat was confirmed, ms. */
             confirmed_ms: number[];
             doing?: components["schemas"]["Doing"] | null;
-            hand?: components["schemas"]["Hand"] | null;
+            hand?: components["schemas"]["Operator"] | null;
             /** @description Number of beats confirmed; the next one has this position. */
             position: number;
             /** @description It was quenched at least once. */
             quenched: boolean;
             /** @description What was said to differ, step and happening in order. */
-            said: components["schemas"]["Happening"][];
+            said: components["schemas"]["FiringEvent"][];
             /** @description It went through its last temper. */
             tempered: boolean;
             /**
@@ -6571,50 +6628,59 @@ export interface components {
             /** @description At what. */
             look: components["schemas"]["Look"];
         };
-        /** @description A step as written by a caller: every field that any kind may carry. */
-        StepDraft: {
-            /**
-             * Format: double
-             * @description Hold, s; every kind with a temperature but `austenitize` and `torch_temper`.
-             */
-            hold_s?: number | null;
-            /**
-             * @description `anneal`, `stress_relief`, `normalize`, `refine`, `coat`, `pouch`, `clay`, `preheat`,
-             *     `austenitize`, `quench`, `straighten`, `cool`, `sub_zero`, `temper`, `torch_temper` or `check`.
-             */
-            kind: string;
-            /** @description Look of `check`: `straight`, `cracked`, `hard`, `magnet` or `colour`. */
-            look?: string | null;
-            /** @description Part of `torch_temper`: `spine` or `tang`. */
-            part?: string | null;
-            /**
-             * Format: double
-             * @description Soak of `austenitize`, s.
-             */
-            soak_s?: number | null;
-            /** @description Stages of `quench`, 1 to 6. */
-            stages?: components["schemas"]["StageDraft"][] | null;
-            /**
-             * Format: uuid
-             * @description Kiln or forge of `austenitize`, oven of `temper`.
-             */
-            station_id?: string | null;
-            /**
-             * Format: double
-             * @description Temperature, −200 to 1300 °C; every kind that heats or cools but `quench`.
-             */
-            temperature_c?: number | null;
-            /**
-             * Format: int32
-             * @description Repeats of `temper` or `normalize`, 1 to 12; once when left out.
-             */
-            times?: number | null;
-            /**
-             * Format: double
-             * @description Wait before `sub_zero`, s; none when left out.
-             */
-            wait_s?: number | null;
-        };
+        /**
+         * @description A step as written by a caller. Numbers are optional and unchecked, so that every fault of every step
+         *     can be told at once; what is no number at all reads as NaN, which no range allows.
+         */
+        StepDraft: (components["schemas"]["HoldDraft"] & {
+            /** @enum {string} */
+            kind: "anneal";
+        }) | (components["schemas"]["HoldDraft"] & {
+            /** @enum {string} */
+            kind: "stress_relief";
+        }) | (components["schemas"]["NormalizeDraft"] & {
+            /** @enum {string} */
+            kind: "normalize";
+        }) | (components["schemas"]["HoldDraft"] & {
+            /** @enum {string} */
+            kind: "refine";
+        }) | {
+            /** @enum {string} */
+            kind: "coat";
+        } | {
+            /** @enum {string} */
+            kind: "pouch";
+        } | (components["schemas"]["HoldDraft"] & {
+            /** @enum {string} */
+            kind: "clay";
+        }) | (components["schemas"]["HoldDraft"] & {
+            /** @enum {string} */
+            kind: "preheat";
+        }) | (components["schemas"]["AustenitizeDraft"] & {
+            /** @enum {string} */
+            kind: "austenitize";
+        }) | (components["schemas"]["QuenchDraft"] & {
+            /** @enum {string} */
+            kind: "quench";
+        }) | {
+            /** @enum {string} */
+            kind: "straighten";
+        } | (components["schemas"]["HoldDraft"] & {
+            /** @enum {string} */
+            kind: "cool";
+        }) | (components["schemas"]["SubZeroDraft"] & {
+            /** @enum {string} */
+            kind: "sub_zero";
+        }) | (components["schemas"]["TemperDraft"] & {
+            /** @enum {string} */
+            kind: "temper";
+        }) | (components["schemas"]["TorchTemperDraft"] & {
+            /** @enum {string} */
+            kind: "torch_temper";
+        }) | (components["schemas"]["CheckDraft"] & {
+            /** @enum {string} */
+            kind: "check";
+        });
         /**
          * @description A number of a step, by its name in the API.
          * @enum {string}
@@ -6744,6 +6810,24 @@ export interface components {
          * @enum {string}
          */
         SubZero: "no" | "optional" | "yes";
+        /** @description Numbers of a cold treatment. */
+        SubZeroDraft: {
+            /**
+             * Format: double
+             * @description Hold, s.
+             */
+            hold_s?: number | null;
+            /**
+             * Format: double
+             * @description Temperature, −200 to 1300 °C.
+             */
+            temperature_c?: number | null;
+            /**
+             * Format: double
+             * @description Wait between quench and cold, s; none when left out.
+             */
+            wait_s?: number | null;
+        };
         /** @description How well a steel serves a purpose. */
         Suits: {
             /**
@@ -6819,6 +6903,29 @@ export interface components {
          * @enum {string}
          */
         Teaches: "oven" | "fire" | "solution" | "austenite";
+        /** @description Numbers of a temper. */
+        TemperDraft: {
+            /**
+             * Format: double
+             * @description Hold of each, s, 1 or more.
+             */
+            hold_s?: number | null;
+            /**
+             * Format: uuid
+             * @description Oven.
+             */
+            station_id?: string | null;
+            /**
+             * Format: double
+             * @description Temperature, −200 to 1300 °C.
+             */
+            temperature_c?: number | null;
+            /**
+             * Format: int32
+             * @description How many, 1 to 12; one when left out.
+             */
+            times?: number | null;
+        };
         /** @description The temper that would reach the wanted hardness. */
         TemperFor: {
             interval_c?: components["schemas"]["Interval"] | null;
@@ -6912,6 +7019,15 @@ export interface components {
          * @enum {string}
          */
         ToldApartBy: "right" | "hours" | "grain" | "crack" | "bend";
+        /** @description What a torch does. */
+        TorchTemperDraft: {
+            part?: components["schemas"]["Part"] | null;
+            /**
+             * Format: double
+             * @description What the part reaches, −200 to 1300 °C.
+             */
+            temperature_c?: number | null;
+        };
         /** @description A hamon traced on a photograph. */
         TraceBody: {
             /**
@@ -11051,7 +11167,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Hand"][];
+                    "application/json": components["schemas"]["Operator"][];
                 };
             };
             /** @description Nobody is signed in. */

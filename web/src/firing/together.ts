@@ -1,4 +1,4 @@
-import type { Beat, Firing } from "../api/client";
+import type { Firing, FiringAction } from "../api/client";
 
 const stationOf = (firing: Firing, step: number) => {
   const s = firing.steps[step];
@@ -11,7 +11,7 @@ const heatOf = (firing: Firing, step: number) => {
   return s && "temperature_c" in s ? Math.round(s.temperature_c) : null;
 };
 
-type Action = Beat["action"] | undefined;
+type Action = FiringAction["action"] | undefined;
 
 /** The same thing to do, down to medium and temperature. */
 const sameAction = (a: Action, b: Action) => JSON.stringify(a) === JSON.stringify(b);

@@ -1,8 +1,8 @@
-import type { Beat, Doing, HeatInRow } from "../api/client";
+import type { Doing, FiringAction, HeatInRow } from "../api/client";
 import { MEDIA, PARTS, STEPS } from "./names";
 import { type Say, type Wording, word } from "./quantities";
 
-type Action = Beat["action"];
+type Action = FiringAction["action"];
 
 const ACTIONS: Wording<Action> = {
   into_fire: () => "In the fire",
@@ -89,7 +89,7 @@ export function doing(of: Doing): string {
 }
 
 /** The caution of a moment at the fire. */
-export const BEAT_CAUTIONS: Record<Beat["caution"], string> = {
+export const BEAT_CAUTIONS: Record<FiringAction["caution"], string> = {
   hot: "Burns: gloves, face shield, dry floor. Air the room: fires give off carbon monoxide.",
   oil: "Hot oil flashes: metal tank, lid and extinguisher in reach, no water in it. Face shield.",
   water: "Steam and a hard crack: face shield, edge straight in, keep hands clear.",

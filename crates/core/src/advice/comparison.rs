@@ -4,13 +4,13 @@
 //! so on. Each difference gets its mean effect over all orders in which one can be turned into the other, so
 //! that the effects add up (Shapley 1953).
 
-use crate::learning::kernel::Part;
+use crate::learning::kernel::KernelTerm;
 use crate::learning::{Features, Model};
 use crate::material::steel::Steel;
 use crate::prediction::subject::{Subject, features, stations};
 use crate::process::plan::Plan;
 use crate::process::step::{Stage, Step};
-use crate::process::workpiece::Work;
+use crate::process::workpiece::Workpiece;
 use crate::quantity::units::{Celsius, Seconds};
 use crate::record::finding::{EdgeResult, EdgeWork, Finding, ScrapCause};
 use crate::record::reading::When;
@@ -90,16 +90,16 @@ impl Aspect {
     }
 
     /// What the records tell of it.
-    const fn parts(self) -> &'static [Part] {
+    const fn parts(self) -> &'static [KernelTerm] {
         match self {
-            Self::Steel => &[Part::Steel, Part::Bar],
-            Self::Bar => &[Part::Bar],
-            Self::Sizes => &[Part::Thickness],
-            Self::Heat => &[Part::Kiln],
-            Self::Quench => &[Part::Tank],
-            Self::Hand => &[Part::Hand],
-            Self::Temper => &[Part::Temper, Part::Oven],
-            Self::Tester => &[Part::Tester],
+            Self::Steel => &[KernelTerm::Steel, KernelTerm::Bar],
+            Self::Bar => &[KernelTerm::Bar],
+            Self::Sizes => &[KernelTerm::Thickness],
+            Self::Heat => &[KernelTerm::Kiln],
+            Self::Quench => &[KernelTerm::Tank],
+            Self::Hand => &[KernelTerm::Hand],
+            Self::Temper => &[KernelTerm::Temper, KernelTerm::Oven],
+            Self::Tester => &[KernelTerm::Tester],
             Self::Before | Self::Protection | Self::Clay | Self::Cold => &[],
         }
     }
@@ -155,7 +155,7 @@ pub struct Came {
 impl Came {
     /// From findings, oldest first.
     #[must_use]
-    pub fn of<'a>(findings: impl Iterator<Item = &'a Finding>) -> Self {
+    pub fn from_findings<'a>(findings: impl Iterator<Item = &'a Finding>) -> Self {
         let mut all = Self::default();
         for found in findings {
             match found {
@@ -203,7 +203,7 @@ pub struct Stretches {
 impl Stretches {
     /// Sorts steps. What neither heats nor cools (checks, coats, clay, straightening) is left out.
     #[must_use]
-    pub fn of(steps: &[Step]) -> Self {
+    pub fn new(steps: &[Step]) -> Self {
         let plan = Plan::stored(steps.to_vec());
         let quenched = plan.last_quench().unwrap_or(steps.len());
         let heated = steps[..quenched]
@@ -212,7 +212,7 @@ impl Stretches {
             .unwrap_or(quenched);
         let mut all = Self::default();
         for (i, step) in steps.iter().enumerate() {
-            let of = match step {
+            let real = match step {
                 Step::Check { .. }
                 | Step::Coat {}
                 | Step::Pouch {}
@@ -225,7 +225,7 @@ impl Stretches {
                 Step::SubZero { .. } | Step::Cool { .. } => &mut all.cold,
                 _ => &mut all.temper,
             };
-            of.push(step.clone());
+            real.push(step.clone());
         }
         all
     }
@@ -293,7 +293,7 @@ fn same_steps(a: &[Step], b: &[Step]) -> bool {
     a.len() == b.len() && a.iter().zip(b).all(|(a, b)| same_step(a, b))
 }
 
-fn same_sizes(a: &Work, b: &Work) -> bool {
+fn same_sizes(a: &Workpiece, b: &Workpiece) -> bool {
     let (x, y) = (a.blade(), b.blade());
     let near = |x: f64, y: f64| (x - y).abs() <= NEAR_LENGTH * x.max(y);
     x.shape == y.shape
@@ -307,7 +307,10 @@ fn same_sizes(a: &Work, b: &Work) -> bool {
 /// In what the second differs from the first, in the order of the work. Nearly the same is the same.
 #[must_use]
 pub fn differing(a: Subject<'_>, b: Subject<'_>) -> Vec<Aspect> {
-    let (x, y) = (Stretches::of(a.plan.steps()), Stretches::of(b.plan.steps()));
+    let (x, y) = (
+        Stretches::new(a.plan.steps()),
+        Stretches::new(b.plan.steps()),
+    );
     let (fires, others) = (stations(a.plan), stations(b.plan));
     let steel = a.steel.key != b.steel.key;
     let differs = |aspect: Aspect| match aspect {
@@ -331,7 +334,7 @@ pub fn differing(a: Subject<'_>, b: Subject<'_>) -> Vec<Aspect> {
 struct Mixture<'a> {
     steel: &'a Steel,
     plan: Plan,
-    work: Work,
+    work: Workpiece,
 }
 
 /// The first blade with those differences of the second that `mask` has.
@@ -344,8 +347,8 @@ fn mixed<'a>(a: Subject<'a>, b: Subject<'a>, aspects: &[Aspect], mask: usize) ->
     };
     // What the stations showed is turned into what really was, each by its own checks.
     let (x, y) = (
-        Stretches::of(a.plan.real_steps()),
-        Stretches::of(b.plan.real_steps()),
+        Stretches::new(a.plan.real_steps()),
+        Stretches::new(b.plan.real_steps()),
     );
     let pick = |aspect, x: Vec<Step>, y: Vec<Step>| if takes(aspect) { y } else { x };
     let stretches = Stretches {
@@ -365,7 +368,7 @@ fn mixed<'a>(a: Subject<'a>, b: Subject<'a>, aspects: &[Aspect], mask: usize) ->
             a.steel
         },
         plan: Plan::stored(stretches.steps()),
-        work: Work {
+        work: Workpiece {
             form: sizes.work.form.clone(),
             clay: clay.work.clay.clone(),
             furnace: heat.work.furnace,
@@ -396,27 +399,27 @@ fn shares(n: usize, values: &[f64]) -> Vec<f64> {
 }
 
 /// Height of the line of a mixture, mm: the width of the blade where it hardens through.
-fn line_mm(of: &Mixture<'_>, stop: Option<&AtomicBool>) -> Result<f64, Stopped> {
-    let heat = Heat::of(&of.plan, of.steel, 0.0);
-    let baths = stages(&of.plan);
+fn line_mm(mixture: &Mixture<'_>, stop: Option<&AtomicBool>) -> Result<f64, Stopped> {
+    let heat = Heat::new(&mixture.plan, mixture.steel, 0.0);
+    let baths = stages(&mixture.plan);
     let setup = Setup {
         bend: false,
-        ..heat.whole(&of.work.form, &of.work.clay, &baths, STEP_MM)
+        ..heat.whole(&mixture.work.form, &mixture.work.clay, &baths, STEP_MM)
     };
     let quenched = quench(setup, stop)?;
-    Ok(match hamon(&quenched, of.work.blade().length_mm) {
+    Ok(match hamon(&quenched, mixture.work.blade().length_mm) {
         Hamon::Line(line) => line.height_mm,
         Hamon::None { .. } if quenched.mean_hardened() < 0.5 => 0.0,
-        Hamon::None { .. } => of.work.blade().width_mm,
+        Hamon::None { .. } => mixture.work.blade().width_mm,
     })
 }
 
 /// Features of a blade as the records see it.
-fn seen(of: Subject<'_>, when: When) -> Features {
-    let section = section(of.plan, of.steel, of.work);
-    let physics = of_section(of.plan, of.steel, &section, Shift::default());
-    let slopes = sensitivity(of.plan, of.steel, &section);
-    features(of, when, &physics, &slopes, None)
+fn seen(subject: Subject<'_>, when: When) -> Features {
+    let section = section(subject.plan, subject.steel, subject.work);
+    let physics = of_section(subject.plan, subject.steel, &section, Shift::default());
+    let slopes = sensitivity(subject.plan, subject.steel, &section);
+    features(subject, when, &physics, &slopes, None)
 }
 
 /// What each difference did to the hardness read at `when` and, with `line`, to the height of the hamon,
@@ -446,11 +449,11 @@ pub fn effects(
     let mut heights: HashMap<usize, f64> = HashMap::new();
     let (mut hard, mut high) = (Vec::new(), Vec::new());
     for mask in 0..1_usize << n {
-        let of = mixed(a, b, &physical, mask);
+        let mixture = mixed(a, b, &physical, mask);
         let quenched = sections
             .entry(mask & !late)
-            .or_insert_with(|| section(&of.plan, of.steel, &of.work));
-        let physics = of_section(&of.plan, of.steel, quenched, Shift::default());
+            .or_insert_with(|| section(&mixture.plan, mixture.steel, &mixture.work));
+        let physics = of_section(&mixture.plan, mixture.steel, quenched, Shift::default());
         hard.push(match when {
             When::AsQuenched => physics.as_quenched_hrc,
             When::Tempered => physics.tempered_hrc,
@@ -458,7 +461,7 @@ pub fn effects(
         if line {
             let height = match heights.get(&(mask & !late)) {
                 Some(known) => *known,
-                None => line_mm(&of, stop)?,
+                None => line_mm(&mixture, stop)?,
             };
             heights.insert(mask & !late, height);
             high.push(height);
@@ -471,12 +474,12 @@ pub fn effects(
         .into_iter()
         .map(|aspect| {
             let i = physical.iter().position(|p| *p == aspect);
-            let told = |of: &Features, part: &Part| model.contribution(*part, of);
+            let bias = |features: &Features, part: &KernelTerm| model.contribution(*part, features);
             let parts = aspect.parts().iter();
             Effect {
                 aspect,
                 engine_hrc: i.map_or(0.0, |i| hrc[i]),
-                records_hrc: parts.map(|p| told(&y, p) - told(&x, p)).sum(),
+                records_hrc: parts.map(|p| bias(&y, p) - bias(&x, p)).sum(),
                 line_mm: i.and_then(|i| mm.as_ref().map(|mm| mm[i])),
             }
         })
@@ -488,7 +491,7 @@ mod tests {
     use super::*;
     use crate::geometry::clay::Clay;
     use crate::learning::Record;
-    use crate::process::hand::Hand;
+    use crate::process::operator::Operator;
     use crate::simulation::physics::tests::{blade, plan};
     use rstest::rstest;
     use uuid::Uuid;
@@ -503,7 +506,7 @@ mod tests {
         ))
     }
 
-    fn subject<'a>(plan: &'a Plan, steel: &str, work: &'a Work) -> Subject<'a> {
+    fn subject<'a>(plan: &'a Plan, steel: &str, work: &'a Workpiece) -> Subject<'a> {
         Subject {
             plan,
             steel: Steel::built_in(steel).unwrap(),
@@ -525,7 +528,7 @@ mod tests {
         #[case] hold_s: f64,
         #[case] aspects: &[Aspect],
     ) {
-        let work = Work::plain(&blade());
+        let work = Workpiece::plain(&blade());
         let (a, b) = (steps(790.0, 200.0, 7200.0), steps(heat_c, temper_c, hold_s));
         let (a, b) = (subject(&a, "w2", &work), subject(&b, "w2", &work));
         assert_eq!(differing(a, b), aspects);
@@ -535,14 +538,14 @@ mod tests {
     #[test]
     fn every_aspect_is_told_apart() {
         let (x, y) = (steps(790.0, 200.0, 7200.0), steps(815.0, 230.0, 7200.0));
-        let plain = Work::plain(&blade());
-        let mut other = Work::plain(&crate::geometry::blade::Blade {
+        let plain = Workpiece::plain(&blade());
+        let mut other = Workpiece::plain(&crate::geometry::blade::Blade {
             spine_mm: 5.0,
             ..blade()
         });
         other.clay = Clay::band(12.0, 2.0);
         other.protection = crate::process::protection::Protection::Coating;
-        let hand = Hand::parse("Tove").unwrap();
+        let hand = Operator::parse("Tove").unwrap();
         let a = subject(&x, "w2", &plain);
         let b = Subject {
             hand: Some(&hand),
@@ -566,19 +569,22 @@ mod tests {
     #[test]
     fn effects_add_up_and_point_the_right_way() {
         let (x, y) = (steps(790.0, 190.0, 7200.0), steps(800.0, 240.0, 7200.0));
-        let work = Work::plain(&blade());
-        let thick = Work::plain(&crate::geometry::blade::Blade {
+        let work = Workpiece::plain(&blade());
+        let thick = Workpiece::plain(&crate::geometry::blade::Blade {
             spine_mm: 6.0,
             ..blade()
         });
         let (a, b) = (subject(&x, "w2", &work), subject(&y, "1075", &thick));
         let all = effects(a, b, When::Tempered, false, &Model::default(), None).unwrap();
-        let of = |s: Subject<'_>| {
+        let reading = |s: Subject<'_>| {
             let section = section(s.plan, s.steel, s.work);
             of_section(s.plan, s.steel, &section, Shift::default()).tempered_hrc
         };
         let sum: f64 = all.iter().map(|e| e.engine_hrc).sum();
-        assert!((sum - (of(b) - of(a))).abs() < 1e-6, "{sum} {all:?}");
+        assert!(
+            (sum - (reading(b) - reading(a))).abs() < 1e-6,
+            "{sum} {all:?}"
+        );
         let one = |aspect| all.iter().find(|e| e.aspect == aspect).unwrap();
         assert!(one(Aspect::Temper).engine_hrc < -1.5, "{all:?}");
         assert!(one(Aspect::Sizes).engine_hrc < -0.3, "{all:?}");
@@ -602,9 +608,9 @@ mod tests {
             edge_mm: 0.6,
             ..blade()
         };
-        let work = |from: f64| Work {
+        let work = |from: f64| Workpiece {
             clay: Clay::band(from, 2.5),
-            ..Work::plain(&form)
+            ..Workpiece::plain(&form)
         };
         let (x, y) = (swim(1.5), swim(6.0));
         let (low, high) = (work(8.0), work(14.0));
@@ -618,8 +624,8 @@ mod tests {
     #[test]
     fn the_records_tell_of_a_hand() {
         let x = steps(790.0, 200.0, 7200.0);
-        let work = Work::plain(&blade());
-        let hands = ["Tove", "Aksel"].map(|n| Hand::parse(n).unwrap());
+        let work = Workpiece::plain(&blade());
+        let hands = ["Tove", "Aksel"].map(|n| Operator::parse(n).unwrap());
         let by = |i: usize| Subject {
             hand: Some(&hands[i]),
             ..subject(&x, "w2", &work)
@@ -658,21 +664,24 @@ mod tests {
             photo_id: None,
         };
         let all = [crack(true), side(-0.4), side(-0.2), line, crack(false)];
-        let came = Came::of(all.iter());
+        let came = Came::from_findings(all.iter());
         assert_eq!(
             (came.cracked, came.side_mm, came.line_mm),
             (Some(true), Some(0.2), Some(9.0))
         );
-        assert_eq!(Came::of([].iter()), Came::default());
-        assert_eq!(Came::of([crack(false)].iter()).cracked, Some(false));
+        assert_eq!(Came::from_findings([].iter()), Came::default());
+        assert_eq!(
+            Came::from_findings([crack(false)].iter()).cracked,
+            Some(false)
+        );
     }
 
     #[test]
     fn what_does_not_matter_for_hardness_is_left_out_of_the_stretches() {
-        let sorted = Stretches::of(steps(790.0, 200.0, 7200.0).steps());
+        let sorted = Stretches::new(steps(790.0, 200.0, 7200.0).steps());
         assert_eq!(sorted.before.len(), 3);
         let counts = [&sorted.heat, &sorted.quench, &sorted.cold, &sorted.temper].map(Vec::len);
         assert_eq!(counts, [1, 1, 0, 1]);
-        assert_eq!(Stretches::of(&[]), Stretches::default());
+        assert_eq!(Stretches::new(&[]), Stretches::default());
     }
 }

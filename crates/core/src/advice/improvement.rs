@@ -3,7 +3,7 @@
 
 use crate::advice::success::inside;
 use crate::learning::Model;
-use crate::learning::habits::Habits;
+use crate::learning::bias_models::BiasModels;
 use crate::material::medium::Medium;
 use crate::prediction::outcome::{Outcomes, outcomes, seconds_in_water};
 use crate::prediction::predict::{Prediction, StationNames, predict};
@@ -209,7 +209,7 @@ fn more(subject: Subject<'_>) -> Vec<Candidate> {
     let first = now.first().map(|s| s.medium);
     for medium in &steel.media {
         if Some(*medium) != first || now.len() > 1 {
-            let stages = vec![Stage::of(*medium)];
+            let stages = vec![Stage::until_cold(*medium)];
             let with = Step::Quench { stages };
             add(Change::Replace { at: quench, with });
         }
@@ -251,9 +251,9 @@ fn more(subject: Subject<'_>) -> Vec<Candidate> {
 fn water_then_oil(at: usize, seconds: f64) -> Change {
     let water = Stage {
         for_s: Some(Seconds::clamped(seconds)),
-        ..Stage::of(Medium::Water)
+        ..Stage::until_cold(Medium::Water)
     };
-    let stages = vec![water, Stage::of(Medium::FastOil)];
+    let stages = vec![water, Stage::until_cold(Medium::FastOil)];
     let with = Step::Quench { stages };
     Change::Replace { at, with }
 }
@@ -261,7 +261,7 @@ fn water_then_oil(at: usize, seconds: f64) -> Change {
 /// The water time that puts the line where it is wanted, as a change.
 fn water_for(
     subject: Subject<'_>,
-    habits: &Habits,
+    biases: &BiasModels,
     wanted_mm: f64,
     stop: Option<&AtomicBool>,
 ) -> Result<Option<Candidate>, Stopped> {
@@ -271,7 +271,7 @@ fn water_for(
     let Some(at) = plan.last_quench().filter(|_| steel.water_then_oil) else {
         return Ok(None);
     };
-    let found = seconds_in_water(work, plan, steel, habits, wanted_mm, stop)?;
+    let found = seconds_in_water(work, plan, steel, biases, wanted_mm, stop)?;
     Ok(found.map(|s| Candidate::new(plan.steps(), water_then_oil(at, s), None)))
 }
 
@@ -281,7 +281,7 @@ pub struct Known<'a> {
     /// Hardness as the records correct it.
     pub model: &'a Model,
     /// Everything else.
-    pub habits: &'a Habits,
+    pub biases: &'a BiasModels,
     /// Wanted hardness, HRC.
     pub target: (f64, f64),
     /// Wanted mean height of the line, mm, when one is wanted.
@@ -317,7 +317,7 @@ pub fn help(
             subject.work,
             plan,
             subject.steel,
-            known.habits,
+            known.biases,
             STEP_MM,
             stop,
         )
@@ -349,7 +349,7 @@ pub fn help(
         .line_mm
         .filter(|_| open.iter().any(|o| o.0 == About::Hamon))
     {
-        tried.extend(water_for(subject, known.habits, wanted, stop)?);
+        tried.extend(water_for(subject, known.biases, wanted, stop)?);
     }
     let before = quench_of(subject.plan);
     let mut found: Vec<Help> = Vec::new();
@@ -418,11 +418,11 @@ fn costs(about: About, now: &Aimed, then: &Aimed, target: (f64, f64)) -> Vec<Out
 mod tests {
     use super::*;
     use crate::material::steel::Steel;
-    use crate::process::workpiece::Work;
+    use crate::process::workpiece::Workpiece;
     use crate::simulation::physics::tests::{blade, plan};
 
     fn ask(steel: &str, json: &str, target: (f64, f64), line_mm: Option<f64>) -> Vec<Help> {
-        let (plan, work) = (plan(json), Work::plain(&blade()));
+        let (plan, work) = (plan(json), Workpiece::plain(&blade()));
         let subject = Subject {
             plan: &plan,
             steel: Steel::built_in(steel).unwrap(),
@@ -433,7 +433,7 @@ mod tests {
         };
         let known = Known {
             model: &Model::default(),
-            habits: &Habits::default(),
+            biases: &BiasModels::default(),
             target,
             line_mm,
         };

@@ -7,7 +7,7 @@ use crate::material::temper;
 use crate::process::change::DRY_ICE_C;
 use crate::process::plan::{Plan, Stations};
 use crate::process::step::{Stage, Step};
-use crate::process::workpiece::Work;
+use crate::process::workpiece::Workpiece;
 use crate::quantity::units::{Celsius, Quantity, Seconds};
 use crate::simulation::physics::section;
 
@@ -40,7 +40,7 @@ pub fn usual(
         station_id: at.kiln,
     });
     let stages = match medium {
-        Some(medium) => vec![Stage::of(medium)],
+        Some(medium) => vec![Stage::until_cold(medium)],
         None => mildest(steel, blade, &steps),
     };
     steps.push(Step::Quench { stages });
@@ -80,24 +80,24 @@ const HARD: f64 = 0.9;
 fn mildest(steel: &Steel, blade: &Blade, heats: &[Step]) -> Vec<Stage> {
     let first = steel.media.first().copied().unwrap_or(Medium::FastOil);
     if steel.hardening != Hardening::Water {
-        return vec![Stage::of(first)];
+        return vec![Stage::until_cold(first)];
     }
-    let oil = vec![Stage::of(Medium::FastOil)];
+    let oil = vec![Stage::until_cold(Medium::FastOil)];
     let mut steps = heats.to_vec();
     steps.push(Step::Quench {
         stages: oil.clone(),
     });
-    let section = section(&Plan::stored(steps), steel, &Work::plain(blade));
+    let section = section(&Plan::stored(steps), steel, &Workpiece::plain(blade));
     if steel.media.contains(&Medium::FastOil) && section.reading.hardened() >= HARD {
         oil
     } else if steel.water_then_oil {
         let water = Stage {
             for_s: Some(Seconds::clamped(WATER_S)),
-            ..Stage::of(Medium::Water)
+            ..Stage::until_cold(Medium::Water)
         };
         vec![water, oil[0]]
     } else {
-        vec![Stage::of(first)]
+        vec![Stage::until_cold(first)]
     }
 }
 

@@ -8,7 +8,7 @@ use crate::material::steel::{Hardening, Steel, SubZero};
 use crate::process::change::DRY_ICE_C;
 use crate::process::plan::{Plan, Stations};
 use crate::process::step::{Look, Part, Stage, Step};
-use crate::process::workpiece::Work;
+use crate::process::workpiece::Workpiece;
 use crate::quantity::units::{Celsius, Quantity, Seconds};
 use crate::simulation::physics::{hard_middle, stages};
 use serde::{Deserialize, Serialize};
@@ -154,7 +154,13 @@ impl School {
 
     /// The school's plan for a blade of `steel`, with tempers for the middle of `target` (HRC).
     #[must_use]
-    pub fn teach(self, steel: &Steel, work: &Work, target: (f64, f64), at: Stations) -> Taught {
+    pub fn teach(
+        self,
+        steel: &Steel,
+        work: &Workpiece,
+        target: (f64, f64),
+        at: Stations,
+    ) -> Taught {
         let base = usual(steel, work.blade(), None, target, at);
         let in_medium = |medium| usual(steel, work.blade(), Some(medium), target, at);
         let plan = match self {
@@ -176,9 +182,9 @@ impl School {
                 vec![
                     Stage {
                         for_s: Some(Seconds::clamped(2.5)),
-                        ..Stage::of(Medium::Water)
+                        ..Stage::until_cold(Medium::Water)
                     },
-                    Stage::of(Medium::FastOil),
+                    Stage::until_cold(Medium::FastOil),
                 ],
             ),
             Self::StraightWater => in_medium(Medium::Water),
@@ -219,7 +225,7 @@ impl School {
         } else {
             Lays::Painted
         };
-        let with = Work {
+        let with = Workpiece {
             clay: lays.clay(&work.clay),
             ..work.clone()
         };
@@ -232,7 +238,7 @@ impl School {
     }
 
     /// Why this steel, or this blade of it, does not bear it.
-    fn against(self, steel: &Steel, work: &Work, plan: &Plan) -> Option<Against> {
+    fn against(self, steel: &Steel, work: &Workpiece, plan: &Plan) -> Option<Against> {
         let name = || steel.name.clone();
         let normalizes = matches!(
             self,
@@ -274,7 +280,7 @@ impl School {
 /// back that the school is named for.
 const BACK_BAND: (f64, f64) = (0.45, 4.0);
 
-fn back_band(work: &Work) -> Clay {
+fn back_band(work: &Workpiece) -> Clay {
     let (from, thickness_mm) = BACK_BAND;
     Clay::band((from * work.blade().width_mm).round(), thickness_mm)
 }
@@ -391,13 +397,13 @@ fn once(plan: Plan) -> Plan {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::process::step::StepDraft;
+    use crate::process::step_draft::StepDraft;
     use crate::simulation::physics::tests::blade;
     use crate::testing::code;
 
     fn taught(id: &str, steel: &str) -> Taught {
         let steel = Steel::built_in(steel).unwrap();
-        let work = Work::plain(&blade());
+        let work = Workpiece::plain(&blade());
         School::find(id)
             .unwrap()
             .teach(steel, &work, (60.0, 61.0), Stations::default())
@@ -409,7 +415,7 @@ mod tests {
             .iter()
             .filter(|s| s.hardening != Hardening::NotHardenable)
         {
-            let work = Work::plain(&blade());
+            let work = Workpiece::plain(&blade());
             for school in School::ALL {
                 let taught = school.teach(steel, &work, (58.0, 60.0), Stations::default());
                 let text = serde_json::to_string(&taught.plan).unwrap();
@@ -453,12 +459,12 @@ mod tests {
     #[test]
     fn only_the_school_of_clay_lays_clay() {
         let steel = Steel::built_in("w2").unwrap();
-        let bare = Work::plain(&blade());
-        let painted = Work {
+        let bare = Workpiece::plain(&blade());
+        let painted = Workpiece {
             clay: Clay::band(20.0, 1.2),
             ..bare.clone()
         };
-        let lays = |id: &str, work: &Work| {
+        let lays = |id: &str, work: &Workpiece| {
             let school = School::find(id).unwrap();
             let taught = school.teach(steel, work, (60.0, 61.0), Stations::default());
             taught.lays.clay(&work.clay)
@@ -473,12 +479,12 @@ mod tests {
             assert!(lays(other.id(), &painted).is_bare(), "{}", other.id());
         }
         // It is not water alone under another name.
-        let under = Work {
+        let under = Workpiece {
             clay: band,
             ..bare.clone()
         };
         let plan = taught("clay_in_water", "w2").plan;
-        let line = |work: &Work| {
+        let line = |work: &Workpiece| {
             let simulated =
                 crate::simulation::simulated::simulated(work, &plan, steel, None).unwrap();
             simulated.line().map(|l| l.height_mm)

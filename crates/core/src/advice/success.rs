@@ -93,10 +93,10 @@ const WORTH_BEND: f64 = 0.02;
 /// all of them; then what differs most.
 #[must_use]
 pub fn told_apart_by(all: &[Standing]) -> ToldApartBy {
-    let spread = |of: fn(&Standing) -> f64| {
+    let spread = |value: fn(&Standing) -> f64| {
         let (low, high) = all
             .iter()
-            .map(of)
+            .map(value)
             .fold((f64::MAX, f64::MIN), |(l, h), v| (l.min(v), h.max(v)));
         (high - low).max(0.0)
     };
@@ -164,7 +164,12 @@ impl Fit {
     /// The fit of a prediction to a wanted hardness window, HRC, and a wanted mean height of the line, mm,
     /// where one is wanted. What was not computed counts as good.
     #[must_use]
-    pub fn of(plan: &Plan, found: &Prediction, target: (f64, f64), wanted_mm: Option<f64>) -> Self {
+    pub fn new(
+        plan: &Plan,
+        found: &Prediction,
+        target: (f64, f64),
+        wanted_mm: Option<f64>,
+    ) -> Self {
         let hard = inside(&found.hardness.tempered, target);
         let whole = found
             .outcomes
@@ -203,12 +208,12 @@ impl Fit {
 mod tests {
     use super::*;
     use crate::learning::Model;
-    use crate::learning::habits::Habits;
+    use crate::learning::bias_models::BiasModels;
     use crate::material::steel::Steel;
     use crate::prediction::outcome::outcomes;
     use crate::prediction::predict::{StationNames, predict};
     use crate::prediction::subject::Subject;
-    use crate::process::workpiece::Work;
+    use crate::process::workpiece::Workpiece;
     use crate::simulation::physics::tests::{blade, plan};
 
     fn fit(steel: &str, medium: &str, target: (f64, f64)) -> Fit {
@@ -219,7 +224,7 @@ mod tests {
         let plan = plan(&format!(
             r#"[{{"kind":"austenitize","temperature_c":800,"soak_s":600}},{{"kind":"quench","stages":[{{"medium":"{medium}"}}]}},{{"kind":"temper","temperature_c":200,"hold_s":7200,"times":2}}]"#
         ));
-        let (steel, work) = (Steel::built_in(steel).unwrap(), Work::plain(&blade()));
+        let (steel, work) = (Steel::built_in(steel).unwrap(), Workpiece::plain(&blade()));
         let subject = Subject {
             plan: &plan,
             steel,
@@ -229,10 +234,10 @@ mod tests {
             hand: None,
         };
         let mut found = predict(subject, &Model::default(), &StationNames::new(), None);
-        let habits = Habits::default();
-        let whole = outcomes(&work, &plan, steel, &habits, 3.0, None).unwrap().0;
+        let biases = BiasModels::default();
+        let whole = outcomes(&work, &plan, steel, &biases, 3.0, None).unwrap().0;
         found.outcomes = Some(whole);
-        Fit::of(&plan, &found, target, wanted_mm)
+        Fit::new(&plan, &found, target, wanted_mm)
     }
 
     #[test]
@@ -254,7 +259,7 @@ mod tests {
 
     #[test]
     fn methods_that_all_come_out_right_are_told_apart_by_what_differs() {
-        let of = |right: f64, hours: f64, grain_astm: f64, crack: f64| Standing {
+        let standing = |right: f64, hours: f64, grain_astm: f64, crack: f64| Standing {
             right,
             hours,
             grain_astm,
@@ -263,18 +268,27 @@ mod tests {
         };
         let by = |all: &[Standing]| told_apart_by(all);
         assert_eq!(
-            by(&[of(0.98, 4.0, 9.0, 0.0), of(0.60, 4.0, 9.0, 0.0)]),
+            by(&[standing(0.98, 4.0, 9.0, 0.0), standing(0.60, 4.0, 9.0, 0.0)]),
             ToldApartBy::Right
         );
-        let crack = [of(0.98, 4.0, 9.0, 0.002), of(0.96, 4.0, 9.3, 0.03)];
+        let crack = [
+            standing(0.98, 4.0, 9.0, 0.002),
+            standing(0.96, 4.0, 9.3, 0.03),
+        ];
         assert_eq!(by(&crack), ToldApartBy::Crack);
         assert!(crack[0].rank(ToldApartBy::Crack) < crack[1].rank(ToldApartBy::Crack));
-        let grain = [of(0.98, 4.0, 7.5, 0.002), of(0.97, 4.5, 10.0, 0.003)];
+        let grain = [
+            standing(0.98, 4.0, 7.5, 0.002),
+            standing(0.97, 4.5, 10.0, 0.003),
+        ];
         assert_eq!(by(&grain), ToldApartBy::Grain);
         assert!(grain[1].rank(ToldApartBy::Grain) < grain[0].rank(ToldApartBy::Grain));
-        let hours = [of(0.98, 1.5, 9.0, 0.002), of(0.97, 4.5, 9.1, 0.003)];
+        let hours = [
+            standing(0.98, 1.5, 9.0, 0.002),
+            standing(0.97, 4.5, 9.1, 0.003),
+        ];
         assert_eq!(by(&hours), ToldApartBy::Hours);
-        assert_eq!(by(&[of(0.98, 4.0, 9.0, 0.0); 3]), ToldApartBy::Right);
+        assert_eq!(by(&[standing(0.98, 4.0, 9.0, 0.0); 3]), ToldApartBy::Right);
     }
 
     #[test]

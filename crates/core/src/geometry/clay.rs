@@ -131,7 +131,7 @@ pub struct ClayDraft {
 }
 
 /// Clay whose numbers were checked.
-#[derive(Debug, Clone, Default, PartialEq)]
+#[derive(Debug, Clone, Default, PartialEq, Serialize)]
 pub struct Clay {
     left: Face,
     right: Option<Face>,
@@ -491,7 +491,7 @@ mod tests {
             thickness_mm: 0.0,
         });
         let clay = Clay::parse(&ClayDraft { left, right: None }).unwrap();
-        let grid = Grid::over(&Form::of(&blade()), 1.0);
+        let grid = Grid::over(&Form::from_blade(&blade()), 1.0);
         let [l, r] = clay.on(&grid);
         let at = |x: f64, y: f64| {
             let i = ((x - grid.x0_mm) / grid.step_mm) as usize;
@@ -508,7 +508,7 @@ mod tests {
 
     #[test]
     fn a_band_runs_from_its_height_to_the_spine() {
-        let grid = Grid::over(&Form::of(&blade()), 2.0);
+        let grid = Grid::over(&Form::from_blade(&blade()), 2.0);
         let [left, _] = Clay::band(15.0, 2.0).on(&grid);
         for i in 0..grid.columns {
             for j in 0..grid.rows {
@@ -571,7 +571,7 @@ mod tests {
 
     #[test]
     fn laying_it_on_takes_so_much_and_so_long() {
-        let grid = Grid::over(&Form::of(&blade()), 1.0);
+        let grid = Grid::over(&Form::from_blade(&blade()), 1.0);
         assert_eq!(Clay::default().lay(&grid), None);
         let thin = Clay::band(15.0, 1.0).lay(&grid).unwrap();
         // Half of 30 mm by 180 mm, less the skewed tip, on both faces.

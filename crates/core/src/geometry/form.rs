@@ -35,7 +35,7 @@ pub struct Thickness {
 pub const MAX_TAPER: usize = 60;
 
 /// Outline and thickness of a blade.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Form {
     blade: Blade,
     outline: Outline,
@@ -60,7 +60,7 @@ fn between<T: Copy>(places: &[T], x: f64, at: impl Fn(&T) -> f64) -> Option<(T, 
 impl Form {
     /// The form of a preset shape, equally thick from heel to tip.
     #[must_use]
-    pub fn of(blade: &Blade) -> Self {
+    pub fn from_blade(blade: &Blade) -> Self {
         Self {
             blade: *blade,
             outline: Outline::trusted(blade.outline()),
@@ -359,7 +359,7 @@ mod tests {
 
     #[test]
     fn a_flat_grind_is_linear_and_the_tang_a_bar() {
-        let form = Form::of(&blade());
+        let form = Form::from_blade(&blade());
         assert!((form.thickness_mm(60.0, 0.0, 30.0) - 0.8).abs() < 1e-9);
         assert!((form.thickness_mm(60.0, 0.5, 30.0) - 2.4).abs() < 1e-9);
         assert_eq!(form.thickness_mm(-20.0, 0.1, 30.0), 4.0);
@@ -388,7 +388,7 @@ mod tests {
     fn the_grid_covers_the_blade(#[case] step: f64, #[case] coarsened: bool) {
         let mut wide = blade();
         (wide.length_mm, wide.width_mm) = (280.0, 60.0);
-        let form = Form::of(&wide);
+        let form = Form::from_blade(&wide);
         let grid = Grid::over(&form, step);
         assert_eq!(grid.coarsened, coarsened);
         assert!(grid.columns * grid.rows <= MAX_CELLS);
@@ -407,7 +407,7 @@ mod tests {
             grind: Grind::None,
             ..blade()
         };
-        let grid = Grid::over(&Form::of(&bar), 2.0);
+        let grid = Grid::over(&Form::from_blade(&bar), 2.0);
         assert!(grid.thickness_mm.iter().all(|t| *t == 0.0 || *t == 4.0));
     }
 }

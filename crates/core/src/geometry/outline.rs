@@ -29,7 +29,7 @@ pub enum OutlineDraft {
 }
 
 /// A checked outline.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Outline {
     points: Vec<Point>,
 }

@@ -286,10 +286,10 @@ fn unit_s(heading: &str) -> f64 {
 
 /// Recognises the columns of rows under headings.
 fn recognise(headings: &[String], rows: &[Vec<String>]) -> Result<Columns, Faults> {
-    let of = |i: usize| rows.iter().take(LOOKED_AT).filter_map(move |r| r.get(i));
+    let column = |i: usize| rows.iter().take(LOOKED_AT).filter_map(move |r| r.get(i));
     let share = |i: usize, good: &dyn Fn(&str) -> bool| {
-        let all = of(i).count().max(1);
-        of(i).filter(|c| good(c)).count() as f64 / all as f64
+        let all = column(i).count().max(1);
+        column(i).filter(|c| good(c)).count() as f64 / all as f64
     };
     let says = |i: usize, words: &[&str]| {
         let h = headings[i].to_lowercase();

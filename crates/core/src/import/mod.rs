@@ -270,7 +270,7 @@ mod tests {
 
     #[test]
     fn turned_mirrored_and_standing_drawings_are_laid_the_same_way() {
-        let of = |d: &str| {
+        let drawing = |d: &str| {
             svg(
                 "width=\"300mm\" height=\"300mm\" viewBox=\"0 0 300 300\"",
                 &format!("<path d=\"{d}\"/>"),
@@ -281,17 +281,17 @@ mod tests {
             mirror: true,
             ..Laying::default()
         };
-        let a = laid(&of(left), mirrored).unwrap().outline;
+        let a = laid(&drawing(left), mirrored).unwrap().outline;
         assert!((a.tip_mm() - 140.0).abs() < 3.5);
         let standing = "M12 200 L12 140 L0 140 L0 20 L20 0 L24 20 L24 140 L20 140 L20 200 Z";
-        let b = laid(&of(standing), Laying::default()).unwrap().outline;
+        let b = laid(&drawing(standing), Laying::default()).unwrap().outline;
         assert!((b.tip_mm() - 140.0).abs() < 3.5, "{}", b.tip_mm());
         let down = Laying {
             upside_down: true,
             ..Laying::default()
         };
-        let up = laid(&of(BLADE), Laying::default()).unwrap().outline;
-        let turned = laid(&of(BLADE), down).unwrap().outline;
+        let up = laid(&drawing(BLADE), Laying::default()).unwrap().outline;
+        let turned = laid(&drawing(BLADE), down).unwrap().outline;
         assert!(up != turned && (up.width_mm() - turned.width_mm()).abs() < 0.5);
     }
 

@@ -5,7 +5,7 @@
 //! A shop's own cracked and sound blades move it (Bayesian logistic, Laplace approximation; MacKay
 //! 1992).
 
-use crate::learning::habit::Traits;
+use crate::learning::bias_model::Traits;
 use crate::learning::lesson::Share;
 use crate::learning::regression::by_blade;
 use crate::quantity::interval::NINETY;
@@ -67,7 +67,7 @@ pub struct Count {
 
 impl Count {
     /// Of outcomes with the chance each was given.
-    fn of<'a>(share: Share, all: impl Iterator<Item = (&'a Seen, f64)>) -> Self {
+    fn new<'a>(share: Share, all: impl Iterator<Item = (&'a Seen, f64)>) -> Self {
         let (mut cracked, mut expected) = (0, 0.0);
         // Chance of each number of cracks, one blade after the other.
         let mut chances = vec![1.0];
@@ -114,15 +114,15 @@ pub fn counts(model: &Model, all: &[Seen]) -> Vec<Count> {
             }
         }
     }
-    let of = |share: Share| {
+    let bias = |share: Share| {
         let own = all
             .iter()
             .zip(&chances)
             .filter(|(s, _)| share == Share::Shop || s.traits.shares().contains(&share))
             .map(|(s, chance)| (s, *chance));
-        Count::of(share.clone(), own)
+        Count::new(share.clone(), own)
     };
-    shares.into_iter().map(of).collect()
+    shares.into_iter().map(bias).collect()
 }
 
 /// Risk with its 90 % interval, 0 to 1.

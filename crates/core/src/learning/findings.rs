@@ -1,9 +1,9 @@
 //! What findings teach: each is held against what the engine alone says of that very quench, as it was done.
 
-use super::habit::{CLARITY, GRAIN, Habit, LINE, SAG, Sag, Seen, Traits, UNSEEN};
+use super::bias_model::{BiasModel, CLARITY, GRAIN, LINE, SAG, Sag, Seen, Traits, UNSEEN};
+use crate::learning::bias_models::{BiasModels, UNEVENNESS_PERCENT};
 use crate::learning::crack;
-use crate::learning::habits::{Habits, UNEVENNESS_PERCENT};
-use crate::process::hand::Hand;
+use crate::process::operator::Operator;
 use crate::record::finding::Finding;
 use crate::simulation::simulated::Simulated;
 use uuid::Uuid;
@@ -27,11 +27,11 @@ fn mean(values: impl Iterator<Item = f64>) -> Option<(f64, usize)> {
     (n > 0).then(|| (sum / n as f64, n))
 }
 
-impl Habits {
+impl BiasModels {
     /// Learns from findings, oldest first; the next blade is taken to be quenched by `hand`. File
     /// brackets belong to the hardness model and are left aside here.
     #[must_use]
-    pub fn learn<'a>(all: impl Iterator<Item = Found<'a>>, hand: Option<Hand>) -> Self {
+    pub fn learn<'a>(all: impl Iterator<Item = Found<'a>>, hand: Option<Operator>) -> Self {
         let (mut sags, mut bands, mut grains, mut cracks) =
             (Vec::new(), Vec::new(), Vec::new(), Vec::new());
         let (mut lines, mut unseen) = (Vec::new(), Vec::new());
@@ -98,11 +98,11 @@ impl Habits {
         Self {
             crack: crack::Model::fit(&outcomes),
             cracks,
-            sag: Habit::fit(SAG, sags),
-            line: Habit::fit(LINE, lines),
-            unseen: Habit::fit(UNSEEN, unseen),
-            clarity: Habit::fit(CLARITY, bands),
-            grain: Habit::fit(GRAIN, grains),
+            sag: BiasModel::fit(SAG, sags),
+            line: BiasModel::fit(LINE, lines),
+            unseen: BiasModel::fit(UNSEEN, unseen),
+            clarity: BiasModel::fit(CLARITY, bands),
+            grain: BiasModel::fit(GRAIN, grains),
             hand,
         }
     }
@@ -116,7 +116,7 @@ mod tests {
     use crate::prediction::outcome::{Outcomes, outcomes};
     use crate::prediction::reason::Why;
     use crate::process::plan::Plan;
-    use crate::process::workpiece::Work;
+    use crate::process::workpiece::Workpiece;
     use crate::simulation::physics::tests::{blade, plan};
     use crate::simulation::simulated::{STEP_MM, simulated};
 
@@ -127,22 +127,22 @@ mod tests {
         )
     }
 
-    fn predicted_of(steel: &str, habits: &Habits) -> Outcomes {
-        let work = Work::plain(&blade());
+    fn predicted_of(steel: &str, biases: &BiasModels) -> Outcomes {
+        let work = Workpiece::plain(&blade());
         let steel = Steel::built_in(steel).unwrap();
-        outcomes(&work, &water(), steel, habits, STEP_MM, None)
+        outcomes(&work, &water(), steel, biases, STEP_MM, None)
             .unwrap()
             .0
     }
 
-    fn predicted(habits: &Habits) -> Outcomes {
-        predicted_of("w2", habits)
+    fn predicted(biases: &BiasModels) -> Outcomes {
+        predicted_of("w2", biases)
     }
 
-    fn learn_of(steel: &str, findings: &[Finding]) -> Habits {
-        let work = Work::plain(&blade());
+    fn learn_of(steel: &str, findings: &[Finding]) -> BiasModels {
+        let work = Workpiece::plain(&blade());
         let simulated = simulated(&work, &water(), Steel::built_in(steel).unwrap(), None).unwrap();
-        Habits::learn(
+        BiasModels::learn(
             findings.iter().enumerate().map(|(i, finding)| Found {
                 blade: Uuid::from_u128(i as u128),
                 traits: Traits {
@@ -157,7 +157,7 @@ mod tests {
         )
     }
 
-    fn learn(findings: &[Finding]) -> Habits {
+    fn learn(findings: &[Finding]) -> BiasModels {
         learn_of("w2", findings)
     }
 
@@ -173,11 +173,11 @@ mod tests {
 
     #[test]
     fn a_line_that_physics_does_not_see_is_learned_for_that_steel() {
-        let before = predicted_of("o1", &Habits::default());
+        let before = predicted_of("o1", &BiasModels::default());
         assert!(before.hamon.line().is_none());
         let found = line_at(vec![[40.0, 12.0], [90.0, 12.0], [140.0, 12.0]]);
-        let habits = learn_of("o1", &vec![found; 5]);
-        let after = predicted_of("o1", &habits);
+        let biases = learn_of("o1", &vec![found; 5]);
+        let after = predicted_of("o1", &biases);
         let line = after.hamon.line().unwrap();
         assert!(
             line.unseen && (9.0..17.0).contains(&line.height_mm),
@@ -191,13 +191,13 @@ mod tests {
                 .any(|r| r.learned && r.why == Why::LineFromRecords {})
         );
         // It says nothing of a steel whose line physics does see.
-        let other = |habits: &Habits| predicted(habits).hamon.line().unwrap().height_mm;
-        assert_eq!(other(&habits), other(&Habits::default()));
+        let other = |biases: &BiasModels| predicted(biases).hamon.line().unwrap().height_mm;
+        assert_eq!(other(&biases), other(&BiasModels::default()));
     }
 
     #[test]
     fn lines_that_come_out_lower_pull_the_next_one_down() {
-        let first = predicted(&Habits::default());
+        let first = predicted(&BiasModels::default());
         let line = first.hamon.line().unwrap();
         let at = |x: f64| [x, line.simulated_mm(x).unwrap() - 3.0];
         let finding = Finding::Line {
@@ -207,8 +207,8 @@ mod tests {
             liveliness: None,
             photo_id: None,
         };
-        let habits = learn(&vec![finding.clone(); 5]);
-        let next = predicted(&habits);
+        let biases = learn(&vec![finding.clone(); 5]);
+        let next = predicted(&biases);
         let now = next.hamon.line().unwrap();
         assert!(now.height_mm < line.height_mm - 1.5, "{}", now.height_mm);
         assert!(now.band_mm < 0.8 * line.band_mm);
@@ -223,7 +223,7 @@ mod tests {
         // The simulation under it is the same, so what was learned is not learned again.
         let x = 90.0;
         assert!((now.simulated_mm(x).unwrap() - line.simulated_mm(x).unwrap()).abs() < 1e-6);
-        let lesson = habits.line.lesson().unwrap();
+        let lesson = biases.line.lesson().unwrap();
         assert!(lesson.coverage > 0.8);
         // Three places of one line are one result, as high as they are on the mean.
         assert_eq!(lesson.results, 5);
@@ -234,7 +234,7 @@ mod tests {
 
     #[test]
     fn broken_coupons_teach_the_grain_once() {
-        let first = predicted(&Habits::default());
+        let first = predicted(&BiasModels::default());
         let finer = Finding::Grain {
             astm: first.grain_astm + 1.5,
         };
@@ -249,7 +249,7 @@ mod tests {
 
     #[test]
     fn sound_and_straight_blades_lower_the_risks() {
-        let first = predicted(&Habits::default());
+        let first = predicted(&BiasModels::default());
         let sound = vec![Finding::Crack { cracked: false }; 25];
         let next = predicted(&learn(&sound));
         assert!(next.crack.probability < 0.7 * first.crack.probability);

@@ -5,7 +5,7 @@ use crate::record::reading::When;
 
 /// One reason for results to be off together.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Part {
+pub enum KernelTerm {
     /// Everything this shop does.
     Shop,
     /// The hardness tester reads high or low.
@@ -30,7 +30,7 @@ pub enum Part {
     Blade,
 }
 
-impl Part {
+impl KernelTerm {
     /// Every part.
     pub const ALL: [Self; 11] = [
         Self::Shop,
@@ -104,46 +104,47 @@ const TEMPER_LENGTH_C: f64 = 70.0;
 /// Length over which the bias at a thickness changes, mm.
 const THICKNESS_LENGTH_MM: f64 = 2.5;
 
-fn bell(distance: f64, length: f64) -> f64 {
+fn squared_exponential(distance: f64, length: f64) -> f64 {
     (-0.5 * (distance / length).powi(2)).exp()
 }
 
 impl Scales {
     /// Covariance that one part gives two results, HRC².
     #[must_use]
-    pub fn part(&self, part: Part, a: &Features, b: &Features) -> f64 {
+    pub fn part(&self, part: KernelTerm, a: &Features, b: &Features) -> f64 {
         let same = |equal: bool, variance: f64| if equal { variance } else { 0.0 };
         match part {
-            Part::Shop => self.shop_hrc.powi(2),
-            Part::Tester => same(a.tester == b.tester, self.tester_hrc.powi(2)),
-            Part::Steel => same(
+            KernelTerm::Shop => self.shop_hrc.powi(2),
+            KernelTerm::Tester => same(a.tester == b.tester, self.tester_hrc.powi(2)),
+            KernelTerm::Steel => same(
                 a.steel == b.steel,
                 self.steel.powi(2) * a.steel_spread_hrc * b.steel_spread_hrc,
             ),
-            Part::Bar => same(
+            KernelTerm::Bar => same(
                 a.bar.is_some() && a.bar == b.bar,
                 self.bar.powi(2) * a.steel_spread_hrc * b.steel_spread_hrc,
             ),
-            Part::Kiln => same(
+            KernelTerm::Kiln => same(
                 a.kiln == b.kiln,
                 self.kiln_c.powi(2) * a.per_kiln_c * b.per_kiln_c,
             ),
-            Part::Oven => same(
+            KernelTerm::Oven => same(
                 a.oven == b.oven,
                 self.oven_c.powi(2) * a.per_oven_c * b.per_oven_c,
             ),
-            Part::Tank => same(a.tank.is_some() && a.tank == b.tank, self.tank_hrc.powi(2)),
-            Part::Hand => same(a.hand == b.hand, self.hand_hrc.powi(2)),
-            Part::Temper => match (a.temper_c, b.temper_c) {
+            KernelTerm::Tank => same(a.tank.is_some() && a.tank == b.tank, self.tank_hrc.powi(2)),
+            KernelTerm::Hand => same(a.hand == b.hand, self.hand_hrc.powi(2)),
+            KernelTerm::Temper => match (a.temper_c, b.temper_c) {
                 (Some(x), Some(y)) if a.when == When::Tempered && b.when == When::Tempered => {
-                    self.temper_hrc.powi(2) * bell(x - y, TEMPER_LENGTH_C)
+                    self.temper_hrc.powi(2) * squared_exponential(x - y, TEMPER_LENGTH_C)
                 }
                 _ => 0.0,
             },
-            Part::Thickness => {
-                self.thickness_hrc.powi(2) * bell(a.spine_mm - b.spine_mm, THICKNESS_LENGTH_MM)
+            KernelTerm::Thickness => {
+                self.thickness_hrc.powi(2)
+                    * squared_exponential(a.spine_mm - b.spine_mm, THICKNESS_LENGTH_MM)
             }
-            Part::Blade => same(
+            KernelTerm::Blade => same(
                 a.blade.is_some() && a.blade == b.blade,
                 self.blade_hrc.powi(2),
             ),
@@ -153,7 +154,7 @@ impl Scales {
     /// Covariance of two different results, HRC².
     #[must_use]
     pub fn covariance(&self, a: &Features, b: &Features) -> f64 {
-        Part::ALL
+        KernelTerm::ALL
             .into_iter()
             .map(|part| self.part(part, a, b))
             .sum()
@@ -214,7 +215,7 @@ pub(crate) mod tests {
         let own = s.covariance(&a, &a);
         assert!(own > s.covariance(&a, &other_temper));
         assert!(s.covariance(&a, &other_temper) > s.covariance(&other_steel, &other_temper));
-        assert_eq!(s.part(Part::Blade, &a, &a), 0.0);
+        assert_eq!(s.part(KernelTerm::Blade, &a, &a), 0.0);
         assert!(s.variance(&a) > own);
         assert!(s.noise(1) > s.noise(3));
     }

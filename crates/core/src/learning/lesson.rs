@@ -1,9 +1,9 @@
 //! What the records say of the predictions of one outcome: how far off, how honest, since when, and
 //! whose doing.
 
-use super::regression::Left;
+use super::regression::LeftOut;
 use crate::material::medium::Medium;
-use crate::process::hand::Hand;
+use crate::process::operator::Operator;
 use crate::quantity::interval::NINETY;
 use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
@@ -47,9 +47,9 @@ impl Measure {
     }
 }
 
-/// A result as it was told.
+/// A result as it was observed.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Told {
+pub struct Observed {
     /// The blade, when known.
     pub blade: Option<Uuid>,
     /// What physics alone said, in the unit of the outcome.
@@ -138,7 +138,7 @@ pub enum Share {
     /// Who quenched.
     Hand {
         /// Who.
-        hand: Hand,
+        hand: Operator,
     },
 }
 
@@ -193,7 +193,7 @@ impl Promise {
     /// `inside` of `all` lay inside intervals that promise nine in ten: narrow or wide when chance alone
     /// would do that less than once in twenty.
     #[must_use]
-    pub fn of(inside: usize, all: usize) -> Self {
+    pub fn new(inside: usize, all: usize) -> Self {
         if all < ENOUGH {
             return Self::TooFew;
         }
@@ -254,16 +254,16 @@ impl Lesson {
     /// Of the results in `groups` (those of one blade each, oldest first), each left out with its blade
     /// in `left_out` and predicted from the blades before in `ahead`. None without results.
     #[must_use]
-    pub fn of(
+    pub fn new(
         measure: Measure,
-        told: &[Told],
-        left_out: &[Left],
-        ahead: &[Left],
+        observed: &[Observed],
+        left_out: &[LeftOut],
+        prequential: &[LeftOut],
         groups: &[Vec<usize>],
     ) -> Option<Self> {
         let mut points = Vec::new();
         for i in groups.iter().flatten() {
-            let (t, left) = (told.get(*i)?, left_out.get(*i)?);
+            let (t, left) = (observed.get(*i)?, left_out.get(*i)?);
             let said = t.residual - left.error;
             // The width is that of a reading, also where there were only bounds.
             let variance = left.variance - t.noise + t.reading_noise;
@@ -286,16 +286,21 @@ impl Lesson {
         if points.is_empty() {
             return None;
         }
-        let read = |of: &[Vec<usize>]| -> Vec<usize> {
-            let all = of.iter().flatten().copied();
-            all.filter(|i| told[*i].counts).collect()
+        let read = |groups: &[Vec<usize>]| -> Vec<usize> {
+            let all = groups.iter().flatten().copied();
+            all.filter(|i| observed[*i].counts).collect()
         };
         let inside = points.iter().filter(|p| p.held).count();
         let all = read(groups);
-        let residuals = |of: &[usize]| of.iter().map(|i| told[*i].residual).collect::<Vec<_>>();
+        let residuals = |groups: &[usize]| {
+            groups
+                .iter()
+                .map(|i| observed[*i].residual)
+                .collect::<Vec<_>>()
+        };
         let stretches = (groups.len() / STRETCH_BLADES).min(MAX_STRETCHES);
         let bounds = |s: usize| s * groups.len() / stretches.max(1);
-        let curve = (0..if stretches < 2 || ahead.is_empty() {
+        let curve = (0..if stretches < 2 || prequential.is_empty() {
             0
         } else {
             stretches
@@ -307,7 +312,7 @@ impl Lesson {
                     after: from,
                     blades: to - from,
                     physics_rms: root_mean_square(residuals(&own).into_iter()),
-                    rms: root_mean_square(own.iter().map(|i| ahead[*i].error)),
+                    rms: root_mean_square(own.iter().map(|i| prequential[*i].error)),
                 })
             })
             .collect();
@@ -320,7 +325,7 @@ impl Lesson {
             after_rms: root_mean_square(all.iter().map(|i| left_out[*i].error)),
             bias: residuals(&all).iter().sum::<f64>() / all.len().max(1) as f64,
             coverage: inside as f64 / points.len() as f64,
-            promise: Promise::of(inside, points.len()),
+            promise: Promise::new(inside, points.len()),
             points,
             curve,
         })
@@ -345,7 +350,7 @@ mod tests {
         #[case] all: usize,
         #[case] promise: Promise,
     ) {
-        assert_eq!(Promise::of(inside, all), promise);
+        assert_eq!(Promise::new(inside, all), promise);
     }
 
     #[rstest]
@@ -357,8 +362,8 @@ mod tests {
         assert_eq!(measure.moved(2.0, 0.0), 2.0);
     }
 
-    fn told(i: u128, measured: f64, between: Option<(f64, f64)>) -> Told {
-        Told {
+    fn observed(i: u128, measured: f64, between: Option<(f64, f64)>) -> Observed {
+        Observed {
             blade: Some(Uuid::from_u128(i)),
             physics: 60.0,
             measured,
@@ -373,14 +378,14 @@ mod tests {
     #[test]
     fn it_counts_misses_and_lets_bounds_off_the_errors() {
         let all = [
-            told(1, 61.0, None),
-            told(2, 63.0, None),
-            told(3, 62.0, Some((60.0, 64.0))),
+            observed(1, 61.0, None),
+            observed(2, 63.0, None),
+            observed(3, 62.0, Some((60.0, 64.0))),
         ];
-        let left = |error, variance| Left { error, variance };
+        let left = |error, variance| LeftOut { error, variance };
         let out = [left(0.5, 1.0), left(2.5, 1.0), left(1.0, 2.0)];
         let groups = [vec![0], vec![1], vec![2]];
-        let lesson = Lesson::of(Measure::Difference, &all, &out, &out, &groups).unwrap();
+        let lesson = Lesson::new(Measure::Difference, &all, &out, &out, &groups).unwrap();
         assert_eq!((lesson.results, lesson.blades), (3, 3));
         assert!((lesson.before_rms - 5.0_f64.sqrt()).abs() < 1e-12);
         assert!((lesson.after_rms - 3.25_f64.sqrt()).abs() < 1e-12);
@@ -390,22 +395,28 @@ mod tests {
         // The bracket's interval is that of a reading.
         assert!((lesson.points[2].high - lesson.points[2].predicted - NINETY).abs() < 1e-9);
         assert!(lesson.curve.is_empty() && lesson.promise == Promise::TooFew);
-        assert_eq!(Lesson::of(Measure::Ratio, &[], &[], &[], &[]), None);
+        assert_eq!(Lesson::new(Measure::Ratio, &[], &[], &[], &[]), None);
     }
 
     #[test]
     fn a_curve_is_cut_into_stretches_of_blades() {
-        let all: Vec<Told> = (0..7).map(|i| told(i, 61.0, None)).collect();
-        let ahead: Vec<Left> = (0..7)
-            .map(|i| Left {
+        let all: Vec<Observed> = (0..7).map(|i| observed(i, 61.0, None)).collect();
+        let prequential: Vec<LeftOut> = (0..7)
+            .map(|i| LeftOut {
                 error: if i < 3 { 1.0 } else { 0.5 },
                 variance: 1.0,
             })
             .collect();
         let groups: Vec<Vec<usize>> = (0..7).map(|i| vec![i]).collect();
-        let curve = Lesson::of(Measure::Difference, &all, &ahead, &ahead, &groups)
-            .unwrap()
-            .curve;
+        let curve = Lesson::new(
+            Measure::Difference,
+            &all,
+            &prequential,
+            &prequential,
+            &groups,
+        )
+        .unwrap()
+        .curve;
         let short: Vec<_> = curve.iter().map(|s| (s.after, s.blades, s.rms)).collect();
         assert_eq!(short, [(0, 3, 1.0), (3, 4, 0.5)]);
         assert_eq!(curve[0].physics_rms, 1.0);

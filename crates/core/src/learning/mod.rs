@@ -1,10 +1,10 @@
 //! Learning from the shop's own results: physics is the mean, the records correct it.
 
+pub mod bias_model;
+pub mod bias_models;
 pub mod cholesky;
 pub mod crack;
 pub mod findings;
-pub mod habit;
-pub mod habits;
 pub mod kernel;
 pub mod lesson;
 pub mod model;

@@ -3,10 +3,10 @@
 //! Rasmussen and Williams 2006, "Gaussian Processes for Machine Learning", 5.4.1 for the marginal
 //! likelihood that chooses the sizes of the parts.
 
-use super::kernel::{Part, Scales};
-use super::lesson::{Bias, Lesson, Measure, Share, Told};
+use super::kernel::{KernelTerm, Scales};
+use super::lesson::{Bias, Lesson, Measure, Observed, Share};
 use super::record::{Features, Record};
-use super::regression::{Left, Regression, ahead, by_blade};
+use super::regression::{LeftOut, Regression, by_blade, prequential};
 use crate::quantity::interval::{density, upper_tail};
 use crate::record::reading::When;
 use std::collections::HashSet;
@@ -44,8 +44,8 @@ pub struct Model {
 #[derive(Debug, Clone)]
 struct Checked {
     groups: Vec<Vec<usize>>,
-    left_out: Vec<Left>,
-    ahead: Vec<Left>,
+    left_out: Vec<LeftOut>,
+    prequential: Vec<LeftOut>,
 }
 
 /// What a record says of the residual: as if it had been read with this much noise, HRC and HRC².
@@ -57,7 +57,7 @@ struct Site {
 
 impl Site {
     /// A reading as it is; a bracket to begin with as anywhere between its ends.
-    fn of(record: &Record, scales: &Scales) -> Self {
+    fn from_record(record: &Record, scales: &Scales) -> Self {
         let spread = record
             .bracket_hrc
             .map_or(0.0, |(low, high)| (high - low).powi(2) / 12.0);
@@ -103,7 +103,10 @@ impl Site {
 const BRACKET_ROUNDS: usize = 4;
 
 fn sites_of(records: &[Record], scales: &Scales) -> Vec<Site> {
-    records.iter().map(|r| Site::of(r, scales)).collect()
+    records
+        .iter()
+        .map(|r| Site::from_record(r, scales))
+        .collect()
 }
 
 fn residuals(sites: &[Site]) -> Vec<f64> {
@@ -284,7 +287,7 @@ impl Model {
 
     /// How much one part moves the prediction at `x`, HRC.
     #[must_use]
-    pub fn contribution(&self, part: Part, x: &Features) -> f64 {
+    pub fn contribution(&self, part: KernelTerm, x: &Features) -> f64 {
         let parts = self.records.iter();
         let k: Vec<f64> = parts
             .map(|r| self.scales.part(part, x, &r.features))
@@ -333,8 +336,8 @@ impl Model {
             if !seen.insert(share.clone()) {
                 return;
             }
-            let of = |r: &&Record| slope(&r.features) != 0.0;
-            let results = self.records.iter().filter(of).count();
+            let matters = |r: &&Record| slope(&r.features) != 0.0;
+            let results = self.records.iter().filter(matters).count();
             if results > 0 {
                 let (by, deviation) = self.offset(scale, slope);
                 all.push(Bias::new(share, by, deviation, results));
@@ -379,11 +382,11 @@ impl Model {
     #[must_use]
     pub fn lesson(&self, when: When) -> Option<Lesson> {
         let checked = self.checked.get_or_init(|| self.check());
-        let told: Vec<Told> = self
+        let observed: Vec<Observed> = self
             .records
             .iter()
             .zip(&self.sites)
-            .map(|(r, site)| Told {
+            .map(|(r, site)| Observed {
                 blade: r.features.blade,
                 physics: r.physics_hrc,
                 measured: r.measured_hrc,
@@ -401,15 +404,15 @@ impl Model {
             .map(|group| group.iter().copied().filter(own).collect::<Vec<_>>())
             .filter(|group| !group.is_empty())
             .collect();
-        let (out, before) = (&checked.left_out, &checked.ahead);
-        Lesson::of(Measure::Difference, &told, out, before, &groups)
+        let (out, before) = (&checked.left_out, &checked.prequential);
+        Lesson::new(Measure::Difference, &observed, out, before, &groups)
     }
 
     fn check(&self) -> Checked {
         let groups = by_blade(self.records.iter().map(|r| r.features.blade));
         Checked {
             left_out: self.regression.left_out(&groups),
-            ahead: ahead(
+            prequential: prequential(
                 &residuals(&self.sites),
                 &groups,
                 |i, j| covariance(&self.records, &self.scales, i, j),
@@ -433,7 +436,7 @@ impl Model {
 mod tests {
     use super::super::kernel::tests::features;
     use super::*;
-    use crate::process::hand::Hand;
+    use crate::process::operator::Operator;
 
     /// A fixed stream of standard normal numbers (sum of twelve uniforms of a linear generator).
     struct Normals(u64);
@@ -531,7 +534,10 @@ mod tests {
     #[test]
     fn biases_tell_the_oven_from_the_hand_and_the_steel() {
         let mut normal = Normals(9);
-        let hands = [Hand::parse("Tove").unwrap(), Hand::parse("Aksel").unwrap()];
+        let hands = [
+            Operator::parse("Tove").unwrap(),
+            Operator::parse("Aksel").unwrap(),
+        ];
         let records: Vec<Record> = shop(90, 20.0, 8)
             .into_iter()
             .enumerate()
@@ -544,20 +550,20 @@ mod tests {
             })
             .collect();
         let biases = Model::fit(records).biases();
-        let of = |share: Share| biases.iter().find(|b| b.share == share).unwrap();
+        let bias = |share: Share| biases.iter().find(|b| b.share == share).unwrap();
         let hand = |i: usize| {
-            of(Share::Hand {
+            bias(Share::Hand {
                 hand: hands[i].clone(),
             })
         };
         assert!(hand(0).by - hand(1).by > 0.5, "{biases:?}");
         let steel = |key: &str| {
-            of(Share::Steel {
+            bias(Share::Steel {
                 key: key.to_owned(),
             })
         };
         assert!(steel("w2").by < steel("o1").by - 0.6, "{biases:?}");
-        let oven = of(Share::Oven {
+        let oven = bias(Share::Oven {
             id: Uuid::from_u128(7),
         });
         assert!(oven.by > 5.0 && oven.results == 90, "{oven:?}");
@@ -569,7 +575,7 @@ mod tests {
     fn the_parts_add_up_to_the_shift() {
         let model = Model::fit(shop(20, 9.0, 4));
         let x = features("w2", None, Some(220.0));
-        let sum: f64 = Part::ALL
+        let sum: f64 = KernelTerm::ALL
             .into_iter()
             .map(|p| model.contribution(p, &x))
             .sum();

@@ -5,7 +5,7 @@
 //! candidate can be weighed before it is done (MacKay 1992, "Information-based objective functions for
 //! active data selection").
 
-use super::kernel::Part;
+use super::kernel::KernelTerm;
 use super::lesson::Share;
 use super::model::Model;
 use super::record::Features;
@@ -95,15 +95,18 @@ struct Candidate<'a> {
     /// Its own variance with its noise.
     own: f64,
     /// What it could tell of.
-    about: Vec<(Share, Part)>,
+    about: Vec<(Share, KernelTerm)>,
 }
 
-fn parts(x: &Features) -> Vec<(Share, Part)> {
+fn parts(x: &Features) -> Vec<(Share, KernelTerm)> {
     let key = x.steel.clone();
-    let mut all = vec![(Share::Steel { key }, Part::Steel)];
-    all.extend(x.oven.map(|id| (Share::Oven { id }, Part::Oven)));
-    all.extend(x.kiln.map(|id| (Share::Kiln { id }, Part::Kiln)));
-    all.extend(x.tester.map(|id| (Share::Tester { id }, Part::Tester)));
+    let mut all = vec![(Share::Steel { key }, KernelTerm::Steel)];
+    all.extend(x.oven.map(|id| (Share::Oven { id }, KernelTerm::Oven)));
+    all.extend(x.kiln.map(|id| (Share::Kiln { id }, KernelTerm::Kiln)));
+    all.extend(
+        x.tester
+            .map(|id| (Share::Tester { id }, KernelTerm::Tester)),
+    );
     all
 }
 
@@ -140,11 +143,11 @@ fn candidates<'a>(model: &'a Model, like: &[Features]) -> Vec<Candidate<'a>> {
             }
         };
         if let Some(id) = x.oven {
-            let about = (Share::Oven { id }, Part::Oven);
+            let about = (Share::Oven { id }, KernelTerm::Oven);
             add(heat(id, scales.oven_c, per_oven, about));
         }
         if let Some(id) = x.kiln {
-            let about = (Share::Kiln { id }, Part::Kiln);
+            let about = (Share::Kiln { id }, KernelTerm::Kiln);
             add(heat(id, scales.kiln_c, per_kiln, about));
         }
         if let Some(id) = x.tester {
@@ -154,7 +157,7 @@ fn candidates<'a>(model: &'a Model, like: &[Features]) -> Vec<Candidate<'a>> {
                 effort: 1.0,
                 with: Box::new(move |f| if f.tester == Some(id) { variance } else { 0.0 }),
                 own: square(scales.tester_hrc, BLOCK_HRC),
-                about: vec![(Share::Tester { id }, Part::Tester)],
+                about: vec![(Share::Tester { id }, KernelTerm::Tester)],
             });
         }
         // Each steel as it was made last.
@@ -162,10 +165,10 @@ fn candidates<'a>(model: &'a Model, like: &[Features]) -> Vec<Candidate<'a>> {
             continue;
         }
         let steel = || x.steel.clone();
-        let mut read = |measurement, effort, of: Features| {
-            let own = scales.variance(&of) + scales.noise(READINGS);
-            let about = parts(&of);
-            let with = Box::new(move |f: &Features| scales.covariance(&of, f));
+        let mut read = |measurement, effort, features: Features| {
+            let own = scales.variance(&features) + scales.noise(READINGS);
+            let about = parts(&features);
+            let with = Box::new(move |f: &Features| scales.covariance(&features, f));
             add(Candidate {
                 measurement,
                 effort,
@@ -262,14 +265,14 @@ pub fn propose(model: &Model) -> Vec<Proposal> {
                 (variance - shared * shared / own).max(1e-6)
             };
             // Which part of a result it says most of, against what is unknown of that part now.
-            let told = |(share, part): &(Share, Part)| {
-                let (of, known) = unknown.get(share)?;
-                let left = (scales.part(*part, of, of) - dot(known, known)).max(1e-9);
+            let gain = |(share, part): &(Share, KernelTerm)| {
+                let (features, known) = unknown.get(share)?;
+                let left = (scales.part(*part, features, features) - dot(known, known)).max(1e-9);
                 let with = match (&c.measurement, part) {
                     (Measurement::Thermometer { .. } | Measurement::Blocks { .. }, _) => {
-                        (c.with)(of)
+                        (c.with)(features)
                     }
-                    _ => scales.part(*part, of, of),
+                    _ => scales.part(*part, features, features),
                 };
                 let shared = with - dot(&half, known);
                 Some((shared * shared / (own * left), share.clone()))
@@ -277,7 +280,7 @@ pub fn propose(model: &Model) -> Vec<Proposal> {
             let (_, teaches) = c
                 .about
                 .iter()
-                .filter_map(told)
+                .filter_map(gain)
                 .max_by(|a, b| a.0.total_cmp(&b.0))?;
             let (before, after) = (half_width(&targets, now), half_width(&targets, then));
             let gain = (before - after) / before;
@@ -318,10 +321,10 @@ mod tests {
 
     const OVEN: Uuid = Uuid::from_u128(7);
 
-    fn record(i: u128, steel: &str, of: impl Fn(&mut Features)) -> Record {
+    fn record(i: u128, steel: &str, change: impl Fn(&mut Features)) -> Record {
         let mut x = features(steel, Some(i), Some(180.0 + 10.0 * (i % 6) as f64));
         x.tester = Some(Uuid::from_u128(3));
-        of(&mut x);
+        change(&mut x);
         // An oven 10 °C hot, and scatter.
         let scatter = 0.25 * ((i * 37 % 11) as f64 - 5.0);
         Record {

@@ -1,7 +1,7 @@
 //! One recorded result, and the features that say which other results it resembles.
 
 use crate::material::medium::Medium;
-use crate::process::hand::Hand;
+use crate::process::operator::Operator;
 use crate::record::reading::When;
 use uuid::Uuid;
 
@@ -27,7 +27,7 @@ pub struct Features {
     /// What it is quenched in first.
     pub tank: Option<Medium>,
     /// Who quenched, when known.
-    pub hand: Option<Hand>,
+    pub hand: Option<Operator>,
     /// Hottest temper, °C; None before tempering.
     pub temper_c: Option<f64>,
     /// Spine thickness, mm.

@@ -10,7 +10,7 @@ use uuid::Uuid;
 
 /// What was left unexplained of one result when something was not known.
 #[derive(Debug, Clone, Copy, Default, PartialEq)]
-pub struct Left {
+pub struct LeftOut {
     /// Seen minus said, in the unit of the residual.
     pub error: f64,
     /// Variance of that error, the noise of the result in it.
@@ -44,11 +44,15 @@ pub fn by_blade(blades: impl Iterator<Item = Option<Uuid>>) -> Vec<Vec<usize>> {
 }
 
 /// Covariance of `n` results, lower half, row by row; `noise` belongs on the diagonal.
-fn matrix(n: usize, of: impl Fn(usize, usize) -> f64, noise: impl Fn(usize) -> f64) -> Vec<f64> {
+fn matrix(
+    n: usize,
+    covariance: impl Fn(usize, usize) -> f64,
+    noise: impl Fn(usize) -> f64,
+) -> Vec<f64> {
     let mut k = vec![0.0; n * n];
     for i in 0..n {
         for j in 0..=i {
-            k[i * n + j] = of(i, j);
+            k[i * n + j] = covariance(i, j);
         }
         k[i * n + i] += noise(i);
     }
@@ -61,10 +65,10 @@ impl Regression {
     #[must_use]
     pub fn fit(
         seen: &[f64],
-        of: impl Fn(usize, usize) -> f64,
+        covariance: impl Fn(usize, usize) -> f64,
         noise: impl Fn(usize) -> f64,
     ) -> Option<Self> {
-        let factor = Cholesky::factor(matrix(seen.len(), of, noise), seen.len())?;
+        let factor = Cholesky::factor(matrix(seen.len(), covariance, noise), seen.len())?;
         Some(Self {
             weights: factor.solve(seen),
             factor,
@@ -103,9 +107,9 @@ impl Regression {
 
     /// Each result when all of its group were unknown, in closed form.
     #[must_use]
-    pub fn left_out(&self, groups: &[Vec<usize>]) -> Vec<Left> {
+    pub fn left_out(&self, groups: &[Vec<usize>]) -> Vec<LeftOut> {
         let columns = self.factor.inverse_columns();
-        let mut all = vec![Left::default(); self.results()];
+        let mut all = vec![LeftOut::default(); self.results()];
         for members in groups {
             let m = members.len();
             let mut block = vec![0.0; m * m];
@@ -123,7 +127,7 @@ impl Regression {
                 let mut one = vec![0.0; m];
                 one[a] = 1.0;
                 let half = factor.forward(&one);
-                all[members[a]] = Left {
+                all[members[a]] = LeftOut {
                     error,
                     variance: half.iter().map(|h| h * h).sum(),
                 };
@@ -136,15 +140,19 @@ impl Regression {
 /// Each result when only the groups before its own were known, in order: how it was on the day. Arguments
 /// as in [`Regression::fit`]; empty when the covariance is not positive definite.
 #[must_use]
-pub fn ahead(
+pub fn prequential(
     seen: &[f64],
     groups: &[Vec<usize>],
-    of: impl Fn(usize, usize) -> f64,
+    covariance: impl Fn(usize, usize) -> f64,
     noise: impl Fn(usize) -> f64,
-) -> Vec<Left> {
+) -> Vec<LeftOut> {
     let order: Vec<usize> = groups.iter().flatten().copied().collect();
     let n = order.len();
-    let covariance = matrix(n, |i, j| of(order[i], order[j]), |i| noise(order[i]));
+    let covariance = matrix(
+        n,
+        |i, j| covariance(order[i], order[j]),
+        |i| noise(order[i]),
+    );
     let Some(factor) = Cholesky::factor(covariance, n) else {
         return Vec::new();
     };
@@ -152,12 +160,12 @@ pub fn ahead(
     // In a factored covariance the rows of a group, inside its own columns, are the factor of what the
     // earlier ones leave unexplained.
     let half = factor.forward(&sorted);
-    let mut all = vec![Left::default(); seen.len()];
+    let mut all = vec![LeftOut::default(); seen.len()];
     let mut start = 0;
     for group in groups {
         for (a, i) in group.iter().enumerate() {
             let own = &factor.row(start + a)[start..=start + a];
-            all[*i] = Left {
+            all[*i] = LeftOut {
                 error: own.iter().zip(&half[start..]).map(|(l, h)| l * h).sum(),
                 variance: own.iter().map(|l| l * l).sum(),
             };
@@ -175,7 +183,7 @@ mod tests {
     /// Twelve results of five blades: what a shop shares, and what a blade shares.
     const BLADES: [u128; 12] = [1, 1, 2, 3, 3, 3, 4, 1, 4, 5, 2, 5];
 
-    fn of(i: usize, j: usize) -> f64 {
+    fn covariance(i: usize, j: usize) -> f64 {
         0.3 + if BLADES[i] == BLADES[j] { 0.5 } else { 0.0 } + 0.1 * (i * j) as f64 / 121.0
     }
 
@@ -188,19 +196,20 @@ mod tests {
     }
 
     /// Said of `i` from the results `known`, and the variance of the error.
-    fn direct(i: usize, known: &[usize]) -> Left {
+    fn direct(i: usize, known: &[usize]) -> LeftOut {
         let seen = seen();
         let values: Vec<f64> = known.iter().map(|k| seen[*k]).collect();
-        let fitted = Regression::fit(&values, |a, b| of(known[a], known[b]), |_| 0.2).unwrap();
-        let k: Vec<f64> = known.iter().map(|k| of(i, *k)).collect();
+        let fitted =
+            Regression::fit(&values, |a, b| covariance(known[a], known[b]), |_| 0.2).unwrap();
+        let k: Vec<f64> = known.iter().map(|k| covariance(i, *k)).collect();
         let half = fitted.explained(&k);
-        Left {
+        LeftOut {
             error: seen[i] - fitted.shift(&k),
-            variance: of(i, i) + 0.2 - half.iter().map(|h| h * h).sum::<f64>(),
+            variance: covariance(i, i) + 0.2 - half.iter().map(|h| h * h).sum::<f64>(),
         }
     }
 
-    fn assert_same(a: Left, b: Left) {
+    fn assert_same(a: LeftOut, b: LeftOut) {
         assert!((a.error - b.error).abs() < 1e-9, "{a:?} {b:?}");
         assert!((a.variance - b.variance).abs() < 1e-9, "{a:?} {b:?}");
     }
@@ -217,13 +226,16 @@ mod tests {
     #[case(4)]
     #[case(11)]
     fn closed_forms_equal_fitting_anew(#[case] i: usize) {
-        let fitted = Regression::fit(&seen(), of, |_| 0.2).unwrap();
+        let fitted = Regression::fit(&seen(), covariance, |_| 0.2).unwrap();
         let rest: Vec<usize> = (0..12).filter(|k| BLADES[*k] != BLADES[i]).collect();
         assert_same(fitted.left_out(&groups())[i], direct(i, &rest));
         let groups = groups();
         let own = groups.iter().position(|g| g.contains(&i)).unwrap();
         let before: Vec<usize> = groups[..own].iter().flatten().copied().collect();
-        assert_same(ahead(&seen(), &groups, of, |_| 0.2)[i], direct(i, &before));
+        assert_same(
+            prequential(&seen(), &groups, covariance, |_| 0.2)[i],
+            direct(i, &before),
+        );
     }
 
     #[test]
@@ -238,6 +250,6 @@ mod tests {
         let none = Regression::default();
         assert_eq!((none.results(), none.shift(&[])), (0, 0.0));
         assert!(Regression::fit(&[1.0], |_, _| -1.0, |_| 0.0).is_none());
-        assert!(ahead(&[], &[], |_, _| 0.0, |_| 0.0).is_empty());
+        assert!(prequential(&[], &[], |_, _| 0.0, |_| 0.0).is_empty());
     }
 }

@@ -119,13 +119,13 @@ mod tests {
     use super::*;
     use rstest::rstest;
 
-    fn of(pairs: &[(&str, f64)]) -> BTreeMap<String, f64> {
+    fn elements(pairs: &[(&str, f64)]) -> BTreeMap<String, f64> {
         pairs.iter().map(|(k, v)| ((*k).to_owned(), *v)).collect()
     }
 
     #[test]
     fn reads_what_is_named() {
-        let analysis = Analysis::parse(&of(&[("C", 0.84), ("Mn", 0.8)])).unwrap();
+        let analysis = Analysis::parse(&elements(&[("C", 0.84), ("Mn", 0.8)])).unwrap();
         assert_eq!(
             (analysis.carbon, analysis.manganese, analysis.chromium),
             (0.84, 0.8, 0.0)
@@ -141,7 +141,7 @@ mod tests {
     #[case(&[("C", f64::NAN)], "C")]
     #[case(&[("Mn", 0.8)], "C")]
     fn refuses_by_element(#[case] pairs: &[(&str, f64)], #[case] field: &str) {
-        let faults = Analysis::parse(&of(pairs)).unwrap_err();
+        let faults = Analysis::parse(&elements(pairs)).unwrap_err();
         assert_eq!(faults.0.len(), 1);
         assert_eq!(faults.0[0].field, field);
         assert!(faults.0[0].allowed.is_some());
@@ -149,7 +149,8 @@ mod tests {
 
     #[test]
     fn names_every_bad_element_at_once() {
-        let faults = Analysis::parse(&of(&[("C", 9.0), ("Mn", 9.0), ("Q", 1.0)])).unwrap_err();
+        let faults =
+            Analysis::parse(&elements(&[("C", 9.0), ("Mn", 9.0), ("Q", 1.0)])).unwrap_err();
         assert_eq!(faults.0.len(), 3);
     }
 }

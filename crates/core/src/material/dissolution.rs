@@ -44,7 +44,7 @@ pub struct Dissolved {
 }
 
 /// What the austenite holds after the nominal soak, weight percent.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, serde::Serialize)]
 pub struct Dissolution {
     /// Carbon dissolved at the nominal temperature.
     pub carbon: f64,
@@ -83,20 +83,24 @@ pub struct Limits {
 /// hold `carbon + per_100c·(T − T_nominal)/100`, at most all they have.
 #[must_use]
 pub fn dissolve(
-    of: &Limits,
+    limits: &Limits,
     temperature: Celsius,
     soak: Seconds,
     structure: Structure,
 ) -> Dissolved {
     let t = temperature.value();
-    let above_nominal = t - of.nominal.value();
+    let above_nominal = t - limits.nominal.value();
     let progress = 1.0 - (-soak.value().max(0.0) / structure.time_constant_s(above_nominal)).exp();
-    let lean = of.dissolution.is_all();
-    let total = of.analysis.carbon;
-    let upper = if lean { of.upper_c } else { of.ac1_c + 20.0 };
-    let austenite = ((t - of.ac1_c) / (upper - of.ac1_c).max(5.0)).clamp(0.0, 1.0);
-    let equilibrium = (of.dissolution.carbon
-        + of.dissolution.carbon_per_100c * above_nominal / 100.0)
+    let lean = limits.dissolution.is_all();
+    let total = limits.analysis.carbon;
+    let upper = if lean {
+        limits.upper_c
+    } else {
+        limits.ac1_c + 20.0
+    };
+    let austenite = ((t - limits.ac1_c) / (upper - limits.ac1_c).max(5.0)).clamp(0.0, 1.0);
+    let equilibrium = (limits.dissolution.carbon
+        + limits.dissolution.carbon_per_100c * above_nominal / 100.0)
         .clamp(0.05, total);
     // A partly austenitic lean steel gathers its carbon in the austenite, up to the eutectoid.
     let equilibrium = if lean && austenite > 0.0 && austenite < 1.0 {
@@ -105,13 +109,14 @@ pub fn dissolve(
         equilibrium
     };
     let carbon = equilibrium * progress;
-    let chromium = (of.dissolution.chromium * equilibrium / of.dissolution.carbon.max(0.05)
+    let chromium = (limits.dissolution.chromium * equilibrium
+        / limits.dissolution.carbon.max(0.05)
         * progress)
-        .min(of.analysis.chromium);
+        .min(limits.analysis.chromium);
     let composition = Analysis {
         carbon,
         chromium,
-        ..of.analysis
+        ..limits.analysis
     };
     Dissolved {
         austenite,

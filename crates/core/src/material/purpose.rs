@@ -129,7 +129,7 @@ pub fn suits(steel: &Steel, purpose: Purpose) -> Suits {
     let (low, high) = purpose.target_hrc();
     let wanted = 0.5 * (low + high);
     let hrc = |t: f64| steel.typical_tempered_hrc(Celsius::clamped(t));
-    let of = |temper_c, how| Suits {
+    let fit = |temper_c, how| Suits {
         purpose,
         temper_c,
         low_hrc: low,
@@ -138,7 +138,7 @@ pub fn suits(steel: &Steel, purpose: Purpose) -> Suits {
         how,
     };
     if steel.hardening == Hardening::NotHardenable {
-        return of(None, Service::TooLean {});
+        return fit(None, Service::TooLean {});
     }
     let temper_c = temperature_for(
         wanted,
@@ -172,7 +172,7 @@ pub fn suits(steel: &Steel, purpose: Purpose) -> Suits {
         Some(_) if purpose == Purpose::Springy && rich => Service::FlexesLess {},
         Some(_) => Service::Well {},
     };
-    of(temper_c, how)
+    fit(temper_c, how)
 }
 
 #[cfg(test)]
@@ -190,11 +190,11 @@ mod tests {
 
     #[test]
     fn steels_suit_what_they_are_made_for() {
-        let of = |name: &str, purpose| suits(Steel::built_in(name).unwrap(), purpose);
-        assert!(of("1095", Purpose::FineEdge).well);
-        assert!(!of("1018", Purpose::AllRound).well);
-        assert_eq!(of("1018", Purpose::AllRound).temper_c, None);
-        assert!(!of("1095", Purpose::Springy).well);
+        let named = |name: &str, purpose| suits(Steel::built_in(name).unwrap(), purpose);
+        assert!(named("1095", Purpose::FineEdge).well);
+        assert!(!named("1018", Purpose::AllRound).well);
+        assert_eq!(named("1018", Purpose::AllRound).temper_c, None);
+        assert!(!named("1095", Purpose::Springy).well);
         for steel in Steel::table() {
             for purpose in Purpose::ALL {
                 let found = suits(steel, purpose);

@@ -43,7 +43,7 @@ pub enum SubZero {
 }
 
 /// Lowest, nominal and highest working temperature.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub struct Window {
     /// Lowest.
     pub low: Celsius,
@@ -54,7 +54,7 @@ pub struct Window {
 }
 
 /// Where the numbers of a steel come from.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 pub enum Origin {
     /// The built-in table of typical published values.
     Table,
@@ -71,7 +71,7 @@ pub enum Origin {
 }
 
 /// A steel with everything the computation needs.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 pub struct Steel {
     /// Identifier: the table's, or the shop's own.
     pub key: String,
@@ -209,7 +209,7 @@ static TABLE: LazyLock<Vec<Steel>> = LazyLock::new(|| {
                 .iter()
                 .filter(|s| !s.curve.points().is_empty())
                 .collect();
-            steels[i].curve = Neighbours::of(&steels[i].analysis, &others).curve();
+            steels[i].curve = Neighbours::near(&steels[i].analysis, &others).curve();
         }
     }
     steels
@@ -386,7 +386,7 @@ impl Steel {
             .iter()
             .filter(|s| s.hardening != Hardening::NotHardenable)
             .collect();
-        let near = Neighbours::of(analysis, &all);
+        let near = Neighbours::near(analysis, &all);
         let model = near.nearest;
         let ratio = near
             .mean(|s| s.dissolution.carbon / s.analysis.carbon)
@@ -513,7 +513,7 @@ struct Neighbours<'a> {
 
 impl<'a> Neighbours<'a> {
     /// `steels` must not be empty.
-    fn of(analysis: &Analysis, steels: &[&'a Steel]) -> Self {
+    fn near(analysis: &Analysis, steels: &[&'a Steel]) -> Self {
         let mut nearest = (f64::INFINITY, steels[0]);
         let mut weights = Vec::with_capacity(steels.len());
         for steel in steels {
@@ -534,8 +534,8 @@ impl<'a> Neighbours<'a> {
         }
     }
 
-    fn mean(&self, of: impl Fn(&Steel) -> f64) -> f64 {
-        self.weights.iter().map(|(w, s)| w * of(s)).sum()
+    fn mean(&self, property: impl Fn(&Steel) -> f64) -> f64 {
+        self.weights.iter().map(|(w, s)| w * property(s)).sum()
     }
 
     fn curve(&self) -> TemperCurve {

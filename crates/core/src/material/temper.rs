@@ -49,7 +49,7 @@ pub fn combined(holds: &[(Celsius, Seconds)]) -> Option<f64> {
 }
 
 /// How much a steel softens with the Hollomon–Jaffe parameter, from its row of typical values.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, serde::Serialize)]
 pub struct TemperCurve {
     drop: Monotone,
 }

@@ -3,7 +3,7 @@
 use crate::material::medium::Medium;
 use crate::material::steel::{Hardening, Steel, SubZero, Window};
 use crate::process::plan::Plan;
-use crate::process::workpiece::Work;
+use crate::process::workpiece::Workpiece;
 use crate::quantity::units::{Celsius, Quantity};
 use crate::quantity::validation::{Checker, Faults};
 use crate::simulation::heat::Section;
@@ -282,7 +282,7 @@ pub struct LayerOutcome {
 
 /// What comes of every layer beside the edge, by physics alone.
 #[must_use]
-pub fn layers(plan: &Plan, others: &[Layer], work: &Work) -> Vec<LayerOutcome> {
+pub fn layers(plan: &Plan, others: &[Layer], work: &Workpiece) -> Vec<LayerOutcome> {
     others
         .iter()
         .map(|layer| {
@@ -376,7 +376,7 @@ mod tests {
     #[test]
     fn every_layer_is_told() {
         let plan = nominal(steel("1084"), "fast_oil");
-        let work = Work::plain(&blade());
+        let work = Workpiece::plain(&blade());
         let all = [layer(Role::Core, "15n20"), layer(Role::Cladding, "1018")];
         let found = layers(&plan, &all, &work);
         assert_eq!(found.len(), 2);

@@ -11,7 +11,7 @@ use crate::process::bar::Condition;
 use crate::process::calibration::Corrections;
 use crate::process::plan::Stations;
 use crate::process::ready::Ready;
-use crate::process::workpiece::Work;
+use crate::process::workpiece::Workpiece;
 use crate::quantity::validation::Faults;
 use crate::record::trial::Estimate;
 use serde::{Deserialize, Serialize};
@@ -150,7 +150,7 @@ pub struct Metal {
 impl Metal {
     /// Of one steel, from no known bar.
     #[must_use]
-    pub fn of(steel: Steel) -> Self {
+    pub fn plain(steel: Steel) -> Self {
         Self {
             edge: steel.clone(),
             steel,
@@ -166,7 +166,7 @@ impl MadeOf {
     pub fn metal(&self) -> Option<Metal> {
         let named = self.steel.steel()?;
         let Some(bar) = &self.bar else {
-            return Some(Metal::of(named));
+            return Some(Metal::plain(named));
         };
         let mut edge = match &bar.analysis {
             Some(analysis) => named.with_analysis(analysis),
@@ -225,7 +225,7 @@ impl Made {
     ///
     /// # Errors
     /// What was kept no longer fits the rules.
-    pub fn work(&self) -> Result<Work, Faults> {
+    pub fn work(&self) -> Result<Workpiece, Faults> {
         self.ready.work(&self.blade, self.clay.as_ref())
     }
 }
@@ -309,9 +309,9 @@ mod tests {
         assert_eq!(metal.steel.analysis.carbon, 0.5);
         assert_eq!(metal.bar, Some(Uuid::from_u128(9)));
         assert_eq!(metal.steel.key, Uuid::from_u128(5).to_string());
-        let gone = SteelMade::BuiltIn {
+        let removed = SteelMade::BuiltIn {
             key: "unobtainium".to_owned(),
         };
-        assert!(gone.steel().is_none());
+        assert!(removed.steel().is_none());
     }
 }

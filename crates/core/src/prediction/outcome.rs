@@ -2,9 +2,9 @@
 
 use crate::geometry::clay::{Clay, DRY_C, DRY_S, Lay};
 use crate::geometry::form::Grid;
+use crate::learning::bias_model::{Shift, Traits};
+use crate::learning::bias_models::{BiasModels, UNEVENNESS_PERCENT};
 use crate::learning::crack::Risk;
-use crate::learning::habit::{Shift, Traits};
-use crate::learning::habits::{Habits, UNEVENNESS_PERCENT};
 use crate::material::medium::Medium;
 use crate::material::properties::DENSITY;
 use crate::material::steel::Steel;
@@ -13,7 +13,7 @@ use crate::prediction::reason::{About, Reason, Why};
 use crate::process::furnace::{Load, Soak, time_to_heat_s};
 use crate::process::plan::Plan;
 use crate::process::step::{Stage, Step};
-use crate::process::workpiece::Work;
+use crate::process::workpiece::Workpiece;
 use crate::quantity::interval::{Interval, NINETY, upper_tail};
 use crate::quantity::units::Quantity;
 use crate::simulation::crack::Causes;
@@ -123,7 +123,7 @@ fn preheated_c(plan: &Plan) -> f64 {
 }
 
 /// When edge, spine and thickest part are at heat, and the soak to advise.
-fn soak(work: &Work, plan: &Plan, steel: &Steel, heat: &Heat, grid: &Grid) -> Soak {
+fn soak(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, grid: &Grid) -> Soak {
     let blade = work.blade();
     let load = Load {
         furnace: work.furnace,
@@ -150,14 +150,14 @@ fn soak(work: &Work, plan: &Plan, steel: &Steel, heat: &Heat, grid: &Grid) -> So
 /// # Errors
 /// [`Stopped`] when `stop` was set meanwhile.
 pub fn outcomes(
-    work: &Work,
+    work: &Workpiece,
     plan: &Plan,
     steel: &Steel,
-    habits: &Habits,
+    biases: &BiasModels,
     step_mm: f64,
     stop: Option<&AtomicBool>,
 ) -> Result<(Outcomes, Quenched), Stopped> {
-    let heat = Heat::of(plan, steel, 0.0);
+    let heat = Heat::new(plan, steel, 0.0);
     let stages = stages(plan);
     let setup = heat.whole(&work.form, &work.clay, &stages, step_mm);
     let (even, uneven) = evenly_and_not(setup, stop)?;
@@ -165,11 +165,11 @@ pub fn outcomes(
         work,
         plan,
         steel,
-        habits,
+        biases,
         heat: &heat,
         even: &even,
-        simulated: Simulated::of(work, plan, steel, &heat, (&even, &uneven)),
-        traits: habits.traits(plan, steel),
+        simulated: Simulated::from_quench(work, plan, steel, &heat, (&even, &uneven)),
+        traits: biases.traits(plan, steel),
         reasons: Vec::new(),
     };
     Ok((found.outcomes(), even))
@@ -177,10 +177,10 @@ pub fn outcomes(
 
 /// What the outcomes of one quench are put together from.
 struct Assembly<'a> {
-    work: &'a Work,
+    work: &'a Workpiece,
     plan: &'a Plan,
     steel: &'a Steel,
-    habits: &'a Habits,
+    biases: &'a BiasModels,
     heat: &'a Heat,
     even: &'a Quenched,
     simulated: Simulated,
@@ -203,7 +203,7 @@ impl Assembly<'_> {
     }
 
     fn hamon(&mut self) -> Hamon {
-        let moved = self.habits.line_moved(&self.traits);
+        let moved = self.biases.line_moved(&self.traits);
         let found = if self.heat.dissolved.austenite < NEVER_HOT {
             let ac1_c = self.steel.ac1_c;
             Hamon::None {
@@ -258,7 +258,7 @@ impl Assembly<'_> {
     fn bend(&mut self) -> BendOutcome {
         let sori_mm = self.simulated.sori_mm;
         let side = self.simulated.side_per_ten_percent_mm;
-        let unevenness_percent = UNEVENNESS_PERCENT * self.habits.sag.shift(&self.traits).by.exp();
+        let unevenness_percent = UNEVENNESS_PERCENT * self.biases.sag.shift(&self.traits).by.exp();
         let tolerance = tolerance_mm(self.work.blade().length_mm);
         // What is known to be uneven: clay, and bevels that differ.
         let bevels = 0.1 * side * self.work.form.unevenness_percent();
@@ -295,7 +295,7 @@ impl Assembly<'_> {
     }
 
     fn crack(&mut self) -> Risk {
-        let (causes, model) = (self.simulated.crack_causes, &self.habits.crack);
+        let (causes, model) = (self.simulated.crack_causes, &self.biases.crack);
         let risk = if self.heat.dissolved.austenite < NEVER_HOT {
             Risk {
                 probability: 0.0,
@@ -318,7 +318,7 @@ impl Assembly<'_> {
 
     /// ASTM grain size number with its standard deviation, and how much of it is learned.
     fn grain(&mut self) -> (f64, Shift) {
-        let finer = self.habits.grain.shift(&self.traits);
+        let finer = self.biases.grain.shift(&self.traits);
         if finer.by.abs() >= 0.1 {
             self.say_from_records(About::Grain, Why::CouponsFiner { by_astm: finer.by });
         }
@@ -365,7 +365,7 @@ impl Assembly<'_> {
             decarburization_mm: skin,
             crack_causes: self.simulated.crack_causes,
         };
-        let checks = checked(&self.work.checks, self.work, &measured, &self.habits.crack);
+        let checks = checked(&self.work.checks, self.work, &measured, &self.biases.crack);
         Outcomes {
             ranges: Ranges {
                 grain_astm: Interval::normal(number, finer.deviation, (0.0, 14.0)),
@@ -400,26 +400,26 @@ impl Assembly<'_> {
 /// # Errors
 /// [`Stopped`] when `stop` was set meanwhile.
 pub fn seconds_in_water(
-    work: &Work,
+    work: &Workpiece,
     plan: &Plan,
     steel: &Steel,
-    habits: &Habits,
+    biases: &BiasModels,
     wanted_mm: f64,
     stop: Option<&AtomicBool>,
 ) -> Result<Option<f64>, Stopped> {
-    let heat = Heat::of(plan, steel, 0.0);
+    let heat = Heat::new(plan, steel, 0.0);
     let traits = Traits {
         medium: Medium::Water,
-        ..habits.traits(plan, steel)
+        ..biases.traits(plan, steel)
     };
-    let moved = habits.line_moved(&traits);
+    let moved = biases.line_moved(&traits);
     let height = |seconds: f64| {
         let stages = [
             Stage {
                 for_s: Some(crate::quantity::units::Seconds::clamped(seconds)),
-                ..Stage::of(Medium::Water)
+                ..Stage::until_cold(Medium::Water)
             },
-            Stage::of(Medium::FastOil),
+            Stage::until_cold(Medium::FastOil),
         ];
         let setup = Setup {
             bend: false,
@@ -478,22 +478,22 @@ pub struct Brush {
 /// # Errors
 /// [`Stopped`] when `stop` was set meanwhile.
 pub fn clay_for(
-    work: &Work,
+    work: &Workpiece,
     plan: &Plan,
     steel: &Steel,
-    habits: &Habits,
+    biases: &BiasModels,
     wanted: &dyn Fn(f64) -> f64,
     brush: Brush,
     stop: Option<&AtomicBool>,
 ) -> Result<Option<ClayFor>, Stopped> {
-    let heat = Heat::of(plan, steel, 0.0);
+    let heat = Heat::new(plan, steel, 0.0);
     let (thin, thick) = brush.thickness_mm;
     let step = brush.width_mm.clamp(2.0, 20.0);
     let length = work.blade().length_mm;
     let count = (length / step).ceil().max(2.0) as usize;
     let at = |i: usize| (i as f64 + 0.5) * length / count as f64;
     let baths = stages(plan);
-    let moved = habits.line_moved(&habits.traits(plan, steel));
+    let moved = biases.line_moved(&biases.traits(plan, steel));
     let mut best: Option<ClayFor> = None;
     for thickness_mm in [thin, (thin * thick).max(0.0).sqrt(), thick] {
         let mut border: Vec<f64> = (0..count).map(|i| wanted(at(i)) + 1.0).collect();
@@ -547,7 +547,7 @@ pub fn clay_for(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::learning::habit::{self, Habit, Seen};
+    use crate::learning::bias_model::{self, BiasModel, Seen};
     use crate::simulation::physics::tests::{blade, nominal, plan};
     use rstest::rstest;
 
@@ -556,9 +556,9 @@ mod tests {
         (nominal(steel, medium), steel)
     }
 
-    fn run(steel: &str, medium: &str, work: &Work) -> Outcomes {
+    fn run(steel: &str, medium: &str, work: &Workpiece) -> Outcomes {
         let (plan, steel) = quenched_in(steel, medium);
-        outcomes(work, &plan, steel, &Habits::default(), 2.0, None)
+        outcomes(work, &plan, steel, &BiasModels::default(), 2.0, None)
             .unwrap()
             .0
     }
@@ -566,11 +566,11 @@ mod tests {
     #[test]
     fn the_preview_is_near_the_full_simulation() {
         let (plan, steel) = quenched_in("w2", "fast_oil");
-        let mut work = Work::plain(&blade());
+        let mut work = Workpiece::plain(&blade());
         work.clay = Clay::band(14.0, 2.0);
         let at = |step_mm| {
             let (found, _) =
-                outcomes(&work, &plan, steel, &Habits::default(), step_mm, None).unwrap();
+                outcomes(&work, &plan, steel, &BiasModels::default(), step_mm, None).unwrap();
             found.hamon.line().unwrap().height_mm
         };
         assert!((at(2.0) - at(1.0)).abs() < 0.8, "{} {}", at(2.0), at(1.0));
@@ -578,7 +578,7 @@ mod tests {
 
     #[test]
     fn every_outcome_has_its_interval_and_its_reasons() {
-        let got = run("w2", "fast_oil", &Work::plain(&blade()));
+        let got = run("w2", "fast_oil", &Workpiece::plain(&blade()));
         assert!(got.hamon.line().is_some(), "{:?}", got.hamon);
         assert!(
             got.ranges
@@ -609,7 +609,7 @@ mod tests {
     #[case("o1", "medium_oil")]
     #[case("5160", "medium_oil")]
     fn an_oil_steel_has_no_line_and_says_why(#[case] steel: &str, #[case] medium: &str) {
-        let got = run(steel, medium, &Work::plain(&blade()));
+        let got = run(steel, medium, &Workpiece::plain(&blade()));
         let Hamon::None { none } = &got.hamon else {
             panic!("{:?}", got.hamon)
         };
@@ -619,10 +619,10 @@ mod tests {
 
     #[test]
     fn water_cracks_more_and_scratches_more_still() {
-        let plain = Work::plain(&blade());
+        let plain = Workpiece::plain(&blade());
         let (oil, water) = (run("w2", "fast_oil", &plain), run("w2", "water", &plain));
         assert!(water.crack.probability > 3.0 * oil.crack.probability);
-        let rough = Work {
+        let rough = Workpiece {
             raisers: 2,
             ..plain
         };
@@ -635,10 +635,10 @@ mod tests {
             let plan = plan(&format!(
                 r#"[{{"kind":"austenitize","temperature_c":795,"soak_s":480}},{{"kind":"quench","stages":[{{"medium":"water"}}]}}{steps}]"#
             ));
-            let work = Work::plain(&blade());
+            let work = Workpiece::plain(&blade());
             let steel = Steel::built_in("w2").unwrap();
-            let habits = Habits::default();
-            let found = outcomes(&work, &plan, steel, &habits, 3.0, None);
+            let biases = BiasModels::default();
+            let found = outcomes(&work, &plan, steel, &biases, 3.0, None);
             found.unwrap().0.crack.probability
         };
         let temper = r#",{"kind":"temper","temperature_c":200,"hold_s":7200}"#;
@@ -650,7 +650,7 @@ mod tests {
     #[test]
     fn a_steadier_hand_bends_less_often() {
         let (plan, steel) = quenched_in("1095", "water");
-        let work = Work::plain(&blade());
+        let work = Workpiece::plain(&blade());
         let with = |unevenness: f64| {
             let seen = (0..30)
                 .map(|b| Seen {
@@ -666,11 +666,11 @@ mod tests {
                     at_most: false,
                 })
                 .collect();
-            let habits = Habits {
-                sag: Habit::fit(habit::SAG, seen),
-                ..Habits::default()
+            let biases = BiasModels {
+                sag: BiasModel::fit(bias_model::SAG, seen),
+                ..BiasModels::default()
             };
-            outcomes(&work, &plan, steel, &habits, 2.0, None)
+            outcomes(&work, &plan, steel, &biases, 2.0, None)
                 .unwrap()
                 .0
                 .bend
@@ -687,8 +687,8 @@ mod tests {
             r#"[{"kind":"austenitize","temperature_c":690,"soak_s":300},{"kind":"quench","stages":[{"medium":"water"}]}]"#,
         );
         let steel = Steel::built_in("w2").unwrap();
-        let work = Work::plain(&blade());
-        let got = outcomes(&work, &plan, steel, &Habits::default(), 3.0, None)
+        let work = Workpiece::plain(&blade());
+        let got = outcomes(&work, &plan, steel, &BiasModels::default(), 3.0, None)
             .unwrap()
             .0;
         let Hamon::None { none } = &got.hamon else {
@@ -706,13 +706,13 @@ mod tests {
             edge_mm: 0.6,
             ..blade()
         };
-        let work = Work::plain(&thick);
-        let seconds = seconds_in_water(&work, &plan, steel, &Habits::default(), 16.0, None)
+        let work = Workpiece::plain(&thick);
+        let seconds = seconds_in_water(&work, &plan, steel, &BiasModels::default(), 16.0, None)
             .unwrap()
             .unwrap();
         assert!((0.5..6.0).contains(&seconds), "{seconds}");
         assert_eq!(
-            seconds_in_water(&work, &plan, steel, &Habits::default(), 29.5, None).unwrap(),
+            seconds_in_water(&work, &plan, steel, &BiasModels::default(), 29.5, None).unwrap(),
             None
         );
     }
@@ -725,7 +725,7 @@ mod tests {
             edge_mm: 0.6,
             ..blade()
         };
-        let work = Work::plain(&thick);
+        let work = Workpiece::plain(&thick);
         let wanted = |x: f64| 11.0 + 2.0 * (x / 40.0).sin();
         let brush = Brush {
             thickness_mm: (0.8, 3.0),
@@ -735,7 +735,7 @@ mod tests {
             &work,
             &plan,
             steel,
-            &Habits::default(),
+            &BiasModels::default(),
             &wanted,
             brush,
             None,

@@ -1,6 +1,6 @@
 //! A prediction: physics corrected by the shop's records, with intervals, reasons and warnings.
 
-use crate::learning::kernel::Part;
+use crate::learning::kernel::KernelTerm;
 use crate::learning::{Corrected, Features, Model};
 use crate::material::critical;
 use crate::material::hardness::{retained_austenite_loss_hrc, retained_austenite_percent};
@@ -15,7 +15,7 @@ use crate::prediction::warning::{Warning, warnings};
 use crate::process::change::DRY_ICE_C;
 use crate::process::plan::Plan;
 use crate::process::step::Step;
-use crate::process::workpiece::Work;
+use crate::process::workpiece::Workpiece;
 use crate::quantity::interval::{Interval, NINETY};
 use crate::quantity::units::{Celsius, Quantity, Seconds};
 use crate::record::reading::When;
@@ -261,7 +261,7 @@ pub fn predict(
     let section = section(plan, steel, work);
     let physics = of_section(plan, steel, &section, Shift::default());
     let slopes = sensitivity(plan, steel, &section);
-    let reach_mm = Heat::of(plan, steel, 0.0).reach_mm(&work.form, &physics::stages(plan));
+    let reach_mm = Heat::new(plan, steel, 0.0).reach_mm(&work.form, &physics::stages(plan));
     let at = |when| features(subject, when, &physics, &slopes, None);
     let (quenched, tempered) = (at(When::AsQuenched), at(When::Tempered));
     let (cq, ct) = (model.correct(&quenched), model.correct(&tempered));
@@ -344,12 +344,12 @@ fn station_reasons(
     names: &StationNames,
     slopes: &Sensitivity,
 ) {
-    let mut told: Vec<Uuid> = Vec::new();
+    let mut warned: Vec<Uuid> = Vec::new();
     for used in checks_used(plan).into_iter().rev() {
-        if told.contains(&used.station_id) {
+        if warned.contains(&used.station_id) {
             continue;
         }
-        told.push(used.station_id);
+        warned.push(used.station_id);
         let (about, slope) = match plan.steps()[used.step] {
             Step::Temper { .. } => (About::Tempered, slopes.tempered_per_oven_c),
             _ => (About::AsQuenched, slopes.as_quenched_per_kiln_c),
@@ -431,7 +431,7 @@ fn dissolved_carbon(steel: &Steel, physics: &Physics) -> Interval {
     Interval::normal(carbon, deviation, (0.0, steel.analysis.carbon))
 }
 
-fn through(work: &Work, reach_mm: f64, verdict: Verdict) -> Through {
+fn through(work: &Workpiece, reach_mm: f64, verdict: Verdict) -> Through {
     let spine_mm = work.blade().spine_mm;
     Through {
         verdict,
@@ -520,7 +520,7 @@ fn physics_reasons(steel: &Steel, physics: &Physics) -> Vec<Reason> {
 
 /// What the records say by one thing that blades share; None where they say nothing of it.
 fn part_reason(
-    part: Part,
+    part: KernelTerm,
     model: &Model,
     names: &StationNames,
     on_steel: usize,
@@ -528,28 +528,28 @@ fn part_reason(
 ) -> Option<Why> {
     let named = |id: Option<Uuid>| id.and_then(|id| names.get(&id).cloned());
     Some(match part {
-        Part::Shop => Why::ShopResults {},
-        Part::Tester => Why::TesterReads {
+        KernelTerm::Shop => Why::ShopResults {},
+        KernelTerm::Tester => Why::TesterReads {
             station: named(x.tester),
             high: model.contribution(part, x) > 0.0,
         },
-        Part::Steel => Why::SteelResults { results: on_steel },
-        Part::Bar => Why::BarResults {},
-        Part::Kiln => Why::KilnRuns {
+        KernelTerm::Steel => Why::SteelResults { results: on_steel },
+        KernelTerm::Bar => Why::BarResults {},
+        KernelTerm::Kiln => Why::KilnRuns {
             station: named(x.kiln),
             by_k: model.kiln_offset_c(x.kiln),
         },
-        Part::Oven => Why::OvenRuns {
+        KernelTerm::Oven => Why::OvenRuns {
             station: named(x.oven),
             by_k: model.oven_offset_c(x.oven),
         },
-        Part::Tank => Why::TankResults { medium: x.tank? },
-        Part::Hand => Why::HandResults {
+        KernelTerm::Tank => Why::TankResults { medium: x.tank? },
+        KernelTerm::Hand => Why::HandResults {
             hand: x.hand.as_ref().map(|hand| hand.name().to_owned()),
         },
-        Part::Temper => Why::TemperResults {},
-        Part::Thickness => Why::ThicknessResults {},
-        Part::Blade => return None,
+        KernelTerm::Temper => Why::TemperResults {},
+        KernelTerm::Thickness => Why::ThicknessResults {},
+        KernelTerm::Blade => return None,
     })
 }
 
@@ -566,7 +566,7 @@ fn record_reasons(
         reasons.push(Reason::plain(about, Why::NoResults {}));
         return;
     }
-    for part in Part::ALL {
+    for part in KernelTerm::ALL {
         let moved = model.contribution(part, x);
         if moved.abs() < WORTH_SAYING_HRC {
             continue;
@@ -693,7 +693,7 @@ mod tests {
         {"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}]"#;
 
     fn run(model: &Model, target: Option<(f64, f64)>) -> Prediction {
-        let (plan, work) = (plan(PLAN), Work::plain(&blade()));
+        let (plan, work) = (plan(PLAN), Workpiece::plain(&blade()));
         let steel = Steel::built_in("1084").unwrap();
         let subject = Subject {
             plan: &plan,
@@ -707,7 +707,7 @@ mod tests {
     }
 
     fn records(n: u128, off: f64) -> Vec<Record> {
-        let (plan, work) = (plan(PLAN), Work::plain(&blade()));
+        let (plan, work) = (plan(PLAN), Workpiece::plain(&blade()));
         let steel = Steel::built_in("1084").unwrap();
         let subject = Subject {
             plan: &plan,
@@ -789,7 +789,7 @@ mod tests {
             .temperature_c
             .unwrap();
         let json = PLAN.replace("205", &format!("{advised}"));
-        let (plan, work) = (plan(&json), Work::plain(&blade()));
+        let (plan, work) = (plan(&json), Workpiece::plain(&blade()));
         let steel = Steel::built_in("1084").unwrap();
         let subject = Subject {
             plan: &plan,
@@ -822,7 +822,7 @@ mod tests {
             oven: Some(oven),
         };
         let steel = Steel::built_in("1084").unwrap();
-        let work = Work::plain(&blade());
+        let work = Workpiece::plain(&blade());
         let names = StationNames::from([(oven, "Bench oven".to_owned())]);
         let run = |plan: &Plan| {
             let subject = Subject {
@@ -836,7 +836,7 @@ mod tests {
             predict(subject, &Model::default(), &names, Some((59.0, 61.0)))
         };
         let bare = run(&plan(PLAN).with_stations(at));
-        let checked = run(&plan(PLAN).with_stations(at).knowing(known));
+        let checked = run(&plan(PLAN).with_stations(at).with_corrections(known));
         let (a, b) = (bare.hardness.tempered, checked.hardness.tempered);
         assert!(b.middle < a.middle - 0.4, "{a:?} {b:?}");
         // What is known of the oven makes the interval narrower.
@@ -870,9 +870,9 @@ mod tests {
             // A heat at the lower end, where some degrees tell.
             let plan = plan(&PLAN.replace("815", "760")).with_stations(at);
             let subject = Subject {
-                plan: &plan.knowing(known),
+                plan: &plan.with_corrections(known),
                 steel: Steel::built_in("1084").unwrap(),
-                work: &Work::plain(&blade()),
+                work: &Workpiece::plain(&blade()),
                 tester: None,
                 bar: None,
                 hand: None,
@@ -895,15 +895,15 @@ mod tests {
             width(&old)
         );
         assert!(width(&steam) > width(&old));
-        let told = |p: &Prediction| {
+        let unchecked = |p: &Prediction| {
             p.reasons.iter().find_map(|r| match &r.why {
                 Why::CheckTellsLittle { reach, .. } => Some(*reach),
                 _ => None,
             })
         };
-        assert_eq!(told(&steam).unwrap().nearest_c, Some(103.0));
-        assert!(told(&old).unwrap().age_days.unwrap() > 2000.0);
-        assert!(told(&there).is_none());
+        assert_eq!(unchecked(&steam).unwrap().nearest_c, Some(103.0));
+        assert!(unchecked(&old).unwrap().age_days.unwrap() > 2000.0);
+        assert!(unchecked(&there).is_none());
     }
 
     #[test]

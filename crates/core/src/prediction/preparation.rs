@@ -2,7 +2,7 @@
 
 use crate::learning::crack::Model;
 use crate::process::check::{Answers, Check, raisers};
-use crate::process::workpiece::Work;
+use crate::process::workpiece::Workpiece;
 use crate::simulation::crack::Causes;
 use serde::{Deserialize, Serialize};
 
@@ -101,7 +101,7 @@ struct Looked {
     cost: Cost,
 }
 
-fn bevels(work: &Work, found: &Measured, said: Option<bool>) -> Looked {
+fn bevels(work: &Workpiece, found: &Measured, said: Option<bool>) -> Looked {
     let per_tenth_mm = found.side_mm_per_10_percent;
     let uneven = work.form.unevenness_percent();
     match work.form.bevels_off_mm() {
@@ -122,7 +122,7 @@ fn bevels(work: &Work, found: &Measured, said: Option<bool>) -> Looked {
     }
 }
 
-fn edge(work: &Work, found: &Measured) -> Looked {
+fn edge(work: &Workpiece, found: &Measured) -> Looked {
     let edge_mm = work.form.thinnest_edge_mm();
     let skin_mm = found.decarburization_mm;
     let sound_mm = edge_mm - 2.0 * skin_mm;
@@ -141,7 +141,12 @@ fn edge(work: &Work, found: &Measured) -> Looked {
 
 /// Every check of a blade with this work and these outcomes.
 #[must_use]
-pub fn checked(answers: &Answers, work: &Work, found: &Measured, cracks: &Model) -> Vec<Checked> {
+pub fn checked(
+    answers: &Answers,
+    work: &Workpiece,
+    found: &Measured,
+    cracks: &Model,
+) -> Vec<Checked> {
     let raisers_now = f64::from(raisers(answers));
     let chance = |raisers: f64| {
         let causes = Causes {
@@ -190,27 +195,27 @@ pub fn checked(answers: &Answers, work: &Work, found: &Measured, cracks: &Model)
 mod tests {
     use super::*;
     use crate::geometry::form::Bevel;
-    use crate::learning::habits::Habits;
+    use crate::learning::bias_models::BiasModels;
     use crate::material::steel::Steel;
     use crate::prediction::outcome::{Outcomes, outcomes};
     use crate::process::ready::Ready;
     use crate::simulation::physics::tests::{blade, nominal};
 
-    fn measured(of: &Outcomes) -> Measured {
+    fn measured(outcomes: &Outcomes) -> Measured {
         Measured {
-            side_mm_per_10_percent: of.bend.side_mm_per_10_percent,
-            decarburization_mm: of.decarburization_mm,
-            crack_causes: of.crack_causes,
+            side_mm_per_10_percent: outcomes.bend.side_mm_per_10_percent,
+            decarburization_mm: outcomes.decarburization_mm,
+            crack_causes: outcomes.crack_causes,
         }
     }
 
-    fn of(ready: &Ready, steel: &str, medium: &str) -> Vec<Checked> {
+    fn checks(ready: &Ready, steel: &str, medium: &str) -> Vec<Checked> {
         let steel = Steel::built_in(steel).unwrap();
         let work = ready.work(&blade(), None).unwrap();
-        let habits = Habits::default();
+        let biases = BiasModels::default();
         let plan = nominal(steel, medium);
-        let found = outcomes(&work, &plan, steel, &habits, 3.0, None).unwrap().0;
-        checked(&ready.checks, &work, &measured(&found), &habits.crack)
+        let found = outcomes(&work, &plan, steel, &biases, 3.0, None).unwrap().0;
+        checked(&ready.checks, &work, &measured(&found), &biases.crack)
     }
 
     fn one(all: &[Checked], check: Check) -> &Checked {
@@ -219,12 +224,16 @@ mod tests {
 
     #[test]
     fn what_was_not_looked_at_stays_open_and_what_is_measured_does_not() {
-        let all = of(&Ready::default(), "w2", "water");
+        let all = checks(&Ready::default(), "w2", "water");
         assert_eq!(all.len(), Check::ALL.len());
         assert_eq!(one(&all, Check::ScratchesOut).standing, Standing::Open);
         let edge = one(&all, Check::EdgeLeftThick);
         assert!(edge.measured && edge.standing == Standing::Good, "{edge:?}");
-        assert!(all.iter().zip(Check::ALL).all(|(c, of)| c.check == of));
+        assert!(
+            all.iter()
+                .zip(Check::ALL)
+                .all(|(c, checks)| c.check == checks)
+        );
     }
 
     #[test]
@@ -233,7 +242,7 @@ mod tests {
             checks: [(Check::ScratchesOut, false)].into(),
             ..Ready::default()
         };
-        let all = of(&ready, "w2", "water");
+        let all = checks(&ready, "w2", "water");
         let scratches = one(&all, Check::ScratchesOut);
         assert_eq!(scratches.standing, Standing::Bad);
         assert!(
@@ -254,7 +263,7 @@ mod tests {
             }],
             ..Ready::default()
         };
-        let all = of(&ready, "w2", "water");
+        let all = checks(&ready, "w2", "water");
         let bevels = one(&all, Check::BevelsMatch);
         assert!(bevels.measured && bevels.standing == Standing::Bad);
         assert!(
@@ -280,9 +289,9 @@ mod tests {
                 ..Ready::default()
             };
             let work = ready.work(&thin, None).unwrap();
-            let habits = Habits::default();
-            let found = outcomes(&work, &plan, steel, &habits, 3.0, None).unwrap().0;
-            let all = checked(&ready.checks, &work, &measured(&found), &habits.crack);
+            let biases = BiasModels::default();
+            let found = outcomes(&work, &plan, steel, &biases, 3.0, None).unwrap().0;
+            let all = checked(&ready.checks, &work, &measured(&found), &biases.crack);
             one(&all, Check::EdgeLeftThick).standing
         };
         use crate::process::protection::Protection;

@@ -174,11 +174,11 @@ pub fn propose(
 mod tests {
     use super::*;
     use crate::material::steel::Steel;
-    use crate::process::workpiece::Work;
+    use crate::process::workpiece::Workpiece;
     use crate::simulation::physics::tests::{blade, plan};
 
     fn ask(steel: &str, json: &str, target: (f64, f64), advised_c: Option<f64>) -> Option<Next> {
-        let (plan, work) = (plan(json), Work::plain(&blade()));
+        let (plan, work) = (plan(json), Workpiece::plain(&blade()));
         let subject = Subject {
             plan: &plan,
             steel: Steel::built_in(steel).unwrap(),

@@ -2,10 +2,10 @@
 
 use crate::learning::Features;
 use crate::material::steel::Steel;
-use crate::process::hand::Hand;
+use crate::process::operator::Operator;
 use crate::process::plan::Plan;
 use crate::process::step::Step;
-use crate::process::workpiece::Work;
+use crate::process::workpiece::Workpiece;
 use crate::quantity::units::Celsius;
 use crate::record::reading::When;
 use crate::simulation::physics::{self, Physics, Sensitivity};
@@ -19,20 +19,20 @@ pub struct Subject<'a> {
     /// The steel.
     pub steel: &'a Steel,
     /// The blade and what is around it.
-    pub work: &'a Work,
+    pub work: &'a Workpiece,
     /// The tester it will be read with, when known.
     pub tester: Option<Uuid>,
     /// The bar it is made from, when known.
     pub bar: Option<Uuid>,
     /// Who quenches it, when known.
-    pub hand: Option<&'a Hand>,
+    pub hand: Option<&'a Operator>,
 }
 
 /// Kiln of the hardening heat and oven of the last temper that the plan names.
 #[must_use]
 pub fn stations(plan: &Plan) -> (Option<Uuid>, Option<Uuid>) {
-    let find = |of: &dyn Fn(&Step) -> Option<Option<Uuid>>| {
-        plan.steps().iter().rev().find_map(of).flatten()
+    let find = |read: &dyn Fn(&Step) -> Option<Option<Uuid>>| {
+        plan.steps().iter().rev().find_map(read).flatten()
     };
     (
         find(&|s| match s {
@@ -48,7 +48,7 @@ pub fn stations(plan: &Plan) -> (Option<Uuid>, Option<Uuid>) {
 
 /// What the kiln of the hardening heat and the oven of the last temper are set to, °C.
 pub(crate) fn heats_shown(plan: &Plan) -> (Option<f64>, Option<f64>) {
-    let find = |of: fn(&Step) -> Option<f64>| plan.steps().iter().rev().find_map(of);
+    let find = |read: fn(&Step) -> Option<f64>| plan.steps().iter().rev().find_map(read);
     (
         find(|s| match s {
             Step::Austenitize { temperature_c, .. } => Some(temperature_c.value()),

@@ -8,7 +8,7 @@ use crate::prediction::laminate::Conflict;
 use crate::process::change::{Change, StepField};
 use crate::process::plan::Plan;
 use crate::process::step::{Stage, Step};
-use crate::process::workpiece::Work;
+use crate::process::workpiece::Workpiece;
 use crate::quantity::units::{Celsius, Quantity, Seconds};
 use crate::simulation::physics::{Physics, Verdict};
 use serde::{Deserialize, Serialize};
@@ -196,7 +196,7 @@ struct Warnings<'a> {
     /// The heat before it.
     heat: Option<usize>,
     steel: &'a Steel,
-    work: &'a Work,
+    work: &'a Workpiece,
     physics: &'a Physics,
     found: Vec<Warning>,
 }
@@ -476,7 +476,7 @@ impl Warnings<'_> {
 pub fn warnings(
     plan: &Plan,
     steel: &Steel,
-    work: &Work,
+    work: &Workpiece,
     physics: &Physics,
     reach_mm: f64,
 ) -> Vec<Warning> {
@@ -523,7 +523,7 @@ mod tests {
         let (plan, steel) = (plan(json), Steel::built_in(steel).unwrap());
         let blade = Blade { edge_mm, ..blade() };
         let physics = physics(&plan, steel, &blade, Shift::default());
-        warnings(&plan, steel, &Work::plain(&blade), &physics, 4.0)
+        warnings(&plan, steel, &Workpiece::plain(&blade), &physics, 4.0)
             .into_iter()
             .map(|w| code(&w.risk))
             .collect()
@@ -598,15 +598,15 @@ mod tests {
     #[test]
     fn clay_that_no_step_lays_on_is_missed_and_a_wet_one_warned_of() {
         let steel = Steel::built_in("1084").unwrap();
-        let work = Work {
+        let work = Workpiece {
             clay: crate::geometry::clay::Clay::band(14.0, 2.0),
-            ..Work::plain(&blade())
+            ..Workpiece::plain(&blade())
         };
-        let bare = Work {
+        let bare = Workpiece {
             unlaid: true,
-            ..Work::plain(&blade())
+            ..Workpiece::plain(&blade())
         };
-        let codes_of = |work: &Work, json: String| {
+        let codes_of = |work: &Workpiece, json: String| {
             let plan = plan(&json);
             let physics =
                 crate::simulation::physics::physics(&plan, steel, &blade(), Shift::default());
@@ -618,9 +618,9 @@ mod tests {
         assert_eq!(codes_of(&bare, format!("[{rest}]")), ["clay_not_planned"]);
         let clay =
             |s: u32| format!(r#"[{{"kind":"clay","temperature_c":200,"hold_s":{s}}},{rest}]"#);
-        let low = Work {
+        let low = Workpiece {
             clay: crate::geometry::clay::Clay::band(0.0, 10.0),
-            ..Work::plain(&blade())
+            ..Workpiece::plain(&blade())
         };
         let dried = plan(&clay(7200));
         let section = crate::simulation::physics::section(&dried, steel, &low);

@@ -1,7 +1,7 @@
 //! What was really done: the plan as the presses, the clock and the smith's own word say it went. Physics,
 //! learning, diagnosis, lessons and comparison all go by this.
 
-use crate::process::firing::{Beat, Happening, Mark, State, beats};
+use crate::process::firing::{FiringAction, FiringEvent, Mark, State, beats};
 use crate::process::step::{Stage, Step};
 use crate::quantity::units::{Celsius, Quantity, Seconds};
 use serde::{Deserialize, Serialize};
@@ -78,7 +78,7 @@ fn believed(step: &Step, pressed: f64, planned: f64) -> bool {
 }
 
 /// The beat begins something that is timed: a hold, or a bath that another follows.
-fn is_timed(beat: &Beat, step: &Step) -> bool {
+fn is_timed(beat: &FiringAction, step: &Step) -> bool {
     beat.mark == Mark::HoldBegins
         || matches!(step, Step::Quench { .. }) && beat.mark != Mark::Quenched
 }
@@ -91,7 +91,7 @@ fn seconds(from_ms: i64, to_ms: i64) -> f64 {
 #[must_use]
 pub fn as_done(steps: &[Step], state: &State) -> Done {
     let beats = beats(steps);
-    let timed: Vec<(&Beat, i64)> = beats
+    let timed: Vec<(&FiringAction, i64)> = beats
         .iter()
         .zip(state.confirmed_ms.iter().copied())
         .collect();
@@ -105,8 +105,8 @@ pub fn as_done(steps: &[Step], state: &State) -> Done {
         };
         let pressed = seconds(from, to);
         if believed(step, pressed, planned) {
-            let of = real.entry((begun.step, begun.round)).or_default();
-            of.lasted_s = Some(Seconds::clamped(pressed));
+            let entry = real.entry((begun.step, begun.round)).or_default();
+            entry.lasted_s = Some(Seconds::clamped(pressed));
         } else {
             doubts.push(Doubt::Clock {
                 step: begun.step,
@@ -120,7 +120,7 @@ pub fn as_done(steps: &[Step], state: &State) -> Done {
     doubts.retain(|doubt| match doubt {
         Doubt::Clock { step, round, .. } => real
             .get(&(*step, *round))
-            .is_none_or(|of| of.lasted_s.is_none()),
+            .is_none_or(|entry| entry.lasted_s.is_none()),
         Doubt::NotPressed { .. } => true,
     });
     if state.closed {
@@ -153,7 +153,7 @@ pub fn as_done(steps: &[Step], state: &State) -> Done {
 /// Takes in what the smith said; the last word counts.
 fn hear(steps: &[Step], state: &State, real: &mut Rounds) {
     for said in &state.said {
-        let Happening::Say {
+        let FiringEvent::Say {
             step,
             round,
             temperature_c,
@@ -163,22 +163,24 @@ fn hear(steps: &[Step], state: &State, real: &mut Rounds) {
         else {
             continue;
         };
-        let Some(of) = steps.get(*step) else { continue };
-        let rounds = match (round, of) {
+        let Some(planned) = steps.get(*step) else {
+            continue;
+        };
+        let rounds = match (round, planned) {
             (Some(round), _) => *round..*round + 1,
-            (None, Step::Temper { .. }) => 0..of.rounds(),
+            (None, Step::Temper { .. }) => 0..planned.rounds(),
             (None, _) => 0..1,
         };
         for round in rounds {
-            let of = real.entry((*step, round)).or_default();
-            of.temperature_c = temperature_c.or(of.temperature_c);
-            of.lasted_s = lasted_s.or(of.lasted_s);
+            let entry = real.entry((*step, round)).or_default();
+            entry.temperature_c = temperature_c.or(entry.temperature_c);
+            entry.lasted_s = lasted_s.or(entry.lasted_s);
         }
     }
 }
 
 /// From the end of the quench to the first temper, where both were pressed at their time.
-fn untempered(timed: &[(&Beat, i64)]) -> Option<Seconds> {
+fn untempered(timed: &[(&FiringAction, i64)]) -> Option<Seconds> {
     let at = |mark: Mark| timed.iter().rfind(|(beat, _)| beat.mark == mark);
     let ((_, quenched), (_, tempering)) = (at(Mark::Quenched)?, at(Mark::Tempering)?);
     let waited = seconds(*quenched, *tempering);
@@ -186,7 +188,7 @@ fn untempered(timed: &[(&Beat, i64)]) -> Option<Seconds> {
 }
 
 /// From the end of the quench into the cold of step `i`, where both were pressed.
-fn waited(timed: &[(&Beat, i64)], i: usize) -> Option<Seconds> {
+fn waited(timed: &[(&FiringAction, i64)], i: usize) -> Option<Seconds> {
     let (_, cold) = timed.iter().find(|(beat, _)| beat.step == i)?;
     let (_, quenched) = timed
         .iter()
@@ -309,7 +311,7 @@ mod tests {
                 at_ms += (after * 1000.0) as i64;
                 Event {
                     id: Uuid::from_u128(beat as u128),
-                    what: Happening::Confirm { beat },
+                    what: FiringEvent::Confirm { beat },
                     at_ms,
                 }
             })
@@ -319,7 +321,7 @@ mod tests {
     fn say(step: usize, round: Option<usize>, celsius: f64, lasted_s: f64) -> Event {
         Event {
             id: Uuid::from_u128(900 + round.unwrap_or(50) as u128),
-            what: Happening::Say {
+            what: FiringEvent::Say {
                 step,
                 round,
                 temperature_c: Some(Celsius::clamped(celsius)),
@@ -336,7 +338,7 @@ mod tests {
     }
 
     fn tempers(done: &Done) -> Vec<(f64, f64, u32)> {
-        let of = |s: &Step| match s {
+        let soak = |s: &Step| match s {
             Step::Temper {
                 temperature_c,
                 hold_s,
@@ -345,7 +347,7 @@ mod tests {
             } => Some((temperature_c.value(), hold_s.value(), *times)),
             _ => None,
         };
-        done.steps.iter().filter_map(of).collect()
+        done.steps.iter().filter_map(soak).collect()
     }
 
     #[rstest]
@@ -453,7 +455,7 @@ mod tests {
         assert!(done(&events).doubts.is_empty());
         events.push(Event {
             id: Uuid::from_u128(77),
-            what: Happening::Close,
+            what: FiringEvent::Close,
             at_ms: 0,
         });
         assert_eq!(done(&events).doubts, [Doubt::NotPressed { step: 2 }]);

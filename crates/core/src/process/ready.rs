@@ -7,7 +7,7 @@ use crate::geometry::outline::{Outline, OutlineDraft};
 use crate::process::check::{Answers, raisers};
 use crate::process::furnace::Furnace;
 use crate::process::protection::Protection;
-use crate::process::workpiece::Work;
+use crate::process::workpiece::Workpiece;
 use crate::quantity::validation::{Checker, Faults};
 use serde::{Deserialize, Serialize};
 
@@ -97,7 +97,7 @@ impl Ready {
     ///
     /// # Errors
     /// As [`Ready::form`]; faults at `beside` and `clay.…`.
-    pub fn work(&self, blade: &Blade, clay: Option<&ClayDraft>) -> Result<Work, Faults> {
+    pub fn work(&self, blade: &Blade, clay: Option<&ClayDraft>) -> Result<Workpiece, Faults> {
         let mut c = Checker::default();
         let form = c.take(self.form(blade));
         let clay = match clay {
@@ -111,7 +111,7 @@ impl Ready {
                 "0 to 49",
             );
         }
-        let parts = form.zip(clay).map(|(form, clay)| Work {
+        let parts = form.zip(clay).map(|(form, clay)| Workpiece {
             form,
             clay,
             furnace: Furnace::default(),
@@ -135,7 +135,7 @@ mod tests {
     #[test]
     fn a_plain_blade_is_ready_as_it_is() {
         let work = Ready::default().work(&blade(), None).unwrap();
-        assert_eq!(work, Work::plain(&blade()));
+        assert_eq!(work, Workpiece::plain(&blade()));
     }
 
     #[test]

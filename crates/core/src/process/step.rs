@@ -1,9 +1,9 @@
-//! A step of a heat treatment, as it is kept and as a caller writes it.
+//! A step of a heat treatment, as it is kept.
 
 use crate::material::medium::Medium;
 use crate::process::heat_transfer::Agitation;
 use crate::quantity::units::{Celsius, Litres, Millimetres, Quantity, Seconds};
-use crate::quantity::validation::{Checker, Faults, Unit};
+use crate::quantity::validation::Faults;
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
@@ -45,7 +45,7 @@ pub struct Stage {
 impl Stage {
     /// The whole blade in a medium at its usual temperature, until cold.
     #[must_use]
-    pub fn of(medium: Medium) -> Self {
+    pub fn until_cold(medium: Medium) -> Self {
         Self {
             medium,
             bath_c: medium.usual_bath(),
@@ -199,7 +199,7 @@ pub enum Look {
 }
 
 impl Part {
-    fn parse(text: Option<&str>) -> Result<Self, Faults> {
+    pub(super) fn parse(text: Option<&str>) -> Result<Self, Faults> {
         match text {
             Some("spine") => Ok(Self::Spine),
             Some("tang") => Ok(Self::Tang),
@@ -222,7 +222,7 @@ impl Look {
         ("colour", Self::Colour),
     ];
 
-    fn parse(text: Option<&str>) -> Result<Self, Faults> {
+    pub(super) fn parse(text: Option<&str>) -> Result<Self, Faults> {
         let found = Self::ALL.iter().find(|l| Some(l.0) == text);
         found.map(|l| l.1).ok_or_else(|| {
             Faults::with_allowed(
@@ -459,68 +459,6 @@ pub fn heats(steps: &[Step]) -> impl Iterator<Item = (f64, f64)> {
     })
 }
 
-/// A step as written by a caller: every field that any kind may carry.
-#[derive(Debug, Clone, Default, PartialEq, Deserialize)]
-#[serde(deny_unknown_fields)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct StepDraft {
-    /// `anneal`, `stress_relief`, `normalize`, `refine`, `coat`, `pouch`, `clay`, `preheat`,
-    /// `austenitize`, `quench`, `straighten`, `cool`, `sub_zero`, `temper`, `torch_temper` or `check`.
-    pub kind: String,
-    /// Temperature, −200 to 1300 °C; every kind that heats or cools but `quench`.
-    #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
-    pub temperature_c: Option<f64>,
-    /// Hold, s; every kind with a temperature but `austenitize` and `torch_temper`.
-    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
-    pub hold_s: Option<f64>,
-    /// Soak of `austenitize`, s.
-    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
-    pub soak_s: Option<f64>,
-    /// Wait before `sub_zero`, s; none when left out.
-    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
-    pub wait_s: Option<f64>,
-    /// Repeats of `temper` or `normalize`, 1 to 12; once when left out.
-    #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 12))]
-    pub times: Option<u32>,
-    /// Stages of `quench`, 1 to 6.
-    pub stages: Option<Vec<StageDraft>>,
-    /// Kiln or forge of `austenitize`, oven of `temper`.
-    pub station_id: Option<Uuid>,
-    /// Part of `torch_temper`: `spine` or `tang`.
-    pub part: Option<String>,
-    /// Look of `check`: `straight`, `cracked`, `hard`, `magnet` or `colour`.
-    pub look: Option<String>,
-}
-
-/// A quench stage as written by a caller.
-#[derive(Debug, Clone, Default, PartialEq, Deserialize)]
-#[serde(deny_unknown_fields)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct StageDraft {
-    /// Medium, for example `fast_oil`.
-    pub medium: String,
-    /// Bath temperature, °C; the medium's usual one when left out.
-    #[cfg_attr(feature = "schema", schema(minimum = -20, maximum = 230))]
-    pub bath_c: Option<f64>,
-    /// Seconds before the next stage; not on the last.
-    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
-    pub for_s: Option<f64>,
-    /// `still`, `moved` or `strong`; moved when left out.
-    pub agitation: Option<String>,
-    /// Only the edge goes in, this deep, 0.01 to 1000 mm.
-    #[cfg_attr(feature = "schema", schema(minimum = 0.01, maximum = 1000))]
-    pub edge_depth_mm: Option<f64>,
-    /// Only this much goes in, from the tip, 0.01 to 1000 mm.
-    #[cfg_attr(feature = "schema", schema(minimum = 0.01, maximum = 1000))]
-    pub tip_length_mm: Option<f64>,
-    /// Volume of the bath, 0.5 to 2000 l; endless when left out.
-    #[cfg_attr(feature = "schema", schema(minimum = 0.5, maximum = 2000))]
-    pub litres: Option<f64>,
-    /// Blades quenched at once, 1 to 50.
-    #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 50))]
-    pub blades: Option<u32>,
-}
-
 /// Why stored steps cannot be read. They are kept as they are.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, thiserror::Error)]
 #[serde(tag = "code", rename_all = "snake_case")]
@@ -569,241 +507,4 @@ pub fn read_steps<'de, D: serde::Deserializer<'de>>(
             })
         })
         .collect()
-}
-
-impl StepDraft {
-    /// Checks one step; fields are relative to it.
-    ///
-    /// # Errors
-    /// Unknown kind, a missing or impossible number, a field that this kind does not have.
-    pub fn parse(&self) -> Result<Step, Faults> {
-        let mut c = Checker::default();
-        let (takes, known): (&[&str], bool) = match self.kind.as_str() {
-            "normalize" => (&["temperature_c", "hold_s", "times"], true),
-            "anneal" | "stress_relief" | "refine" | "clay" | "preheat" | "cool" => {
-                (&["temperature_c", "hold_s"], true)
-            }
-            "coat" | "pouch" | "straighten" => (&[], true),
-            "torch_temper" => (&["temperature_c", "part"], true),
-            "check" => (&["look"], true),
-            "austenitize" => (&["temperature_c", "soak_s", "station_id"], true),
-            "quench" => (&["stages"], true),
-            "sub_zero" => (&["temperature_c", "hold_s", "wait_s"], true),
-            "temper" => (&["temperature_c", "hold_s", "times", "station_id"], true),
-            _ => (&[], false),
-        };
-        if !known {
-            return Err(Faults::with_allowed(
-                "kind",
-                format!("There is no step called {}.", self.kind),
-                StepKind::ALL.map(StepKind::id).join(", "),
-            ));
-        }
-        for (field, given) in [
-            ("temperature_c", self.temperature_c.is_some()),
-            ("hold_s", self.hold_s.is_some()),
-            ("soak_s", self.soak_s.is_some()),
-            ("wait_s", self.wait_s.is_some()),
-            ("times", self.times.is_some()),
-            ("stages", self.stages.is_some()),
-            ("station_id", self.station_id.is_some()),
-            ("part", self.part.is_some()),
-            ("look", self.look.is_some()),
-        ] {
-            if given && !takes.contains(&field) {
-                c.refuse(
-                    field,
-                    format!("A step of kind {} has no {field}.", self.kind),
-                );
-            }
-        }
-        if let Some(times) = self.times.filter(|t| !(1..=MAX_TIMES).contains(t)) {
-            c.refuse_allowing(
-                "times",
-                format!("{times} times is not possible."),
-                "1 to 12",
-            );
-        }
-        if self.kind == "quench" {
-            let stages = c.take(self.parse_stages());
-            return c.finish(stages.map(|stages| Step::Quench { stages }));
-        }
-        let plain = match self.kind.as_str() {
-            "coat" => Some(Step::Coat {}),
-            "pouch" => Some(Step::Pouch {}),
-            "straighten" => Some(Step::Straighten {}),
-            "check" => c
-                .take(Look::parse(self.look.as_deref()))
-                .map(|look| Step::Check { look }),
-            "torch_temper" => c
-                .take(Celsius::need("temperature_c", self.temperature_c))
-                .zip(c.take(Part::parse(self.part.as_deref())))
-                .map(|(temperature_c, part)| Step::TorchTemper {
-                    temperature_c,
-                    part,
-                }),
-            _ => None,
-        };
-        if plain.is_some() || matches!(self.kind.as_str(), "check" | "torch_temper") {
-            return c.finish(plain);
-        }
-        let temperature = c.take(Celsius::need("temperature_c", self.temperature_c));
-        let time_field = if self.kind == "austenitize" {
-            "soak_s"
-        } else {
-            "hold_s"
-        };
-        let time = if self.kind == "austenitize" {
-            self.soak_s
-        } else {
-            self.hold_s
-        };
-        // These need no hold: the blade is taken out once it is even.
-        let time = match self.kind.as_str() {
-            "normalize" | "refine" => time.or(Some(60.0)),
-            "cool" => time.or(Some(0.0)),
-            _ => time,
-        };
-        let time = c.take(Seconds::need(time_field, time));
-        if matches!(self.kind.as_str(), "temper") && time.is_some_and(|t| t.value() < 1.0) {
-            let range = (1.0, Seconds::RANGE.1);
-            c.refuse_outside("hold_s", "A temper needs some time.", range, Unit::Second);
-        }
-        let wait = c.take(Seconds::check("wait_s", self.wait_s.unwrap_or(0.0)));
-        let step =
-            temperature
-                .zip(time)
-                .zip(wait)
-                .map(|((temperature_c, time), wait_s)| match self.kind.as_str() {
-                    "normalize" => Step::Normalize {
-                        temperature_c,
-                        hold_s: time,
-                    },
-                    "anneal" => Step::Anneal {
-                        temperature_c,
-                        hold_s: time,
-                    },
-                    "refine" => Step::Refine {
-                        temperature_c,
-                        hold_s: time,
-                    },
-                    "clay" => Step::Clay {
-                        temperature_c,
-                        hold_s: time,
-                    },
-                    "preheat" => Step::Preheat {
-                        temperature_c,
-                        hold_s: time,
-                    },
-                    "cool" => Step::Cool {
-                        temperature_c,
-                        hold_s: time,
-                    },
-                    "stress_relief" => Step::StressRelief {
-                        temperature_c,
-                        hold_s: time,
-                    },
-                    "austenitize" => Step::Austenitize {
-                        temperature_c,
-                        soak_s: time,
-                        station_id: self.station_id,
-                    },
-                    "sub_zero" => Step::SubZero {
-                        temperature_c,
-                        hold_s: time,
-                        wait_s,
-                    },
-                    _ => Step::Temper {
-                        temperature_c,
-                        hold_s: time,
-                        times: self.times.unwrap_or(1),
-                        station_id: self.station_id,
-                    },
-                });
-        c.finish(step)
-    }
-
-    fn parse_stages(&self) -> Result<Vec<Stage>, Faults> {
-        let mut c = Checker::default();
-        let drafts = self.stages.as_deref().unwrap_or_default();
-        if drafts.is_empty() || drafts.len() > MAX_STAGES {
-            c.refuse_allowing(
-                "stages",
-                "A quench needs its media.",
-                format!("1 to {MAX_STAGES} stages"),
-            );
-        }
-        let mut stages = Vec::new();
-        for (i, draft) in drafts.iter().enumerate().take(MAX_STAGES) {
-            let last = i + 1 == drafts.len();
-            stages.extend(
-                c.take(
-                    draft
-                        .parse(last)
-                        .map_err(|f| f.under(&format!("stages[{i}]"))),
-                ),
-            );
-        }
-        c.finish(Some(stages))
-    }
-}
-
-impl StageDraft {
-    fn parse(&self, last: bool) -> Result<Stage, Faults> {
-        let mut c = Checker::default();
-        let medium = Medium::parse(&self.medium);
-        let Some(medium) = medium else {
-            return Err(Faults::with_allowed(
-                "medium",
-                format!("There is no medium called {}.", self.medium),
-                Medium::ALL.map(Medium::id).join(", "),
-            ));
-        };
-        let (low, high) = medium.bath_range_c();
-        let bath = self.bath_c.unwrap_or_else(|| medium.usual_bath().value());
-        if !(low..=high).contains(&bath) {
-            let message = format!("This is not a working temperature of {}.", medium.name());
-            c.refuse_outside("bath_c", message, (low, high), Unit::Celsius);
-        }
-        let for_s = match self.for_s {
-            Some(s) if s <= 0.0 => {
-                let range = (0.1, Seconds::RANGE.1);
-                c.refuse_outside("for_s", "A stage needs some time.", range, Unit::Second);
-                None
-            }
-            Some(s) => c.take(Seconds::check("for_s", s)),
-            None if !last => {
-                c.refuse("for_s", "How long before the next medium is needed.");
-                None
-            }
-            None => None,
-        };
-        let agitation = self
-            .agitation
-            .as_deref()
-            .and_then(|text| c.take(Agitation::parse("agitation", text)));
-        let mut length = |field: &str, value: Option<f64>| {
-            value.and_then(|v| c.take(Millimetres::check(field, v)))
-        };
-        let edge_depth_mm = length("edge_depth_mm", self.edge_depth_mm);
-        let tip_length_mm = length("tip_length_mm", self.tip_length_mm);
-        let litres = self.litres.and_then(|v| c.take(Litres::check("litres", v)));
-        if let Some(blades) = self.blades.filter(|b| !(1..=50).contains(b)) {
-            c.refuse_allowing(
-                "blades",
-                format!("{blades} blades at once is not possible."),
-                "1 to 50",
-            );
-        }
-        c.finish(Some(Stage {
-            medium,
-            bath_c: Celsius::clamped(bath),
-            for_s,
-            agitation,
-            edge_depth_mm,
-            tip_length_mm,
-            litres,
-            blades: self.blades,
-        }))
-    }
 }

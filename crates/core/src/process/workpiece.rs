@@ -6,10 +6,11 @@ use crate::geometry::form::Form;
 use crate::process::check::Answers;
 use crate::process::furnace::Furnace;
 use crate::process::protection::Protection;
+use serde::Serialize;
 
 /// What a plan is carried out on.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Work {
+#[derive(Debug, Clone, PartialEq, Serialize)]
+pub struct Workpiece {
     /// Outline and thickness.
     pub form: Form,
     /// Clay that is laid on.
@@ -28,12 +29,12 @@ pub struct Work {
     pub checks: Answers,
 }
 
-impl Work {
+impl Workpiece {
     /// A bare blade of a preset shape, alone in a kiln.
     #[must_use]
     pub fn plain(blade: &Blade) -> Self {
         Self {
-            form: Form::of(blade),
+            form: Form::from_blade(blade),
             clay: Clay::default(),
             unlaid: false,
             furnace: Furnace::default(),

@@ -15,7 +15,7 @@ pub fn linear(points: &[(f64, f64)], x: f64) -> f64 {
 }
 
 /// A monotone cubic through tabulated points: no overshoot between them (Fritsch and Carlson 1980).
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, serde::Serialize)]
 pub struct Monotone {
     points: Vec<(f64, f64)>,
     slopes: Vec<f64>,

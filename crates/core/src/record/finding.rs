@@ -277,7 +277,7 @@ impl Finding {
     /// Between what hardnesses a file or punch puts it, whether or not that counts.
     #[must_use]
     pub fn bracket(&self) -> Option<Bracket> {
-        let of = |stage, low: Option<f64>, high: Option<f64>, warm, skin_on| {
+        let bracket = |stage, low: Option<f64>, high: Option<f64>, warm, skin_on| {
             // One alone says only one side; no blade steel is outside the other.
             let (low_hrc, high_hrc) = match (low, high) {
                 (Some(low), Some(high)) => (low, high),
@@ -300,7 +300,7 @@ impl Finding {
                 high_hrc,
                 warm,
                 skin_on,
-            } => of(stage, low_hrc, high_hrc, warm, skin_on),
+            } => bracket(stage, low_hrc, high_hrc, warm, skin_on),
             Self::Punch {
                 stage,
                 punch_hrc,
@@ -313,7 +313,7 @@ impl Finding {
                 } else {
                     (Some(punch_hrc), None)
                 };
-                of(stage, low, high, warm, skin_on)
+                bracket(stage, low, high, warm, skin_on)
             }
             _ => None,
         }

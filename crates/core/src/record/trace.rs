@@ -1,7 +1,7 @@
 //! A temperature trace: what a thermocouple showed over time, and what that means for the steel.
 
 use crate::material::temper;
-use crate::process::firing::{Beat, Mark};
+use crate::process::firing::{FiringAction, Mark};
 use crate::process::step::Step;
 use crate::quantity::units::{Celsius, Quantity};
 use serde::{Deserialize, Serialize};
@@ -192,7 +192,7 @@ pub struct StepTrace {
 #[must_use]
 pub fn against(
     steps: &[Step],
-    beats: &[Beat],
+    beats: &[FiringAction],
     confirmed_ms: &[i64],
     until_ms: i64,
     (samples, station): (&[Sample], Option<Uuid>),
@@ -229,7 +229,8 @@ pub fn against(
         let planned_c = hold.temperature_c.value();
         let out = || {
             let mut timed = beats.iter().zip(confirmed_ms);
-            let ends = |b: &Beat| b.step == i && b.round == round && b.mark == Mark::HoldEnds;
+            let ends =
+                |b: &FiringAction| b.step == i && b.round == round && b.mark == Mark::HoldEnds;
             timed.find(|(b, _)| ends(b)).map(|(_, ms)| *ms)
         };
         let next_step = || (i + 1..steps.len()).find_map(|i| began(i, 0));
@@ -440,10 +441,12 @@ mod tests {
                 crate::quantity::units::Seconds::clamped(seconds),
             )
         });
-        let told = temper::combined(&steady.collect::<Vec<_>>()).unwrap();
-        let of =
+        let amounts_to = temper::combined(&steady.collect::<Vec<_>>()).unwrap();
+        let hold =
             |from: usize, to: usize| real_temper(&samples[from..=to], 3600.0).unwrap().parameter;
-        assert!(told > of(0, 780) && told > of(900, 1320) && told < of(0, 1399));
+        assert!(
+            amounts_to > hold(0, 780) && amounts_to > hold(900, 1320) && amounts_to < hold(0, 1399)
+        );
     }
 
     proptest! {

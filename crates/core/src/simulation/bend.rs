@@ -111,7 +111,7 @@ impl Beams {
             .map(|s| (s.x_mm, -s.plane[1], s.plane[2]))
             .collect();
         let step = STATION_MM.max(grid.step_mm) * 1e-3;
-        let sag = |of: fn(&(f64, f64, f64)) -> f64| sag_mm(stations.iter().map(of), step);
+        let sag = |side: fn(&(f64, f64, f64)) -> f64| sag_mm(stations.iter().map(side), step);
         Bend {
             sori_mm: sag(|s| s.1),
             side_mm: sag(|s| s.2),

@@ -245,25 +245,25 @@ const UNSEEN_FROM: f64 = 0.08;
 const UNSEEN_BAND_MM: f64 = 4.0;
 
 /// The column as records correct it.
-fn corrected(of: Column, moved: Moved) -> Course {
+fn corrected(column: Column, moved: Moved) -> Course {
     let within = |height_mm: f64, band_mm: f64| {
         if height_mm <= 0.0 {
             Course::Soft
-        } else if height_mm >= of.section_mm {
+        } else if height_mm >= column.section_mm {
             Course::Through
         } else {
             Course::Line { height_mm, band_mm }
         }
     };
-    match of.course {
+    match column.course {
         Course::Line { height_mm, band_mm } => {
             within(height_mm + moved.by_mm, band_mm * moved.wider)
         }
         Course::Through if moved.unseen <= -UNSEEN_FROM => {
-            within((1.0 + moved.unseen) * of.section_mm, UNSEEN_BAND_MM)
+            within((1.0 + moved.unseen) * column.section_mm, UNSEEN_BAND_MM)
         }
         Course::Soft if moved.unseen >= UNSEEN_FROM => {
-            within(moved.unseen * of.section_mm, UNSEEN_BAND_MM)
+            within(moved.unseen * column.section_mm, UNSEEN_BAND_MM)
         }
         other => other,
     }
@@ -341,8 +341,8 @@ pub fn line_of(columns: &[Column], moved: Moved) -> Hamon {
 
 /// Why there is no line, as the columns have it.
 fn why_none(courses: &[(Column, Course)]) -> NoLine {
-    let share = |of: fn(&Course) -> bool| {
-        let n = courses.iter().filter(|(_, course)| of(course)).count();
+    let share = |matches: fn(&Course) -> bool| {
+        let n = courses.iter().filter(|(_, course)| matches(course)).count();
         n as f64 / courses.len().max(1) as f64
     };
     let through_share = share(|c| matches!(c, Course::Through));

@@ -70,7 +70,7 @@ pub fn solution(plan: &Plan, steel: &Steel, kiln_c: f64) -> (Celsius, Structure,
 impl Heat {
     /// The last austenitize before the last quench of `plan`, with the fire `kiln_c` hotter than set.
     #[must_use]
-    pub fn of(plan: &Plan, steel: &Steel, kiln_c: f64) -> Self {
+    pub fn new(plan: &Plan, steel: &Steel, kiln_c: f64) -> Self {
         let (temperature, structure, dissolved) = solution(plan, steel, kiln_c);
         let steps = plan.real_steps();
         let grain_um = grain::at_quench_um(steps, steel, kiln_c);
@@ -227,7 +227,7 @@ pub struct Section {
 impl Section {
     /// Quenches one strip across the blade, see [`Heat::across`].
     #[must_use]
-    pub fn of(heat: &Heat, form: &Form, clay: &Clay, stages: &[Stage]) -> Self {
+    pub fn of_blade(heat: &Heat, form: &Form, clay: &Clay, stages: &[Stage]) -> Self {
         let (strip, step) = reading_strip(form);
         let cells = heat.run(&strip, clay, stages, step);
         let at = |share: f64| {
@@ -255,7 +255,7 @@ mod tests {
 
     fn heat(steel: &str) -> Heat {
         let steel = Steel::built_in(steel).unwrap();
-        Heat::of(&nominal(steel, "fast_oil"), steel, 0.0)
+        Heat::new(&nominal(steel, "fast_oil"), steel, 0.0)
     }
 
     // What checks.csv says of plates, and common experience: how thick a plate each medium hardens.
@@ -274,8 +274,8 @@ mod tests {
         #[case] low: f64,
         #[case] high: f64,
     ) {
-        let form = Form::of(&blade());
-        let got = heat(steel).reach_mm(&form, &[Stage::of(medium)]);
+        let form = Form::from_blade(&blade());
+        let got = heat(steel).reach_mm(&form, &[Stage::until_cold(medium)]);
         assert!((low..=high).contains(&got), "{steel} {medium:?}: {got} mm");
     }
 
@@ -284,9 +284,13 @@ mod tests {
     #[case("w2", Medium::FastOil)]
     #[case("w2", Medium::Water)]
     fn the_strip_says_what_the_whole_blade_says(#[case] steel: &str, #[case] medium: Medium) {
-        let (heat, form, clay) = (heat(steel), Form::of(&blade()), Clay::band(18.0, 2.0));
-        let stages = [Stage::of(medium)];
-        let section = Section::of(&heat, &form, &clay, &stages);
+        let (heat, form, clay) = (
+            heat(steel),
+            Form::from_blade(&blade()),
+            Clay::band(18.0, 2.0),
+        );
+        let stages = [Stage::until_cold(medium)];
+        let section = Section::of_blade(&heat, &form, &clay, &stages);
         let q = quench(heat.whole(&form, &clay, &stages, 1.0), None).unwrap();
         let x = STRIP_AT * 180.0;
         let (edge, spine) = form.outline().section(x).unwrap();

@@ -74,7 +74,7 @@ pub struct Maps {
 impl Maps {
     /// `hard_hrc` is the hardness of what hardened fully; `points` the places whose history is wanted, mm.
     #[must_use]
-    pub fn of(q: &Quenched, hamon: Hamon, hard_hrc: f64, points: &[[f64; 2]]) -> Self {
+    pub fn new(q: &Quenched, hamon: Hamon, hard_hrc: f64, points: &[[f64; 2]]) -> Self {
         let g = &q.grid;
         let cells: Vec<usize> = (0..g.thickness_mm.len())
             .filter(|k| g.thickness_mm[*k] > 0.0)
@@ -141,7 +141,7 @@ impl Maps {
 mod tests {
     use super::*;
     use crate::material::steel::Steel;
-    use crate::process::workpiece::Work;
+    use crate::process::workpiece::Workpiece;
     use crate::simulation::hamon::hamon;
     use crate::simulation::heat::Heat;
     use crate::simulation::physics::stages;
@@ -154,14 +154,14 @@ mod tests {
             r#"[{"kind":"austenitize","temperature_c":795,"soak_s":480},{"kind":"quench","stages":[{"medium":"fast_oil"}]}]"#,
         );
         let steel = Steel::built_in("w2").unwrap();
-        let (heat, work) = (Heat::of(&plan, steel, 0.0), Work::plain(&blade()));
+        let (heat, work) = (Heat::new(&plan, steel, 0.0), Workpiece::plain(&blade()));
         let q = quench(
             heat.whole(&work.form, &work.clay, &stages(&plan), 3.0),
             None,
         )
         .unwrap();
         let line = hamon(&q, 180.0);
-        let maps = Maps::of(&q, line, 66.0, &[[90.0, 4.0], [90.0, 400.0]]);
+        let maps = Maps::new(&q, line, 66.0, &[[90.0, 4.0], [90.0, 400.0]]);
         let cells: usize = maps.columns.iter().map(|c| c.count).sum();
         assert_eq!(cells, q.grid.cells());
         assert!(maps.columns.iter().all(|c| c.first + c.count <= maps.rows));

@@ -8,7 +8,7 @@ use crate::material::steel::Steel;
 use crate::material::temper;
 use crate::process::plan::Plan;
 use crate::process::step::{Part, Stage, Step};
-use crate::process::workpiece::Work;
+use crate::process::workpiece::Workpiece;
 use crate::quantity::units::{Celsius, Quantity, Seconds};
 use crate::simulation::heat::{Heat, Section, solution};
 use serde::{Deserialize, Serialize};
@@ -80,7 +80,7 @@ pub fn stages(plan: &Plan) -> Cow<'_, [Stage]> {
         Some(Step::Quench { stages }) => match stages.last() {
             Some(Stage { for_s: Some(_), .. }) => {
                 let mut all = stages.clone();
-                all.push(Stage::of(Medium::StillAir));
+                all.push(Stage::until_cold(Medium::StillAir));
                 Cow::Owned(all)
             }
             _ => Cow::Borrowed(stages),
@@ -95,20 +95,20 @@ pub fn stages(plan: &Plan) -> Cow<'_, [Stage]> {
 /// The last quench and the austenitize before it count. The plan has both, by construction.
 #[must_use]
 pub fn physics(plan: &Plan, steel: &Steel, blade: &Blade, shift: Shift) -> Physics {
-    let section = section(plan, steel, &Work::plain(blade));
+    let section = section(plan, steel, &Workpiece::plain(blade));
     of_section(plan, steel, &section, shift)
 }
 
 /// The section of a blade where it is read, after the last quench of `plan` at set temperatures.
 #[must_use]
-pub fn section(plan: &Plan, steel: &Steel, work: &Work) -> Section {
-    let heat = Heat::of(plan, steel, 0.0);
-    Section::of(&heat, &work.form, &work.clay, &stages(plan))
+pub fn section(plan: &Plan, steel: &Steel, work: &Workpiece) -> Section {
+    let heat = Heat::new(plan, steel, 0.0);
+    Section::of_blade(&heat, &work.form, &work.clay, &stages(plan))
 }
 
 /// Share hardened where a blade is read, 0 to 1.
 #[must_use]
-pub fn hard_middle(plan: &Plan, steel: &Steel, work: &Work) -> f64 {
+pub fn hard_middle(plan: &Plan, steel: &Steel, work: &Workpiece) -> f64 {
     section(plan, steel, work).reading.hardened()
 }
 
@@ -392,7 +392,7 @@ pub(crate) mod tests {
     #[test]
     fn a_hot_oven_softens() {
         let (plan, steel) = (oil(815.0, 205.0), Steel::built_in("1084").unwrap());
-        let section = section(&plan, steel, &Work::plain(&blade()));
+        let section = section(&plan, steel, &Workpiece::plain(&blade()));
         let s = sensitivity(&plan, steel, &section);
         assert!(
             s.tempered_per_oven_c < -0.03 && s.tempered_per_oven_c > -0.12,

@@ -766,7 +766,7 @@ mod tests {
     }
 
     fn plate(mm: f64) -> Form {
-        Form::of(&Blade {
+        Form::from_blade(&Blade {
             grind: Grind::None,
             spine_mm: mm,
             edge_mm: mm,
@@ -802,7 +802,7 @@ mod tests {
     #[case(3.0, 4000.0)]
     fn a_plate_cools_as_the_series_solution_says(#[case] mm: f64, #[case] h: f64) {
         let (form, clay, kinetics) = (plate(mm), Clay::default(), inert());
-        let stages = [Stage::of(Medium::FastOil)];
+        let stages = [Stage::until_cold(Medium::FastOil)];
         let setup = Setup {
             refine: 4.0,
             ..Setup::usual(&form, &clay, &kinetics, Celsius::clamped(1100.0), &stages)
@@ -833,7 +833,7 @@ mod tests {
     fn a_bath_warms_by_what_the_blade_lost() {
         let stage = Stage {
             litres: Some(crate::quantity::units::Litres::clamped(2.0)),
-            ..Stage::of(Medium::FastOil)
+            ..Stage::until_cold(Medium::FastOil)
         };
         let (form, clay) = (plate(5.0), Clay::default());
         let kinetics = inert();
@@ -852,7 +852,7 @@ mod tests {
     #[test]
     fn a_simulation_stops_when_told_to() {
         let (form, clay, kinetics) = (plate(4.0), Clay::default(), inert());
-        let stages = [Stage::of(Medium::Water)];
+        let stages = [Stage::until_cold(Medium::Water)];
         let setup = Setup::usual(&form, &clay, &kinetics, Celsius::clamped(800.0), &stages);
         let stop = AtomicBool::new(true);
         assert_eq!(quench(setup, Some(&stop)).unwrap_err(), Stopped);
@@ -863,14 +863,14 @@ mod tests {
         let (form, clay, kinetics) = (plate(4.0), Clay::default(), inert());
         let depth = |mm| Stage {
             edge_depth_mm: Some(crate::quantity::units::Millimetres::clamped(mm)),
-            ..Stage::of(Medium::Water)
+            ..Stage::until_cold(Medium::Water)
         };
         let stages = [
             Stage {
                 for_s: Some(crate::quantity::units::Seconds::clamped(3.0)),
                 ..depth(10.0)
             },
-            Stage::of(Medium::StillAir),
+            Stage::until_cold(Medium::StillAir),
         ];
         let setup = Setup::usual(&form, &clay, &kinetics, Celsius::clamped(800.0), &stages);
         let q = quench(setup, None).unwrap();

@@ -5,7 +5,7 @@ use crate::material::steel::{Hardening, Steel};
 use crate::process::heat_transfer::{Agitation, Film};
 use crate::process::plan::Plan;
 use crate::process::step::{Stage, Step};
-use crate::process::workpiece::Work;
+use crate::process::workpiece::Workpiece;
 use crate::simulation::crack::Causes;
 use crate::simulation::grain;
 use crate::simulation::hamon::{Column, Course, Hamon, Line, Moved, columns, line_of};
@@ -41,8 +41,8 @@ pub struct Simulated {
 impl Simulated {
     /// From an even quench, and one with a face cooled a tenth more.
     #[must_use]
-    pub fn of(
-        work: &Work,
+    pub fn from_quench(
+        work: &Workpiece,
         plan: &Plan,
         steel: &Steel,
         heat: &Heat,
@@ -76,7 +76,7 @@ impl Simulated {
     /// hardens through, 0 where most of it stays soft.
     #[must_use]
     pub fn share_without_line(&self) -> f64 {
-        let is = |of: Course| self.columns.iter().filter(|c| c.course == of).count();
+        let is = |course: Course| self.columns.iter().filter(|c| c.course == course).count();
         if is(Course::Through) >= is(Course::Soft) {
             1.0
         } else {
@@ -100,16 +100,22 @@ impl Simulated {
 /// # Errors
 /// [`Stopped`] when `stop` was set meanwhile.
 pub fn simulated(
-    work: &Work,
+    work: &Workpiece,
     plan: &Plan,
     steel: &Steel,
     stop: Option<&AtomicBool>,
 ) -> Result<Simulated, Stopped> {
-    let heat = Heat::of(plan, steel, 0.0);
+    let heat = Heat::new(plan, steel, 0.0);
     let baths = stages(plan);
     let setup = heat.whole(&work.form, &work.clay, &baths, STEP_MM);
     let (even, uneven) = evenly_and_not(setup, stop)?;
-    Ok(Simulated::of(work, plan, steel, &heat, (&even, &uneven)))
+    Ok(Simulated::from_quench(
+        work,
+        plan,
+        steel,
+        &heat,
+        (&even, &uneven),
+    ))
 }
 
 /// The even quench, and the same with one face cooled a tenth more, side by side on two cores.
@@ -133,7 +139,7 @@ pub(crate) fn evenly_and_not(
 
 /// What speaks for a crack in this quench.
 #[must_use]
-pub fn causes(work: &Work, plan: &Plan, steel: &Steel, heat: &Heat, q: &Quenched) -> Causes {
+pub fn causes(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, q: &Quenched) -> Causes {
     let (blade, d, stages) = (work.blade(), &heat.dissolved, stages(plan));
     let stage = stage_at(&stages, q.half_start_s);
     let severity = stage.map_or(0.0, |s| {
@@ -196,7 +202,7 @@ fn stage_at(stages: &[Stage], time: f64) -> Option<&Stage> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::learning::habits::Habits;
+    use crate::learning::bias_models::BiasModels;
     use crate::prediction::outcome::outcomes;
     use crate::simulation::physics::tests::{blade, nominal};
 
@@ -204,9 +210,9 @@ mod tests {
     fn it_is_what_a_prediction_without_records_is_made_of_and_survives_being_kept() {
         let steel = Steel::built_in("w2").unwrap();
         let plan = nominal(steel, "water");
-        let work = Work::plain(&blade());
+        let work = Workpiece::plain(&blade());
         let alone = simulated(&work, &plan, steel, None).unwrap();
-        let whole = outcomes(&work, &plan, steel, &Habits::default(), STEP_MM, None);
+        let whole = outcomes(&work, &plan, steel, &BiasModels::default(), STEP_MM, None);
         let whole = whole.unwrap().0;
         let line = whole.hamon.line().unwrap();
         let heights = |l: &Line| l.points.iter().map(|p| p.height_mm).collect::<Vec<_>>();

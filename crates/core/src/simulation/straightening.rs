@@ -4,7 +4,7 @@ use crate::material::medium::Medium;
 use crate::material::steel::Steel;
 use crate::process::plan::Plan;
 use crate::process::step::Stage;
-use crate::process::workpiece::Work;
+use crate::process::workpiece::Workpiece;
 use crate::quantity::units::{Quantity, Seconds};
 use crate::simulation::heat::{Heat, READING_SPOT};
 use crate::simulation::physics::stages;
@@ -117,15 +117,15 @@ fn pulled(stages: &[Stage], seconds: f64) -> Vec<Stage> {
         }
         left -= lasts;
     }
-    cut.push(Stage::of(Medium::StillAir));
+    cut.push(Stage::until_cold(Medium::StillAir));
     cut
 }
 
 /// The window of the last quench of `plan`; None when there is none worth the name: water, a thin
 /// section, or nothing that became austenite.
 #[must_use]
-pub fn straightening(plan: &Plan, steel: &Steel, work: &Work) -> Option<Straightening> {
-    let heat = Heat::of(plan, steel, 0.0);
+pub fn straightening(plan: &Plan, steel: &Steel, work: &Workpiece) -> Option<Straightening> {
+    let heat = Heat::new(plan, steel, 0.0);
     let ms = heat.dissolved.martensite_start_c;
     if heat.dissolved.austenite < 0.05 || ms < 60.0 {
         return None;
@@ -161,7 +161,7 @@ mod tests {
 
     fn window(steel: &str, medium: &str) -> Option<Straightening> {
         let steel = Steel::built_in(steel).unwrap();
-        straightening(&nominal(steel, medium), steel, &Work::plain(&blade()))
+        straightening(&nominal(steel, medium), steel, &Workpiece::plain(&blade()))
     }
 
     #[test]
@@ -176,9 +176,9 @@ mod tests {
     fn water_and_clay_leave_no_time() {
         assert_eq!(window("w2", "water"), None);
         let steel = Steel::built_in("w2").unwrap();
-        let clayed = Work {
+        let clayed = Workpiece {
             clay: crate::geometry::clay::Clay::band(18.0, 2.0),
-            ..Work::plain(&blade())
+            ..Workpiece::plain(&blade())
         };
         assert_eq!(
             straightening(&nominal(steel, "water"), steel, &clayed),

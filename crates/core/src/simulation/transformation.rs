@@ -324,7 +324,7 @@ mod tests {
     use crate::material::steel::Steel;
     use proptest::prelude::*;
 
-    fn of(steel: &str) -> Kinetics {
+    fn kinetics_of(steel: &str) -> Kinetics {
         let steel = Steel::built_in(steel).unwrap();
         let d = dissolve(
             &steel.limits(),
@@ -368,7 +368,7 @@ mod tests {
 
     #[test]
     fn held_at_the_nose_it_transforms_as_tabulated() {
-        let kinetics = of("1084");
+        let kinetics = kinetics_of("1084");
         let (time, t) = kinetics.pearlite_nose();
         let mut spot = Phases::hot(1.0);
         kinetics.advance(&mut spot, t, t, time);
@@ -377,7 +377,7 @@ mod tests {
 
     #[test]
     fn fast_cooling_makes_martensite_and_slow_cooling_pearlite() {
-        let kinetics = of("1084");
+        let kinetics = kinetics_of("1084");
         let (fast, slow) = (cool(&kinetics, 400.0), cool(&kinetics, 5.0));
         assert!(fast.hardened() > 0.97 && fast.martensite > 0.75, "{fast:?}");
         assert!(slow.hardened() < 0.02, "{slow:?}");
@@ -389,7 +389,7 @@ mod tests {
 
     #[test]
     fn alloy_slows_it_and_coarse_grain_too() {
-        assert!(of("o1").pearlite_nose().0 > 5.0 * of("1084").pearlite_nose().0);
+        assert!(kinetics_of("o1").pearlite_nose().0 > 5.0 * kinetics_of("1084").pearlite_nose().0);
         let steel = Steel::built_in("1084").unwrap();
         let at = |grain| {
             Kinetics::new(&steel.analysis, 723.0, 730.0, grain, 170.0)
@@ -401,7 +401,7 @@ mod tests {
 
     #[test]
     fn what_was_never_austenite_stays_soft() {
-        let kinetics = of("1050");
+        let kinetics = kinetics_of("1050");
         let mut spot = Phases::hot(0.4);
         for t in (20..800).rev() {
             kinetics.advance(&mut spot, f64::from(t) + 1.0, f64::from(t), 0.002);

@@ -93,7 +93,7 @@ fn keep_up(
             let listener = Listener {
                 pool: pool.clone(),
                 spool: Spool::open(spool, one.station)
-                    .inspect_err(|e| eprintln!("vatten: the spool of a tester: {e}"))
+                    .inspect_err(|e| tracing::error!("the spool of a tester: {e}"))
                     .ok(),
                 held: one,
                 kept: None,
@@ -144,7 +144,7 @@ impl Listener {
             match ended {
                 Ok(()) => {}
                 Err(Trouble::Silent(sentence)) => self.tell(&sentence).await,
-                Err(Trouble::Store(error)) => eprintln!("vatten: a sample was not kept: {error}"),
+                Err(Trouble::Store(error)) => tracing::error!("a sample was not kept: {error}"),
             }
             sleep(AGAIN).await;
         }
@@ -188,7 +188,7 @@ impl Listener {
             None => false,
         };
         if !spooled && let Err(error) = tester_value::add(&self.pool, workshop, &said).await {
-            eprintln!("vatten: a reading of a tester was not kept: {error}");
+            tracing::error!("a reading of a tester was not kept: {error}");
         }
         self.hand_on().await;
         // What it shows now; each value is kept by itself.

@@ -78,7 +78,7 @@ impl Spool {
             let left: String = self.waiting.iter().filter_map(written).collect();
             // What is told twice is kept once: it has an id of its own.
             if let Err(error) = std::fs::write(&self.file, left) {
-                eprintln!("vatten: the spool of a tester: {error}");
+                tracing::error!("the spool of a tester: {error}");
             }
         }
         Ok(())

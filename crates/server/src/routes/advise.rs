@@ -3,11 +3,11 @@
 use crate::auth::SignedIn;
 use crate::body::Body;
 use crate::caller::Caller;
-use crate::learned::Learned;
-use crate::predictor::{Asked, Predictor};
+use crate::predictor::{PredictionRequest, Predictor};
 use crate::problem::{Problem, Problems};
 use crate::routes::clay::{MAX_WANTED, check_wanted};
 use crate::routes::predict::{PredictBody, learned_for};
+use crate::shop_model::ShopModel;
 use rocket::serde::json::Json;
 use rocket::{State, post};
 use serde::{Deserialize, Serialize};
@@ -85,7 +85,7 @@ async fn asked(
     predictor: &Predictor,
     me: &SignedIn,
     of: &PredictBody,
-) -> Result<(Asked, Arc<Learned>), Problem> {
+) -> Result<(PredictionRequest, Arc<ShopModel>), Problem> {
     match of.check(pool, me.workshop, STEP_MM).await {
         Ok((asked, names, _)) => {
             let learned = learned_for(pool, predictor, me, of, names).await?;
@@ -145,14 +145,14 @@ pub async fn clay(
                 (None, None) => 0.0,
             }
         };
-        let Asked {
+        let PredictionRequest {
             work, plan, steel, ..
         } = &asked;
         clay_for(
             work,
             plan,
             steel,
-            &learned.habits,
+            &learned.biases,
             &height,
             brush,
             Some(stop),
@@ -191,10 +191,10 @@ pub async fn water(
     c.finish(Some(()))?;
     let (asked, learned) = asked(pool, predictor, &me, &of).await?;
     let seconds = predictor.stoppable(move |stop| {
-        let Asked {
+        let PredictionRequest {
             work, plan, steel, ..
         } = &asked;
-        seconds_in_water(work, plan, steel, &learned.habits, wanted_mm, Some(stop))
+        seconds_in_water(work, plan, steel, &learned.biases, wanted_mm, Some(stop))
     });
     let seconds = caller.wait(seconds).await?;
     Ok(Json(WaterAdvice { seconds }))

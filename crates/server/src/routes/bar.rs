@@ -2,7 +2,7 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::predictor::find_steel;
+use crate::materials::find_steel;
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::steel_ref;
 use rocket::serde::json::Json;

@@ -2,7 +2,8 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::predictor::{Predictor, find_steel, made_of_bar, metal};
+use crate::materials::{find_steel, made_of_bar, metal};
+use crate::predictor::Predictor;
 use crate::problem::{Problem, Problems};
 use rocket::serde::json::Json;
 use rocket::{State, get, patch, post};

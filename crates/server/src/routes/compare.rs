@@ -3,9 +3,9 @@
 use crate::auth::SignedIn;
 use crate::caller::Caller;
 use crate::came_out_well::mean_hrc;
-use crate::learned::Gone;
 use crate::predictor::Predictor;
 use crate::problem::{Problem, Problems};
+use crate::shop_model::TreatedBlade;
 use rocket::serde::json::Json;
 use rocket::{State, get};
 use serde::Serialize;
@@ -18,7 +18,7 @@ use vatten_core::geometry::clay::Band;
 use vatten_core::geometry::shape::Shape;
 use vatten_core::prediction::subject::stations;
 use vatten_core::process::calibration::Checks;
-use vatten_core::process::hand::Hand;
+use vatten_core::process::operator::Operator;
 use vatten_core::process::protection::Protection;
 use vatten_core::quantity::interval::Interval;
 use vatten_core::quantity::validation::Faults;
@@ -92,7 +92,7 @@ pub struct ComparedBlade {
     /// Its plain band, where it has one on the left face.
     pub clay_band: Option<Band>,
     /// Who quenched.
-    pub hand: Option<Hand>,
+    pub hand: Option<Operator>,
     /// Name of the fire.
     pub kiln: Option<String>,
     /// Name of the oven.
@@ -142,7 +142,7 @@ pub struct CompareView {
 /// One blade with all that is known of it.
 struct One {
     fired: Fired,
-    gone: Gone,
+    gone: TreatedBlade,
     tester: Option<Uuid>,
     read: HardnessRead,
     came: Came,
@@ -179,7 +179,7 @@ impl One {
         checks: &Checks,
         simulated: Option<&Simulated>,
     ) -> Option<Self> {
-        let gone = Gone::of(&fired.treated)?;
+        let gone = TreatedBlade::from_row(&fired.treated)?;
         let line = simulated.and_then(Simulated::line);
         let own: Vec<&Reading> = readings
             .iter()
@@ -194,7 +194,7 @@ impl One {
                 as_quenched_hrc: mean_hrc(&own, line.as_ref(), checks, When::AsQuenched),
                 tempered_hrc: mean_hrc(&own, line.as_ref(), checks, When::Tempered),
             },
-            came: Came::of(found.map(|f| &f.found)),
+            came: Came::from_findings(found.map(|f| &f.found)),
             has_line: line.is_some(),
             gone,
             fired,
@@ -230,7 +230,7 @@ impl One {
             kiln: named(fire),
             oven: named(oven),
             tester: named(self.tester),
-            done: Stretches::of(&treated.done.steps),
+            done: Stretches::new(&treated.done.steps),
             target_low_hrc: treated.made.target_hrc.0,
             target_high_hrc: treated.made.target_hrc.1,
             foreseen: Foreseen {

@@ -3,9 +3,9 @@
 use crate::auth::SignedIn;
 use crate::body::Id;
 use crate::predictor::Predictor;
+use crate::prepared_blade::PreparedBlade;
 use crate::problem::{Problem, Problems};
 use crate::routes::trace;
-use crate::stored::Stored;
 use rocket::serde::json::Json;
 use rocket::{State, get};
 use std::sync::Arc;
@@ -86,7 +86,7 @@ pub async fn get(
         return Err(Error::not_now("symptom", sentence).into());
     };
     // The blade as it went into the fire, whatever was written of it since.
-    let stored = Stored::fired(pool, me.workshop, latest.made.clone()).await?;
+    let stored = PreparedBlade::fired(pool, me.workshop, latest.made.clone()).await?;
     let hand = latest.state.hand.clone();
     let checks = calibration::checks(pool.inner(), me.workshop).await?;
     let readings = reading::of_blade(pool, me.workshop, id.0).await?;
@@ -114,7 +114,7 @@ pub async fn get(
                 planned: &planned,
                 predicted: latest.prediction.hardness,
                 hardens_through: latest.prediction.through.verdict == Verdict::HardensThrough,
-                habits: &learned.habits,
+                biases: &learned.biases,
                 outcomes: latest.prediction.outcomes.as_ref(),
                 target: stored.target(),
                 readings: read(&readings, latest.id, &checks),

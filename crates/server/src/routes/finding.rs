@@ -10,7 +10,7 @@ use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::material::temper::{self, Burn};
-use vatten_core::process::firing::Happening;
+use vatten_core::process::firing::FiringEvent;
 use vatten_core::process::step::Step;
 use vatten_core::quantity::units::{Celsius, Quantity};
 use vatten_core::quantity::validation::Checker;
@@ -140,7 +140,7 @@ pub async fn create(
         let by = Some(me.person_id);
         let close = Past {
             id: Uuid::now_v7(),
-            what: Happening::Close,
+            what: FiringEvent::Close,
             at: OffsetDateTime::now_utc(),
             device_at: None,
         };

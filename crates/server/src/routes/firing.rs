@@ -3,16 +3,16 @@
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::predictor::{Depth, Predictor};
+use crate::prepared_blade::{PreparedBlade, made_now};
 use crate::problem::{Problem, Problems};
-use crate::stored::{Stored, made_now};
 use rocket::serde::json::Json;
 use rocket::{State, get, post};
 use serde::Deserialize;
 use std::sync::Arc;
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
-use vatten_core::process::firing::Happening;
-use vatten_core::process::hand::Hand;
+use vatten_core::process::firing::FiringEvent;
+use vatten_core::process::operator::Operator;
 use vatten_core::process::plan::Plan;
 use vatten_core::quantity::units::{Celsius, Quantity, Seconds};
 use vatten_core::quantity::validation::{Checker, Faults};
@@ -95,7 +95,7 @@ fn times(body: &EventBody, now: OffsetDateTime) -> (OffsetDateTime, Option<Offse
 }
 
 impl EventBody {
-    fn check(&self) -> Result<Happening, Faults> {
+    fn check(&self) -> Result<FiringEvent, Faults> {
         let mut c = Checker::default();
         let note = c.take(text("note", &self.note, (0, 500)));
         let temperature_c = self
@@ -107,15 +107,15 @@ impl EventBody {
         let needed = |field: &str| Err(Faults::one(field, "This is needed."));
         let happening = match self.kind.as_str() {
             "confirm" => match self.beat {
-                Some(beat) => Some(Happening::Confirm { beat }),
+                Some(beat) => Some(FiringEvent::Confirm { beat }),
                 None => c.take(needed("beat")),
             },
             "undo" => match self.event {
-                Some(event) => Some(Happening::Undo { event }),
+                Some(event) => Some(FiringEvent::Undo { event }),
                 None => c.take(needed("event")),
             },
             "say" if self.step.is_none() => c.take(needed("step")),
-            "say" => note.zip(self.step).map(|(note, step)| Happening::Say {
+            "say" => note.zip(self.step).map(|(note, step)| FiringEvent::Say {
                 step,
                 round: self.round,
                 temperature_c,
@@ -123,9 +123,9 @@ impl EventBody {
                 note,
             }),
             "hand" => c
-                .take(Hand::parse(self.name.as_deref().unwrap_or_default()))
-                .map(|name| Happening::Hand { name }),
-            "close" => Some(Happening::Close),
+                .take(Operator::parse(self.name.as_deref().unwrap_or_default()))
+                .map(|name| FiringEvent::Hand { name }),
+            "close" => Some(FiringEvent::Close),
             _ => c.take(Err(Faults::with_allowed(
                 "kind",
                 "There is no such event.",
@@ -169,7 +169,7 @@ pub async fn start(
     let laid = painted.painted().filter(|_| steps.lays_clay()).cloned();
     let made = made_now(pool, me.workshop, &blade, laid).await?;
     let stations = station::list(pool.inner(), me.workshop).await?;
-    let asked = Stored::of(made.clone(), stations, true)?.asked(steps);
+    let asked = PreparedBlade::new(made.clone(), stations, true)?.asked(steps);
     let learned = predictor.learned(pool, me.workshop).await?;
     let prediction = predictor
         .predict(asked, learned, Depth::Whole(STEP_MM))
@@ -216,9 +216,9 @@ pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Firi
 }
 
 /// Who quenched lately in this shop, the latest first, at most twelve.
-#[utoipa::path(context_path = "/api/v1", tag = "firings", responses((status = 200, body = Vec<Hand>), Problems))]
+#[utoipa::path(context_path = "/api/v1", tag = "firings", responses((status = 200, body = Vec<Operator>), Problems))]
 #[get("/hands")]
-pub async fn hands(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Hand>>, Problem> {
+pub async fn hands(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Operator>>, Problem> {
     Ok(Json(firing::hands(pool, me.workshop).await?))
 }
 

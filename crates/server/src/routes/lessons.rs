@@ -1,9 +1,10 @@
 //! What the records say about the predictions.
 
 use crate::auth::SignedIn;
-use crate::learned::Learned;
-use crate::predictor::{Predictor, busy};
+use crate::compute_pool::broken_off;
+use crate::predictor::Predictor;
 use crate::problem::{Problem, Problems};
+use crate::shop_model::ShopModel;
 use rocket::response::content::RawJson;
 use rocket::{State, get};
 use serde::Serialize;
@@ -12,8 +13,8 @@ use std::sync::Arc;
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::learning::Lesson;
+use vatten_core::learning::bias_model::BiasModel;
 use vatten_core::learning::crack::{Count, counts};
-use vatten_core::learning::habit::Habit;
 use vatten_core::learning::lesson::{Bias, Share};
 use vatten_core::learning::proposal::{Measurement, Proposal, propose};
 use vatten_core::record::reading::When;
@@ -104,7 +105,7 @@ pub struct LessonsView {
 /// About where ovens temper and kilns harden, °C: their checks are told for this.
 const USED_AT_C: (f64, f64) = (205.0, 800.0);
 
-fn named(learned: &Learned, share: &Share) -> String {
+fn named(learned: &ShopModel, share: &Share) -> String {
     match share {
         Share::Shop => String::new(),
         Share::Steel { key } => learned.steels.get(key).unwrap_or(key).clone(),
@@ -121,7 +122,7 @@ fn named(learned: &Learned, share: &Share) -> String {
 }
 
 /// A bias with its name; of a checked fire, what its check says and the part that it left unknown.
-fn bias(learned: &Learned, bias: Bias) -> BiasView {
+fn bias(learned: &ShopModel, bias: Bias) -> BiasView {
     let used = match bias.share {
         Share::Oven { id } => Some((id, USED_AT_C.0)),
         Share::Kiln { id } => Some((id, USED_AT_C.1)),
@@ -149,7 +150,7 @@ fn bias(learned: &Learned, bias: Bias) -> BiasView {
     }
 }
 
-fn view(learned: &Learned) -> LessonsView {
+fn view(learned: &ShopModel) -> LessonsView {
     let biases =
         |all: Vec<Bias>| -> Vec<BiasView> { all.into_iter().map(|b| bias(learned, b)).collect() };
     // The same for both: they are of one process.
@@ -161,21 +162,21 @@ fn view(learned: &Learned) -> LessonsView {
             biases: biases(of_hardness.clone()),
         })
     };
-    let other = |outcome, habit: &Habit| {
+    let other = |outcome, habit: &BiasModel| {
         habit.lesson().map(|lesson| OutcomeLesson {
             outcome,
             lesson,
             biases: biases(habit.biases()),
         })
     };
-    let habits = &learned.habits;
+    let biases = &learned.biases;
     let outcomes = [
         hardness(OutcomeName::Tempered, When::Tempered),
         hardness(OutcomeName::AsQuenched, When::AsQuenched),
-        other(OutcomeName::Line, &habits.line),
-        other(OutcomeName::Band, &habits.clarity),
-        other(OutcomeName::Side, &habits.sag),
-        other(OutcomeName::Grain, &habits.grain),
+        other(OutcomeName::Line, &biases.line),
+        other(OutcomeName::Band, &biases.clarity),
+        other(OutcomeName::Side, &biases.sag),
+        other(OutcomeName::Grain, &biases.grain),
     ];
     let name_of = |measurement: &Measurement| match measurement {
         Measurement::Thermometer { id } | Measurement::Blocks { id } => {
@@ -189,7 +190,7 @@ fn view(learned: &Learned) -> LessonsView {
         counting: false,
         records: learned.model.records().len(),
         outcomes: outcomes.into_iter().flatten().collect(),
-        cracks: counts(&habits.crack, &habits.cracks)
+        cracks: counts(&biases.crack, &biases.cracks)
             .into_iter()
             .map(|count| CountView {
                 name: named(learned, &count.share),
@@ -224,7 +225,7 @@ async fn count(pool: &PgPool, predictor: &Predictor, id: WorkshopId) -> Result<S
     let records = i64::try_from(learned.model.records().len()).unwrap_or(i64::MAX);
     let answer = predictor
         .run(move || {
-            let text = serde_json::to_string(&view(&learned)).map_err(|_| busy())?;
+            let text = serde_json::to_string(&view(&learned)).map_err(|_| broken_off())?;
             Ok::<_, Problem>(learned.lessons.get_or_init(|| text).clone())
         })
         .await??;
@@ -248,7 +249,7 @@ pub async fn get(
     me: SignedIn,
 ) -> Result<RawJson<String>, Problem> {
     let version = workshop::records_version(pool, me.workshop).await?;
-    let learned = predictor.model(me.workshop, version);
+    let learned = predictor.models.at(me.workshop, version);
     if let Some(known) = learned.as_ref().and_then(|l| l.lessons.get()) {
         return Ok(RawJson(known.clone()));
     }
@@ -256,7 +257,12 @@ pub async fn get(
     match kept {
         Some(kept) if kept.records_version == version => Ok(RawJson(kept.answer)),
         Some(kept) if kept.records > COUNTED_AT_ONCE => {
-            if let Ok(alone) = predictor.counting.of(me.workshop).try_lock_owned() {
+            if let Ok(alone) = predictor
+                .models
+                .counting
+                .lock_of(me.workshop)
+                .try_lock_owned()
+            {
                 let (pool, predictor) = (PgPool::clone(pool), Arc::clone(predictor));
                 // It goes on when the one who asked has gone; when it fails, the next one asks again.
                 tokio::spawn(async move {
@@ -268,7 +274,12 @@ pub async fn get(
             Ok(RawJson(kept.answer.replacen(counted, counting, 1)))
         }
         _ => {
-            let _alone = predictor.counting.of(me.workshop).lock_owned().await;
+            let _alone = predictor
+                .models
+                .counting
+                .lock_of(me.workshop)
+                .lock_owned()
+                .await;
             Ok(RawJson(count(pool, predictor, me.workshop).await?))
         }
     }

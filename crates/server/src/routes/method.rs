@@ -4,11 +4,12 @@ use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::caller::Caller;
 use crate::came_out_well::{CameOutWell, came_out_well};
-use crate::learned::Learned;
-use crate::predictor::{Depth, Predictor, check_stations, station_names};
+use crate::materials::{check_stations, station_names};
+use crate::predictor::{Depth, Predictor};
+use crate::prepared_blade::PreparedBlade;
 use crate::problem::{Problem, Problems};
 use crate::routes::predict::{PredictBody, learned_for};
-use crate::stored::Stored;
+use crate::shop_model::ShopModel;
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post, put};
 use serde::{Deserialize, Serialize};
@@ -21,7 +22,8 @@ use vatten_core::geometry::clay::{Clay, ClayDraft};
 use vatten_core::prediction::Prediction;
 use vatten_core::prediction::subject::Subject;
 use vatten_core::process::plan::Plan;
-use vatten_core::process::step::{Step, StepDraft, Unreadable};
+use vatten_core::process::step::{Step, Unreadable};
+use vatten_core::process::step_draft::StepDraft;
 use vatten_core::quantity::interval::Interval;
 use vatten_core::quantity::units::{Celsius, Quantity};
 use vatten_core::quantity::validation::{Checker, Faults};
@@ -258,7 +260,7 @@ pub async fn for_blade(
     caller: Caller,
     id: Id,
 ) -> Result<Json<MethodsView>, Problem> {
-    let stored = Stored::read(pool, me.workshop, id.0).await?;
+    let stored = PreparedBlade::read(pool, me.workshop, id.0).await?;
     let wanted_mm = mean_height_mm(&clay::get(pool, me.workshop, id.0).await?.wanted);
     let house = method::list(pool.inner(), me.workshop).await?;
     let good = came_out_well(pool, predictor, me.workshop, id.0, MAX_BLADES).await?;
@@ -298,7 +300,7 @@ pub async fn for_blade(
 }
 
 /// What each school teaches for a blade.
-fn schools(of: &Stored) -> Vec<Offered> {
+fn schools(of: &PreparedBlade) -> Vec<Offered> {
     let teach = |school: School| {
         let taught = school.teach(&of.metal.steel, &of.work, of.target(), of.usual_stations());
         let source = Source::School { school };
@@ -321,9 +323,9 @@ async fn computed(
         plan,
         clay,
     }: Offered,
-    stored: &Stored,
+    stored: &PreparedBlade,
     predictor: &Predictor,
-    learned: &Arc<Learned>,
+    learned: &Arc<ShopModel>,
     wanted_mm: Option<f64>,
 ) -> Result<MethodView, Problem> {
     let Some(mut plan) = plan else {
@@ -352,7 +354,7 @@ async fn computed(
         view.steps = plan.steps().to_vec();
     }
     view.compared = compared(&found);
-    view.fit = Some(Fit::of(&plan, &found, stored.target(), wanted_mm));
+    view.fit = Some(Fit::new(&plan, &found, stored.target(), wanted_mm));
     Ok(view)
 }
 
@@ -473,11 +475,11 @@ pub async fn what_helps(
             work: &asked.work,
             tester: asked.tester,
             bar: asked.bar,
-            hand: learned.habits.hand.as_ref(),
+            hand: learned.biases.hand.as_ref(),
         };
         let known = Known {
             model: &learned.model,
-            habits: &learned.habits,
+            biases: &learned.biases,
             target,
             line_mm,
         };

@@ -2,17 +2,19 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id};
-use crate::predictor::{Predictor, check_stations, station_names};
+use crate::materials::{check_stations, station_names};
+use crate::predictor::Predictor;
+use crate::prepared_blade::PreparedBlade;
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::parse_medium;
-use crate::stored::Stored;
 use rocket::serde::json::Json;
 use rocket::{State, get, put};
 use serde::Deserialize;
 use std::sync::Arc;
 use vatten_core::advice::method;
 use vatten_core::process::plan::Plan as CorePlan;
-use vatten_core::process::step::{Step, StepDraft};
+use vatten_core::process::step::Step;
+use vatten_core::process::step_draft::StepDraft;
 use vatten_store::plan::Plan;
 use vatten_store::{Error, PgPool, blade, plan};
 
@@ -68,7 +70,7 @@ pub async fn usual(
     id: Id,
     medium: Option<&str>,
 ) -> Result<Json<Vec<Step>>, Problem> {
-    let stored = Stored::read(pool, me.workshop, id.0).await?;
+    let stored = PreparedBlade::read(pool, me.workshop, id.0).await?;
     let at = stored.usual_stations();
     let medium = parse_medium(medium)?;
     let usual = move || {

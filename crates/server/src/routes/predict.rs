@@ -3,14 +3,12 @@
 use crate::auth::SignedIn;
 use crate::body::Body;
 use crate::caller::Caller;
-use crate::learned::Learned;
-use crate::predictor::{
-    Asked, Depth, Predictor, check_stations, fire, made_of, metal, names_of, read_steel,
-    usual_tester,
-};
+use crate::materials::{check_stations, fire, made_of, metal, names_of, read_steel, usual_tester};
+use crate::predictor::{Depth, PredictionRequest, Predictor};
+use crate::prepared_blade::corrections_now;
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::usual_stations;
-use crate::stored::corrections_now;
+use crate::shop_model::ShopModel;
 use rocket::response::content::RawJson;
 use rocket::serde::json::Json;
 use rocket::{State, get, post};
@@ -28,8 +26,8 @@ use vatten_core::process::furnace::Furnace;
 use vatten_core::process::plan::Plan;
 use vatten_core::process::protection::Protection;
 use vatten_core::process::ready::{Order, Ready};
-use vatten_core::process::step::StepDraft;
-use vatten_core::process::workpiece::Work;
+use vatten_core::process::step_draft::StepDraft;
+use vatten_core::process::workpiece::Workpiece;
 use vatten_core::quantity::units::{Hrc, Quantity};
 use vatten_core::quantity::validation::{Checker, Faults, Unit};
 use vatten_core::simulation::map::Maps;
@@ -104,7 +102,7 @@ pub struct PredictBody {
 
 impl PredictBody {
     /// The blade and what is around it; faults at `blade.…`, `outline`, `taper[i].…`, `clay.…` and so on.
-    fn work(&self, c: &mut Checker, known: Option<&Known>) -> Option<Work> {
+    fn work(&self, c: &mut Checker, known: Option<&Known>) -> Option<Workpiece> {
         let stored = known.map(|k| k.blade.ready.clone());
         let mut ready = self.ready.clone().or(stored).unwrap_or_default();
         if let Some(taper) = &self.taper {
@@ -169,7 +167,7 @@ impl PredictBody {
         }
         // Clay that is painted counts where a step lays it on; clay that is asked about counts as it is.
         let painted = known.and_then(|k| k.clay.painted());
-        let lays = self.steps.iter().any(|s| s.kind == "clay");
+        let lays = self.steps.iter().any(|s| matches!(s, StepDraft::Clay(_)));
         let clay = self.clay.as_ref().or(painted.filter(|_| lays));
         let mut work = c.take(ready.work(&blade?, clay))?;
         work.unlaid = clay.is_none() && painted.is_some();
@@ -194,7 +192,7 @@ impl PredictBody {
         pool: &PgPool,
         workshop: WorkshopId,
         usual_step_mm: f64,
-    ) -> Result<(Asked, StationNames, f64), Problem> {
+    ) -> Result<(PredictionRequest, StationNames, f64), Problem> {
         let mut c = Checker::default();
         let stored = match self.blade_id {
             Some(id) => Some(Known {
@@ -212,7 +210,9 @@ impl PredictBody {
                 Ok(of) => metal(&of),
                 Err(problem) => Err(problem),
             },
-            None => read_steel(pool, workshop, &self.steel).await.map(Metal::of),
+            None => read_steel(pool, workshop, &self.steel)
+                .await
+                .map(Metal::plain),
         };
         let steel = match metal {
             Ok(metal) => Some(metal),
@@ -257,7 +257,7 @@ impl PredictBody {
         // Physics alone knows nothing of the shop: neither its usual stations nor their checks.
         let plan = if self.use_records.unwrap_or(true) {
             plan.with_stations(usual_stations(&known, None)?)
-                .knowing(corrections_now(pool, workshop).await?)
+                .with_corrections(corrections_now(pool, workshop).await?)
         } else {
             plan
         };
@@ -265,7 +265,7 @@ impl PredictBody {
             work.furnace = fire(&known, &plan);
         }
         let tester = self.tester_id.or(usual_tester(&known));
-        let asked = Asked {
+        let asked = PredictionRequest {
             plan,
             steel: metal.steel,
             edge: metal.edge,
@@ -297,13 +297,13 @@ pub async fn learned_for(
     me: &SignedIn,
     body: &PredictBody,
     names: StationNames,
-) -> Result<Arc<Learned>, Problem> {
+) -> Result<Arc<ShopModel>, Problem> {
     if body.use_records.unwrap_or(true) {
         return predictor.learned(pool, me.workshop).await;
     }
-    Ok(Arc::new(Learned {
+    Ok(Arc::new(ShopModel {
         names,
-        ..Learned::default()
+        ..ShopModel::default()
     }))
 }
 

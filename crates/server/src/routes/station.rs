@@ -2,9 +2,9 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
+use crate::prepared_blade::corrections_now;
 use crate::problem::{Problem, Problems};
 use crate::routes::blade::parse_medium;
-use crate::stored::corrections_now;
 use rocket::http::Status;
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post, put};

@@ -2,7 +2,8 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::predictor::{Predictor, find_steel};
+use crate::materials::find_steel;
+use crate::predictor::Predictor;
 use crate::problem::{Problem, Problems};
 use rocket::serde::json::Json;
 use rocket::{State, get, post, put};
@@ -101,7 +102,7 @@ const CURVE_C: (i32, i32, usize) = (120, 600, 10);
 
 impl SteelView {
     /// The view of a steel; `version` is 0 for the table's.
-    pub fn of(steel: &Steel, version: i64) -> Self {
+    pub fn new(steel: &Steel, version: i64) -> Self {
         let d = vatten_core::material::dissolution::dissolve(
             &steel.limits(),
             steel.austenitize.nominal,
@@ -154,7 +155,7 @@ impl SteelView {
     pub fn house(row: &HouseSteel) -> Self {
         Self {
             estimate: row.estimate,
-            ..Self::of(&row.steel(), row.version)
+            ..Self::new(&row.steel(), row.version)
         }
     }
 }
@@ -198,7 +199,7 @@ impl SteelBody {
 #[get("/steels")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<SteelView>>, Problem> {
     let house = steel::list(pool.inner(), me.workshop).await?;
-    let table = Steel::table().iter().map(|s| SteelView::of(s, 0));
+    let table = Steel::table().iter().map(|s| SteelView::new(s, 0));
     Ok(Json(
         table.chain(house.iter().map(SteelView::house)).collect(),
     ))

@@ -78,7 +78,7 @@ pub struct LogRead {
 }
 
 impl LogRead {
-    fn of(log: &Log, began_at: Option<OffsetDateTime>) -> Self {
+    fn new(log: &Log, began_at: Option<OffsetDateTime>) -> Self {
         let celsius = || log.samples.iter().map(|s| s.celsius);
         let at = |s: Option<&Sample>| s.map_or(0, |s| s.at_ms);
         Self {
@@ -304,7 +304,7 @@ pub async fn preview(
     blade::get(pool, me.workshop, id.0).await?;
     let log = read_off(predictor, &body.0).await?;
     let began_at = began_at(pool, me.workshop, &log).await?;
-    Ok(Json(LogRead::of(&log, began_at)))
+    Ok(Json(LogRead::new(&log, began_at)))
 }
 
 /// When a log with dates began: a clock without a zone is the shop's.
@@ -394,7 +394,7 @@ pub async fn create(
     let began_at = samples
         .first()
         .and_then(|s| OffsetDateTime::from_unix_timestamp_nanos(i128::from(s.0) * 1_000_000).ok());
-    Ok(Json(LogRead::of(&log, began_at)))
+    Ok(Json(LogRead::new(&log, began_at)))
 }
 
 /// The file of a log as it was.

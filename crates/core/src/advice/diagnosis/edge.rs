@@ -12,7 +12,7 @@ const THIN_MM: f64 = 0.35;
 pub(super) fn chips(case: &Case<'_>) -> Vec<Suspect> {
     let read = case.read(When::Tempered);
     let over = read.map_or(0.0, |r| r - case.target.1);
-    let told = case.found(|f| matches!(f, Finding::Grain { astm } if *astm < 7.5));
+    let coarse = case.found(|f| matches!(f, Finding::Grain { astm } if *astm < 7.5));
     let grain = case.outcomes.map_or(9.0, |o| o.grain_astm);
     let edge = case.subject.work.form.thinnest_edge_mm();
     let temper = last_heat(case, |s| matches!(s, Step::Temper { .. })).map(|h| h.1);
@@ -37,7 +37,7 @@ pub(super) fn chips(case: &Case<'_>) -> Vec<Suspect> {
         Suspect::new(Culprit::CoarseGrain, 0.15)
             .given(grain < 7.5, 3.0, Evidence::Grain { astm: grain })
             .given(grain >= 9.0, 0.5, Evidence::FineGrain { astm: grain })
-            .given(told, 4.0, Evidence::CouponCoarse {}),
+            .given(coarse, 4.0, Evidence::CouponCoarse {}),
         Suspect::new(Culprit::BrittleTemper, if brittle { 0.6 } else { 0.01 }).given(
             brittle,
             1.5,
@@ -70,7 +70,7 @@ pub(super) fn rolls(case: &Case<'_>) -> Vec<Suspect> {
     let burned = case.found(|f| matches!(f, Finding::Burn { .. }));
     let skin = case.outcomes.map_or(0.02, |o| o.decarburization_mm);
     let left = case.subject.plan.last_quench().map_or(0.0, |_| {
-        let heat = crate::simulation::heat::Heat::of(case.subject.plan, case.subject.steel, 0.0);
+        let heat = crate::simulation::heat::Heat::new(case.subject.plan, case.subject.steel, 0.0);
         crate::material::hardness::retained_austenite_percent(
             heat.dissolved.martensite_start_c,
             20.0,

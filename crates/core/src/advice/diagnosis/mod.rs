@@ -7,7 +7,7 @@ mod line;
 mod shape;
 mod soft;
 
-use crate::learning::habits::Habits;
+use crate::learning::bias_models::BiasModels;
 use crate::prediction::outcome::Outcomes;
 use crate::prediction::predict::Hardness;
 use crate::prediction::subject::Subject;
@@ -92,7 +92,7 @@ pub struct Case<'a> {
     /// The section was predicted to harden through.
     pub hardens_through: bool,
     /// What was learned of everything but hardness.
-    pub habits: &'a Habits,
+    pub biases: &'a BiasModels,
     /// What was predicted of the whole blade when it was fired.
     pub outcomes: Option<&'a Outcomes>,
     /// Wanted hardness, HRC.
@@ -590,9 +590,9 @@ fn at_heat(case: &Case<'_>, step: usize, really_c: f64) -> Option<Change> {
 }
 
 /// Position and real temperature, °C, of the last step that `of` picks.
-fn last_heat(case: &Case<'_>, of: impl Fn(&Step) -> bool) -> Option<(usize, f64)> {
+fn last_heat(case: &Case<'_>, is_heat: impl Fn(&Step) -> bool) -> Option<(usize, f64)> {
     let steps = case.subject.plan.real_steps();
-    let at = steps.iter().rposition(of)?;
+    let at = steps.iter().rposition(is_heat)?;
     match &steps[at] {
         Step::Austenitize { temperature_c, .. } | Step::Temper { temperature_c, .. } => {
             Some((at, temperature_c.value()))
@@ -658,7 +658,7 @@ pub(crate) mod tests {
     use crate::material::steel::Steel;
     use crate::prediction::outcome::outcomes;
     use crate::prediction::predict::{StationNames, predict};
-    use crate::process::workpiece::Work;
+    use crate::process::workpiece::Workpiece;
     use crate::simulation::physics::tests::{blade, plan};
     use crate::testing::code;
     use rstest::rstest;
@@ -666,9 +666,9 @@ pub(crate) mod tests {
     /// A blade of 1084 in fast oil, tempered at 205 °C; physics says about 62 HRC.
     pub(crate) struct Bench {
         pub plan: Plan,
-        pub work: Work,
+        pub work: Workpiece,
         pub steel: Steel,
-        pub habits: Habits,
+        pub biases: BiasModels,
         pub predicted: Hardness,
         pub outcomes: Outcomes,
         pub findings: Vec<Finding>,
@@ -684,8 +684,8 @@ pub(crate) mod tests {
                     {{"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}}]"#,
                 steel.austenitize.nominal.value()
             ));
-            let work = Work::plain(&blade());
-            let habits = Habits::default();
+            let work = Workpiece::plain(&blade());
+            let biases = BiasModels::default();
             let subject = Subject {
                 plan: &plan,
                 steel: &steel,
@@ -696,14 +696,14 @@ pub(crate) mod tests {
             };
             let names = StationNames::new();
             let predicted = predict(subject, &Model::default(), &names, None).hardness;
-            let outcomes = outcomes(&work, &plan, &steel, &habits, 3.0, None)
+            let outcomes = outcomes(&work, &plan, &steel, &biases, 3.0, None)
                 .unwrap()
                 .0;
             Self {
                 plan,
                 work,
                 steel,
-                habits,
+                biases,
                 predicted,
                 outcomes,
                 findings: Vec::new(),
@@ -723,7 +723,7 @@ pub(crate) mod tests {
                 planned: &self.plan,
                 predicted: self.predicted,
                 hardens_through: true,
-                habits: &self.habits,
+                biases: &self.biases,
                 outcomes: Some(&self.outcomes),
                 target: (60.0, 62.0),
                 readings: Vec::new(),

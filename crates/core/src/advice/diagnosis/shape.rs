@@ -1,7 +1,7 @@
 //! Out of line, or cracked.
 
 use super::{Case, Culprit, Evidence, Suspect, austenitize_at};
-use crate::learning::habits::UNEVENNESS_PERCENT;
+use crate::learning::bias_models::UNEVENNESS_PERCENT;
 use crate::material::medium::Medium;
 use crate::process::change::Change;
 use crate::process::furnace::Furnace;
@@ -91,7 +91,7 @@ pub(super) fn cracked(case: &Case<'_>) -> Vec<Suspect> {
     let causes = case.outcomes.map(|o| o.crack_causes).unwrap_or_default();
     let plan = case.subject.plan;
     let quench = plan.last_quench();
-    let all = case.habits.crack.reasons(&causes);
+    let all = case.biases.crack.reasons(&causes);
     let by = |cause: Cause| all.iter().find(|r| r.0 == cause).map_or(1.0, |r| r.1);
     // The odds that a cause multiplies a crack by, as weight: what multiplies by one was not it.
     let weight = |odds: f64| (odds.max(1.0)).ln() + 0.02;
@@ -103,7 +103,7 @@ pub(super) fn cracked(case: &Case<'_>) -> Vec<Suspect> {
         _ => None,
     };
     let mild = quench.zip(milder).map(|(at, medium)| {
-        let stages = vec![Stage::of(medium)];
+        let stages = vec![Stage::until_cold(medium)];
         let with = Step::Quench { stages };
         Change::Replace { at, with }
     });

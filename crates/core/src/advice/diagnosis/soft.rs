@@ -54,7 +54,7 @@ fn slower(plan: &Plan) -> Plan {
         };
         *stage = Stage {
             for_s: stage.for_s,
-            ..Stage::of(medium)
+            ..Stage::until_cold(medium)
         };
     }
     plan.with_steps(steps)
@@ -112,8 +112,8 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
     let base = shifted(Pair(physics.as_quenched_hrc, physics.tempered_hrc));
     let deviation = |i: Interval| 0.5 * i.width() / NINETY;
     let wide = |by: f64| {
-        let of = |i: Interval| deviation(i).max(0.3).hypot(by);
-        (of(before.as_quenched), of(before.tempered))
+        let spread = |i: Interval| deviation(i).max(0.3).hypot(by);
+        (spread(before.as_quenched), spread(before.tempered))
     };
     let weigh = |prior: f64, versions: &[Pair], doubt: f64| {
         let mean: f64 = versions
@@ -124,7 +124,7 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
     };
     let less = |drop: f64| Pair(base.0 - drop, base.1 - drop);
     // What would then have been read, at the stage that something is known of.
-    let told = |p: Pair| match (case.read(When::Tempered), case.read(When::AsQuenched)) {
+    let told_apart = |p: Pair| match (case.read(When::Tempered), case.read(When::AsQuenched)) {
         (Some(_), _) => Evidence::WouldBe {
             hrc: p.1,
             when: When::Tempered,
@@ -230,7 +230,7 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
                 5.0,
                 Evidence::SawCooler {},
             )
-            .says(told(cool))
+            .says(told_apart(cool))
             .fixed(heat_c.and_then(|c| austenitize_at(case, c + 15.0))),
         Suspect::new(Culprit::ShortSoak, weigh(0.08, &[brief], 1.0))
             .given(
@@ -243,8 +243,9 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
                 5.0,
                 Evidence::SawShortSoak {},
             )
-            .says(told(brief)),
-        Suspect::new(Culprit::SlowQuench, weigh(0.16, &[slow, slowest], 1.2)).says(told(slow)),
+            .says(told_apart(brief)),
+        Suspect::new(Culprit::SlowQuench, weigh(0.16, &[slow, slowest], 1.2))
+            .says(told_apart(slow)),
         Suspect::new(Culprit::OverTempered, weigh(0.15, &[hot, hotter], 0.6))
             .given(tempered.is_none(), 0.0, Evidence::NotTempered {})
             .given(oven_checked, 0.35, Evidence::OvenChecked {})
@@ -258,7 +259,7 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
                 5.0,
                 Evidence::SawHotterTemper {},
             )
-            .says(told(hot))
+            .says(told_apart(hot))
             .fixed(temper_hotter(case, -15.0)),
         Suspect::new(Culprit::AusteniteLeft, weigh(0.06, &[over], 1.0))
             .given(
@@ -266,7 +267,7 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
                 0.2,
                 Evidence::SawNoHotterFire {},
             )
-            .says(told(over))
+            .says(told_apart(over))
             .fixed(
                 heat_c
                     .filter(|c| *c > nominal)
@@ -283,7 +284,7 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
                 2.0,
                 Evidence::SteelByTrial {},
             )
-            .says(told(lean)),
+            .says(told_apart(lean)),
         Suspect::new(Culprit::Burned, weigh(0.02, &[less(4.0)], 3.0))
             .given(
                 !burned && case.read(When::Tempered).is_none(),
@@ -291,7 +292,7 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
                 Evidence::NotAtBelt {},
             )
             .given(burned, 20.0, Evidence::BeltColour {}),
-        Suspect::new(Culprit::Scatter, weigh(0.15, &[base], 0.2)).says(told(base)),
+        Suspect::new(Culprit::Scatter, weigh(0.15, &[base], 0.2)).says(told_apart(base)),
         Suspect::new(
             Culprit::LongTemper,
             weigh(0.03, &[shifted(longer(case))], 0.6),
@@ -403,7 +404,7 @@ mod tests {
         bench.plan = bench
             .plan
             .with_stations(at)
-            .knowing(std::sync::Arc::new(known));
+            .with_corrections(std::sync::Arc::new(known));
         let mut case = bench.case();
         case.readings = vec![read(When::AsQuenched, 65.2), read(When::Tempered, 57.5)];
         let causes = diagnose(&case, Symptom::Soft).causes;
@@ -435,8 +436,9 @@ mod tests {
         let sum: f64 = upstream.iter().map(|c| chance(&causes, c)).sum();
         assert!(sum > 0.5, "{causes:#?}");
         assert!(chance(&causes, "over_tempered") < 0.1);
-        let says =
-            |of: &[Cause], what: fn(&Evidence) -> bool| of.iter().flat_map(|c| &c.why).any(what);
+        let says = |causes: &[Cause], what: fn(&Evidence) -> bool| {
+            causes.iter().flat_map(|c| &c.why).any(what)
+        };
         assert!(!says(&causes, |w| *w == Evidence::NothingRead {}));
         let as_quenched = |w: &Evidence| {
             let Evidence::WouldBe { when, read, .. } = w else {

@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 /// One thing to do and confirm.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Beat {
+pub struct FiringAction {
     /// Position of its step in the plan.
     pub step: usize,
     /// Which round of a temper or which bath of a quench, from 0.
@@ -275,8 +275,8 @@ fn hard_at(steps: &[Step], i: usize) -> bool {
     matches!(last, Some(Step::Quench { .. }))
 }
 
-fn beat(step: usize, action: Action, doing: Doing, caution: Caution) -> Beat {
-    Beat {
+fn beat(step: usize, action: Action, doing: Doing, caution: Caution) -> FiringAction {
+    FiringAction {
         step,
         round: 0,
         action,
@@ -288,7 +288,7 @@ fn beat(step: usize, action: Action, doing: Doing, caution: Caution) -> Beat {
     }
 }
 
-impl Beat {
+impl FiringAction {
     const fn marked(mut self, mark: Mark) -> Self {
         self.mark = mark;
         self
@@ -311,7 +311,7 @@ impl Beat {
 }
 
 /// The beats of a heat that is left in air or in the fire to cool.
-fn heat_beats(steps: &[Step], i: usize, hold_s: Seconds) -> [Beat; 3] {
+fn heat_beats(steps: &[Step], i: usize, hold_s: Seconds) -> [FiringAction; 3] {
     let heat = heat_of(steps, i);
     let slow = heat.kind == StepKind::Anneal;
     let (at_heat, out, caution) = if slow {
@@ -337,7 +337,7 @@ fn heat_beats(steps: &[Step], i: usize, hold_s: Seconds) -> [Beat; 3] {
     ]
 }
 
-fn clay_beats(i: usize, hold_s: Seconds) -> [Beat; 2] {
+fn clay_beats(i: usize, hold_s: Seconds) -> [FiringAction; 2] {
     [
         beat(i, Action::ClayOn {}, Doing::ClayDrying {}, Caution::Clay)
             .lasting(Some(hold_s.value()))
@@ -347,7 +347,7 @@ fn clay_beats(i: usize, hold_s: Seconds) -> [Beat; 2] {
 }
 
 /// The beats of a heat that goes on into the next step: preheat, and the heat for hardening.
-fn held_beats(steps: &[Step], i: usize, hold_s: Seconds) -> [Beat; 2] {
+fn held_beats(steps: &[Step], i: usize, hold_s: Seconds) -> [FiringAction; 2] {
     let heat = heat_of(steps, i);
     let (action, doing) = match heat.kind {
         StepKind::Austenitize => (Action::StartSoak {}, Doing::Soaking { heat }),
@@ -366,7 +366,7 @@ fn held_beats(steps: &[Step], i: usize, hold_s: Seconds) -> [Beat; 2] {
     ]
 }
 
-fn quench_beats(steps: &[Step], i: usize, stages: &[Stage]) -> Vec<Beat> {
+fn quench_beats(steps: &[Step], i: usize, stages: &[Stage]) -> Vec<FiringAction> {
     let last_quench = !steps[i + 1..]
         .iter()
         .any(|s| matches!(s, Step::Quench { .. }));
@@ -380,7 +380,7 @@ fn quench_beats(steps: &[Step], i: usize, stages: &[Stage]) -> Vec<Beat> {
             .alone()
             .of_round(n)
     };
-    let mut all: Vec<Beat> = stages.iter().enumerate().map(into_bath).collect();
+    let mut all: Vec<FiringAction> = stages.iter().enumerate().map(into_bath).collect();
     let out = if matches!(steps.get(i + 1), Some(Step::Straighten {})) {
         let doing = Doing::StraighteningWarm {};
         beat(i, Action::OutWarm {}, doing, Caution::Straighten)
@@ -401,7 +401,7 @@ fn quench_beats(steps: &[Step], i: usize, stages: &[Stage]) -> Vec<Beat> {
     all
 }
 
-fn cold_beats(i: usize, hold_s: Seconds) -> [Beat; 2] {
+fn cold_beats(i: usize, hold_s: Seconds) -> [FiringAction; 2] {
     let out = beat(
         i,
         Action::OutOfCold {},
@@ -417,7 +417,7 @@ fn cold_beats(i: usize, hold_s: Seconds) -> [Beat; 2] {
 }
 
 /// The beats of every round of a temper. The first after the last quench ends the time untempered.
-fn temper_beats(steps: &[Step], i: usize, hold_s: Seconds, times: u32) -> Vec<Beat> {
+fn temper_beats(steps: &[Step], i: usize, hold_s: Seconds, times: u32) -> Vec<FiringAction> {
     let after_quench = !steps[i..].iter().any(|s| matches!(s, Step::Quench { .. }));
     let round = |n: u32| {
         let heat = Heat {
@@ -461,7 +461,7 @@ fn temper_beats(steps: &[Step], i: usize, hold_s: Seconds, times: u32) -> Vec<Be
 
 /// The beats of a plan, in order.
 #[must_use]
-pub fn beats(steps: &[Step]) -> Vec<Beat> {
+pub fn beats(steps: &[Step]) -> Vec<FiringAction> {
     let mut all = Vec::new();
     for (i, step) in steps.iter().enumerate() {
         match step {
@@ -571,12 +571,15 @@ mod tests {
                 {"kind":"cool","temperature_c":20},{"kind":"temper","temperature_c":205,"hold_s":7200},
                 {"kind":"check","look":"colour"}]"#,
         );
-        let of = |step: usize| {
+        let caution = |step: usize| {
             let beats = beats(steps.steps());
             beats.into_iter().find(|b| b.step == step).unwrap().caution
         };
-        assert_eq!([of(1), of(8)], [Caution::Air, Caution::Air]);
-        assert_eq!(of(2), Caution::Hot);
-        assert_eq!([of(5), of(6)], [Caution::Brittle, Caution::Brittle]);
+        assert_eq!([caution(1), caution(8)], [Caution::Air, Caution::Air]);
+        assert_eq!(caution(2), Caution::Hot);
+        assert_eq!(
+            [caution(5), caution(6)],
+            [Caution::Brittle, Caution::Brittle]
+        );
     }
 }

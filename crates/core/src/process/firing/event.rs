@@ -2,7 +2,7 @@
 //! 1970 (UTC), given by the caller.
 
 use super::action::{Doing, Mark, beats};
-use crate::process::hand::Hand;
+use crate::process::operator::Operator;
 use crate::process::step::Step;
 use crate::quantity::units::{Celsius, Seconds};
 use serde::{Deserialize, Serialize};
@@ -13,7 +13,7 @@ use uuid::Uuid;
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum Happening {
+pub enum FiringEvent {
     /// A beat was done.
     Confirm {
         /// Its position.
@@ -46,7 +46,7 @@ pub enum Happening {
     /// Who quenches; the last one said counts.
     Hand {
         /// Who.
-        name: Hand,
+        name: Operator,
     },
     /// The firing is over.
     Close,
@@ -58,7 +58,7 @@ pub struct Event {
     /// Its id.
     pub id: Uuid,
     /// What.
-    pub what: Happening,
+    pub what: FiringEvent,
     /// When, ms.
     pub at_ms: i64,
 }
@@ -112,10 +112,10 @@ pub struct State {
     /// The firing is over.
     pub closed: bool,
     /// What was said to differ, step and happening in order.
-    pub said: Vec<Happening>,
+    pub said: Vec<FiringEvent>,
     /// Who quenches, when said.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub hand: Option<Hand>,
+    pub hand: Option<Operator>,
 }
 
 /// Folds `events` over the beats of `steps`.
@@ -126,32 +126,36 @@ pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
     let beats = beats(steps);
     let mut state = State::default();
     // What was said, by the event that said it: each can be taken back.
-    let mut said: Vec<(Uuid, &Happening)> = Vec::new();
+    let mut said: Vec<(Uuid, &FiringEvent)> = Vec::new();
     let mut taken_back: HashSet<Uuid> = HashSet::new();
     for event in events {
-        let told = said
+        let said_late = said
             .iter()
-            .any(|s| matches!(event.what, Happening::Undo { event } if s.0 == event));
+            .any(|s| matches!(event.what, FiringEvent::Undo { event } if s.0 == event));
         // What really was may come to light later: a logger is read when the fire is out.
-        let late = told || matches!(event.what, Happening::Say { .. } | Happening::Hand { .. });
+        let late = said_late
+            || matches!(
+                event.what,
+                FiringEvent::Say { .. } | FiringEvent::Hand { .. }
+            );
         if state.closed && !late {
             return Err(Refusal::Closed);
         }
         match &event.what {
-            Happening::Confirm { beat } if *beat < state.position => return Err(Refusal::Twice),
-            Happening::Confirm { beat } if *beat > state.position || *beat >= beats.len() => {
+            FiringEvent::Confirm { beat } if *beat < state.position => return Err(Refusal::Twice),
+            FiringEvent::Confirm { beat } if *beat > state.position || *beat >= beats.len() => {
                 return Err(Refusal::TooEarly);
             }
-            Happening::Confirm { .. } => {
+            FiringEvent::Confirm { .. } => {
                 state.confirmed_ms.push(event.at_ms);
                 state.confirmed_by.push(event.id);
                 state.position += 1;
             }
-            Happening::Undo { event } => {
+            FiringEvent::Undo { event } => {
                 if taken_back.contains(event) {
                     continue;
                 }
-                if told {
+                if said_late {
                     said.retain(|s| s.0 != *event);
                 } else if state.confirmed_by.last() == Some(event) {
                     state.confirmed_ms.pop();
@@ -164,20 +168,20 @@ pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
                 }
                 taken_back.insert(*event);
             }
-            Happening::Say { step, round, .. } => {
-                let of = steps.get(*step).ok_or(Refusal::NoSuchStep)?;
-                if round.is_some_and(|r| r >= of.rounds()) {
+            FiringEvent::Say { step, round, .. } => {
+                let planned = steps.get(*step).ok_or(Refusal::NoSuchStep)?;
+                if round.is_some_and(|r| r >= planned.rounds()) {
                     return Err(Refusal::NoSuchRound);
                 }
                 said.push((event.id, &event.what));
             }
-            Happening::Hand { .. } => said.push((event.id, &event.what)),
-            Happening::Close => state.closed = true,
+            FiringEvent::Hand { .. } => said.push((event.id, &event.what)),
+            FiringEvent::Close => state.closed = true,
         }
     }
     for (_, what) in said {
         match what {
-            Happening::Hand { name } => state.hand = Some(name.clone()),
+            FiringEvent::Hand { name } => state.hand = Some(name.clone()),
             what => state.said.push(what.clone()),
         }
     }
@@ -221,7 +225,7 @@ mod tests {
         Uuid::from_u128(n as u128)
     }
 
-    fn at(n: usize, what: Happening, at_ms: i64) -> Event {
+    fn at(n: usize, what: FiringEvent, at_ms: i64) -> Event {
         Event {
             id: id(n),
             what,
@@ -233,7 +237,7 @@ mod tests {
         (0..upto)
             .map(|beat| Event {
                 id: id(beat),
-                what: Happening::Confirm { beat },
+                what: FiringEvent::Confirm { beat },
                 at_ms: beat as i64 * every_ms,
             })
             .collect()
@@ -264,8 +268,8 @@ mod tests {
         let steps = steps();
         let say = |name: &str| Event {
             id: Uuid::from_u128(500 + name.len() as u128),
-            what: Happening::Hand {
-                name: Hand::parse(name).unwrap(),
+            what: FiringEvent::Hand {
+                name: Operator::parse(name).unwrap(),
             },
             at_ms: 0,
         };
@@ -273,12 +277,12 @@ mod tests {
         events.extend(confirm(3, 1000));
         let close = Event {
             id: id(900),
-            what: Happening::Close,
+            what: FiringEvent::Close,
             at_ms: 9000,
         };
         events.extend([close, say("Aksel")]);
         let last = state(&steps, &events).unwrap();
-        assert_eq!(last.hand.as_ref().map(Hand::name), Some("Aksel"));
+        assert_eq!(last.hand.as_ref().map(Operator::name), Some("Aksel"));
         assert_eq!((last.position, last.closed), (3, true));
         assert_eq!(
             state(&steps, &events[..2]).unwrap().hand.unwrap().name(),
@@ -289,14 +293,17 @@ mod tests {
     #[test]
     fn what_cannot_be_is_refused() {
         let steps = steps();
-        let then = |extra: Happening| {
+        let then = |extra: FiringEvent| {
             let mut events = confirm(2, 1000);
             events.push(at(90, extra, 9000));
             state(&steps, &events)
         };
-        assert_eq!(then(Happening::Confirm { beat: 1 }), Err(Refusal::Twice));
-        assert_eq!(then(Happening::Confirm { beat: 5 }), Err(Refusal::TooEarly));
-        let say = |step: usize, round: Option<usize>| Happening::Say {
+        assert_eq!(then(FiringEvent::Confirm { beat: 1 }), Err(Refusal::Twice));
+        assert_eq!(
+            then(FiringEvent::Confirm { beat: 5 }),
+            Err(Refusal::TooEarly)
+        );
+        let say = |step: usize, round: Option<usize>| FiringEvent::Say {
             step,
             round,
             temperature_c: None,
@@ -306,8 +313,8 @@ mod tests {
         assert_eq!(then(say(9, None)), Err(Refusal::NoSuchStep));
         assert_eq!(then(say(2, Some(2))), Err(Refusal::NoSuchRound));
         let mut closed = confirm(1, 1);
-        closed.push(at(91, Happening::Close, 2));
-        closed.push(at(92, Happening::Close, 3));
+        closed.push(at(91, FiringEvent::Close, 2));
+        closed.push(at(92, FiringEvent::Close, 3));
         assert_eq!(state(&steps, &closed), Err(Refusal::Closed));
         closed[2].what = say(0, None);
         let late = state(&steps, &closed).unwrap();
@@ -317,7 +324,7 @@ mod tests {
     #[test]
     fn undo_takes_back_the_event_it_names_and_no_other() {
         let steps = steps();
-        let undo = |event: usize| Happening::Undo { event: id(event) };
+        let undo = |event: usize| FiringEvent::Undo { event: id(event) };
         let fold = |extra: &[Event]| state(&steps, &[&confirm(2, 1000)[..], extra].concat());
         let back = fold(&[at(90, undo(1), 9000)]).unwrap();
         assert_eq!((back.position, back.confirmed_by.len()), (1, 1));
@@ -328,7 +335,7 @@ mod tests {
         let twice = fold(&[at(90, undo(1), 9000), at(91, undo(1), 9001)]).unwrap();
         assert_eq!(twice.position, 1);
         // One takes it back after somebody else took it back and confirmed anew: the new press stays.
-        let anew = Happening::Confirm { beat: 1 };
+        let anew = FiringEvent::Confirm { beat: 1 };
         let events = [at(90, undo(1), 1), at(91, anew, 2), at(92, undo(1), 3)];
         assert_eq!(fold(&events).unwrap().position, 2);
     }
@@ -336,14 +343,14 @@ mod tests {
     #[test]
     fn what_was_said_can_be_taken_back_even_when_the_firing_is_closed() {
         let steps = steps();
-        let hand = |name: &str| Happening::Hand {
-            name: Hand::parse(name).unwrap(),
+        let hand = |name: &str| FiringEvent::Hand {
+            name: Operator::parse(name).unwrap(),
         };
         let events = [
             at(1, hand("Tove"), 1),
             at(2, hand("Aksel"), 2),
-            at(3, Happening::Close, 3),
-            at(4, Happening::Undo { event: id(2) }, 4),
+            at(3, FiringEvent::Close, 3),
+            at(4, FiringEvent::Undo { event: id(2) }, 4),
         ];
         assert_eq!(state(&steps, &events).unwrap().hand.unwrap().name(), "Tove");
     }

@@ -4,5 +4,5 @@
 mod action;
 mod event;
 
-pub use action::{Action, Beat, Caution, Doing, Heat, Mark, beats};
-pub use event::{Event, Happening, Refusal, State, state};
+pub use action::{Action, Caution, Doing, FiringAction, Heat, Mark, beats};
+pub use event::{Event, FiringEvent, Refusal, State, state};

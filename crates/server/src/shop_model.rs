@@ -1,15 +1,15 @@
-//! What a shop's records teach: the fitted model, and what is needed to speak of it.
+//! The model fitted to a shop's records, and what is needed to speak of it.
 
 use crate::cache::{Cache, Content};
-use crate::predictor::names_of;
-use sha2::{Digest, Sha256};
+use crate::cache_key::{BiasesKey, TreatmentKey, hash};
+use crate::materials::names_of;
 use sqlx::PgConnection;
 use std::collections::{BTreeMap, HashMap};
 use std::sync::{Arc, OnceLock};
 use uuid::Uuid;
+use vatten_core::learning::bias_model::Traits;
+use vatten_core::learning::bias_models::BiasModels;
 use vatten_core::learning::findings::Found;
-use vatten_core::learning::habit::Traits;
-use vatten_core::learning::habits::Habits;
 use vatten_core::learning::{Model, Record};
 use vatten_core::material::medium::Medium;
 use vatten_core::prediction::StationNames;
@@ -17,13 +17,13 @@ use vatten_core::prediction::made::Metal;
 use vatten_core::prediction::subject::{Subject, features};
 use vatten_core::process::calibration::Checks;
 use vatten_core::process::plan::Plan;
-use vatten_core::process::workpiece::Work;
+use vatten_core::process::workpiece::Workpiece;
 use vatten_core::record::reading::{Values, When};
 use vatten_core::simulation::physics::{
     Physics, Sensitivity, Shift, of_section, section, sensitivity, stages,
 };
 use vatten_core::simulation::simulated::{ENGINE, Simulated, simulated};
-use vatten_store::record::{Asked, LearnedFrom, RecordRow, Treated};
+use vatten_store::record::{KeptSimulation, LearnedFrom, RecordRow, Treated};
 use vatten_store::station::Station;
 use vatten_store::{Error, WorkshopId, calibration, record, station};
 
@@ -57,7 +57,7 @@ impl Records {
 
 /// A fitted model and what is needed to speak of it.
 #[derive(Debug, Default)]
-pub struct Learned {
+pub struct ShopModel {
     /// The model.
     pub model: Model,
     /// Names of the shop's stations.
@@ -69,37 +69,39 @@ pub struct Learned {
     /// Names of the shop's tanks by what is in them.
     pub tanks: HashMap<Medium, String>,
     /// What was learned of everything but hardness.
-    pub habits: Habits,
+    pub biases: BiasModels,
     /// Hash of what those were learned from.
-    pub habits_of: Content,
+    pub biases_key: Content,
     /// The checks of the shop's stations.
     pub checks: Checks,
-    /// What the records say, as it is answered: worked out once, when asked for.
+    /// What the records say, as it is answered: physics out once, when asked for.
     pub lessons: OnceLock<String>,
 }
 
 /// A blade as it went through the fire, as the engine takes it.
 #[derive(Debug, Clone)]
-pub struct Gone {
+pub struct TreatedBlade {
     /// What was really done, knowing the checks of its time.
     pub plan: Plan,
     /// What it is made of.
     pub metal: Metal,
     /// The blade and what was around it.
-    pub work: Work,
+    pub work: Workpiece,
 }
 
-impl Gone {
+impl TreatedBlade {
     /// None when it can no longer be understood.
     #[must_use]
-    pub fn of(row: &Treated) -> Option<Self> {
+    pub fn from_row(row: &Treated) -> Option<Self> {
         let made = &row.made;
         // What no longer fits the rules is learned from as a plain blade.
-        let work = made.work().unwrap_or_else(|_| Work::plain(&made.blade));
+        let work = made
+            .work()
+            .unwrap_or_else(|_| Workpiece::plain(&made.blade));
         Some(Self {
             plan: Plan::done(row.done.clone())
                 .with_stations(made.stations)
-                .knowing(Arc::new(made.checks.clone())),
+                .with_corrections(Arc::new(made.checks.clone())),
             metal: made.of.metal()?,
             work,
         })
@@ -118,23 +120,21 @@ impl Gone {
         }
     }
 
-    /// All that the engine goes by, hashed.
+    /// Hash of all that the engine goes by.
     #[must_use]
     pub fn content(&self) -> Content {
-        let (plan, steel) = (&self.plan, &self.metal.steel);
-        let text = format!(
-            "{:?}{:?}{steel:?}{:?}",
-            plan.real_steps(),
-            plan.untempered(),
-            self.work
-        );
-        Sha256::digest(text).into()
+        hash(&TreatmentKey {
+            steps: self.plan.real_steps(),
+            untempered_s: self.plan.untempered(),
+            steel: &self.metal.steel,
+            work: &self.work,
+        })
     }
 }
 
 /// What physics says of a blade as it went through the fire.
 #[derive(Debug)]
-pub struct Worked {
+pub struct PhysicsResult {
     physics: Physics,
     slopes: Sensitivity,
     /// Of the whole blade: only where something was found of it, since it takes longest.
@@ -144,33 +144,33 @@ pub struct Worked {
 /// A firing with what physics says of it.
 struct Fired<'a> {
     row: &'a Treated,
-    gone: Gone,
-    asked: Content,
-    worked: Arc<Worked>,
+    blade: TreatedBlade,
+    content: Content,
+    physics: Arc<PhysicsResult>,
 }
 
 impl<'a> Fired<'a> {
     /// Physics is asked once for the same blade, steel and steps: after every reading all the others are
     /// learned from again.
-    fn of(row: &'a Treated, known: &Cache<Worked>) -> Option<Self> {
-        let gone = Gone::of(row)?;
-        let asked = gone.content();
-        let worked = known.get(&asked).unwrap_or_else(|| {
-            let (plan, steel, work) = (&gone.plan, &gone.metal.steel, &gone.work);
-            let section = section(plan, steel, work);
-            let worked = Arc::new(Worked {
+    fn from_row(row: &'a Treated, cache: &Cache<PhysicsResult>) -> Option<Self> {
+        let blade = TreatedBlade::from_row(row)?;
+        let content = blade.content();
+        let physics = cache.get(&content).unwrap_or_else(|| {
+            let (plan, steel) = (&blade.plan, &blade.metal.steel);
+            let section = section(plan, steel, &blade.work);
+            let physics = Arc::new(PhysicsResult {
                 physics: of_section(plan, steel, &section, Shift::default()),
                 slopes: sensitivity(plan, steel, &section),
                 simulated: OnceLock::new(),
             });
-            known.put(asked, Arc::clone(&worked));
-            worked
+            cache.put(content, Arc::clone(&physics));
+            physics
         });
         Some(Self {
             row,
-            gone,
-            asked,
-            worked,
+            blade,
+            content,
+            physics,
         })
     }
 
@@ -178,27 +178,34 @@ impl<'a> Fired<'a> {
     fn simulated(&self) -> Option<&Simulated> {
         let kept = || {
             let kept = self.row.simulated.as_ref()?;
-            (kept.engine == ENGINE && kept.asked == self.asked).then(|| kept.found.clone())
+            self.is_of_this(kept).then(|| kept.found.clone())
         };
         let ask = || {
-            let Gone { plan, metal, work } = &self.gone;
+            let TreatedBlade { plan, metal, work } = &self.blade;
             kept().or_else(|| simulated(work, plan, &metal.steel, None).ok())
         };
-        self.worked.simulated.get_or_init(ask).as_ref()
+        self.physics.simulated.get_or_init(ask).as_ref()
+    }
+
+    fn is_of_this(&self, kept: &KeptSimulation) -> bool {
+        kept.engine == ENGINE && kept.asked == self.content
     }
 
     /// What the engine was asked anew, to be kept.
-    fn to_keep(&self) -> Option<(Uuid, Asked)> {
-        let found = self.worked.simulated.get()?.as_ref()?;
-        let kept = self.row.simulated.as_ref();
-        let known = kept.is_some_and(|k| k.engine == ENGINE && k.asked == self.asked);
+    fn to_keep(&self) -> Option<(Uuid, KeptSimulation)> {
+        let found = self.physics.simulated.get()?.as_ref()?;
+        let known = self
+            .row
+            .simulated
+            .as_ref()
+            .is_some_and(|k| self.is_of_this(k));
         (!known).then(|| {
-            let asked = Asked {
+            let simulation = KeptSimulation {
                 engine: ENGINE,
-                asked: self.asked.to_vec(),
+                asked: self.content.to_vec(),
                 found: found.clone(),
             };
-            (self.row.firing_id, asked)
+            (self.row.firing_id, simulation)
         })
     }
 
@@ -210,10 +217,10 @@ impl<'a> Fired<'a> {
         (tester, measured_hrc): (Option<Uuid>, f64),
         bracket_hrc: Option<(f64, f64)>,
     ) -> Record {
-        let subject = self.gone.subject(self.row, tester);
-        let Worked {
+        let subject = self.blade.subject(self.row, tester);
+        let PhysicsResult {
             physics, slopes, ..
-        } = &*self.worked;
+        } = &*self.physics;
         Record {
             physics_hrc: match when {
                 When::AsQuenched => physics.as_quenched_hrc,
@@ -250,8 +257,8 @@ impl<'a> Fired<'a> {
     /// What its quench shares with others.
     fn traits(&self) -> Option<Traits> {
         Some(Traits {
-            steel: self.gone.metal.steel.key.clone(),
-            medium: stages(&self.gone.plan).first()?.medium,
+            steel: self.blade.metal.steel.key.clone(),
+            medium: stages(&self.blade.plan).first()?.medium,
             hand: self.row.hand.clone(),
         })
     }
@@ -261,9 +268,12 @@ impl<'a> Fired<'a> {
 #[must_use]
 pub fn simulate_all(
     rows: &[Treated],
-    known: &Cache<Worked>,
-) -> (HashMap<Uuid, Simulated>, Vec<(Uuid, Asked)>) {
-    let all: Vec<Fired<'_>> = rows.iter().filter_map(|r| Fired::of(r, known)).collect();
+    known: &Cache<PhysicsResult>,
+) -> (HashMap<Uuid, Simulated>, Vec<(Uuid, KeptSimulation)>) {
+    let all: Vec<Fired<'_>> = rows
+        .iter()
+        .filter_map(|r| Fired::from_row(r, known))
+        .collect();
     let found = all
         .iter()
         .filter_map(|f| Some((f.row.firing_id, f.simulated()?.clone())));
@@ -289,7 +299,10 @@ fn tanks(all: &[Station]) -> HashMap<Medium, String> {
 
 /// Learns from a shop's records; with it, what the engine was asked anew.
 #[must_use]
-pub fn learn(records: &Records, known: &Cache<Worked>) -> (Learned, Vec<(Uuid, Asked)>) {
+pub fn fit(
+    records: &Records,
+    known: &Cache<PhysicsResult>,
+) -> (ShopModel, Vec<(Uuid, KeptSimulation)>) {
     let Records {
         rows,
         findings,
@@ -304,16 +317,16 @@ pub fn learn(records: &Records, known: &Cache<Worked>) -> (Learned, Vec<(Uuid, A
     for row in treated() {
         firings
             .entry(row.firing_id)
-            .or_insert_with(|| Fired::of(row, known));
+            .or_insert_with(|| Fired::from_row(row, known));
     }
-    let of = |row: &Treated| firings.get(&row.firing_id)?.as_ref();
+    let fired = |row: &Treated| firings.get(&row.firing_id)?.as_ref();
     let read = rows.iter().filter_map(|row| {
-        let record = of(&row.treated)?.reading(row, checks)?;
+        let record = fired(&row.treated)?.reading(row, checks)?;
         Some((row.treated.started_at, record))
     });
     let filed = findings
         .iter()
-        .filter_map(|row| Some((row.treated.started_at, of(&row.treated)?.bracket(row)?)));
+        .filter_map(|row| Some((row.treated.started_at, fired(&row.treated)?.bracket(row)?)));
     // In the order of the fires: what was known on a day is what came before it.
     let mut results: Vec<_> = read.chain(filed).collect();
     results.sort_by_key(|(started_at, _)| *started_at);
@@ -329,31 +342,40 @@ pub fn learn(records: &Records, known: &Cache<Worked>) -> (Learned, Vec<(Uuid, A
         .and_then(|t| t.hand.clone());
     let whole = findings.iter().filter(|f| f.found.is_of_the_whole_blade());
     let quenches = whole.filter_map(|row| {
-        let fired = of(&row.treated)?;
+        let firing = fired(&row.treated)?;
         Some(Found {
             blade: row.treated.blade_id,
-            traits: fired.traits()?,
-            simulated: fired.simulated()?,
+            traits: firing.traits()?,
+            simulated: firing.simulated()?,
             finding: &row.found,
         })
     });
-    let habits = Habits::learn(quenches, hand.clone());
-    let found: Vec<_> = findings
-        .iter()
-        .filter_map(|f| Some((of(&f.treated)?.asked, &f.treated.hand, &f.found)))
-        .collect();
-    let learned = Learned {
+    let biases = BiasModels::learn(quenches, hand.clone());
+    let biases_key = hash(&BiasesKey {
+        operator: hand.as_ref(),
+        findings: findings
+            .iter()
+            .filter_map(|f| {
+                Some((
+                    fired(&f.treated)?.content,
+                    f.treated.hand.as_ref(),
+                    &f.found,
+                ))
+            })
+            .collect(),
+    });
+    let fitted = ShopModel {
         model,
         names: names_of(stations),
         marks: treated().map(|t| (t.blade_id, t.mark.clone())).collect(),
         steels: treated().filter_map(steel).collect(),
         tanks: tanks(stations),
-        habits_of: Sha256::digest(format!("{hand:?}{found:?}")).into(),
-        habits,
+        biases_key,
+        biases,
         checks: checks.clone(),
         lessons: OnceLock::new(),
     };
-    let fired = firings.values().flatten();
-    let to_keep = fired.filter_map(Fired::to_keep).collect();
-    (learned, to_keep)
+    let all = firings.values().flatten();
+    let to_keep = all.filter_map(Fired::to_keep).collect();
+    (fitted, to_keep)
 }

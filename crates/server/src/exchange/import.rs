@@ -1,15 +1,16 @@
 //! A file brought into a shop: read twice, blade by blade, so that no file is too large to be held, and kept
 //! in one transaction, so that it is there whole or not at all.
 
-use super::{
-    BladeFile, ExchangeFile, FORMAT, Ids, ImportReport, Ready, ReadyFiring, ReadyPlan, VERSION,
-    station, v7_at,
+use super::format::{BladeFile, ExchangeFile, FORMAT, ImportReport, VERSION};
+use super::validate::{
+    Ids, ReadyBlade, ReadyFiring, ReadyPlan, ReadyStation, check_stations, v7_at,
 };
 use crate::body::text;
-use crate::learned::{Learned, Records, learn};
-use crate::predictor::{Asked, Depth, Predictor, names_of};
+use crate::materials::names_of;
+use crate::predictor::{Depth, PredictionRequest, Predictor};
+use crate::prepared_blade::PreparedBlade;
 use crate::problem::Problem;
-use crate::stored::Stored;
+use crate::shop_model::{Records, ShopModel, fit};
 use rocket::tokio::sync::mpsc;
 use rocket::tokio::task::spawn_blocking;
 use serde::Deserialize;
@@ -61,7 +62,7 @@ fn unreadable(field: &str, error: &serde_json::Error) -> Faults {
 }
 
 /// A part of a file as what it is to be; faults name the place in it.
-fn told<'de, T: Deserialize<'de>>(
+fn read_part<'de, T: Deserialize<'de>>(
     from: impl Deserializer<'de, Error = serde_json::Error>,
 ) -> Result<T, Faults> {
     serde_path_to_error::deserialize(from).map_err(|e| {
@@ -89,7 +90,7 @@ impl<'de> Visitor<'de> for Blades<'_> {
     fn visit_seq<A: SeqAccess<'de>>(self, mut all: A) -> Result<(), A::Error> {
         let mut go_on = true;
         while let Some(one) = all.next_element::<serde_json::Value>()? {
-            go_on = go_on && (self.0)(told(one));
+            go_on = go_on && (self.0)(read_part(one));
         }
         Ok(())
     }
@@ -133,7 +134,7 @@ fn read_blades(
 
 fn read_head(path: &Path) -> Result<Head, Faults> {
     let file = opened(path).map_err(|e| unreadable("file", &e))?;
-    told(&mut serde_json::Deserializer::from_reader(file))
+    read_part(&mut serde_json::Deserializer::from_reader(file))
 }
 
 /// The name of the shop that a file came from.
@@ -167,7 +168,7 @@ pub async fn import(
     let path = file.to_owned();
     let head = spawn_blocking(move || read_head(&path))
         .await
-        .map_err(|_| crate::predictor::busy())??;
+        .map_err(|_| crate::compute_pool::broken_off())??;
     if head.format != FORMAT || head.version != VERSION {
         let allowed = format!("{FORMAT}, version {VERSION}");
         return Err(
@@ -192,7 +193,7 @@ pub async fn import(
         Ok(()) => Vec::new(),
         Err(faults) => faults.0,
     };
-    let mut bringing = Bringing {
+    let mut import = Import {
         predictor,
         id,
         taken: blade::marks(&mut *tx, id)
@@ -214,9 +215,9 @@ pub async fn import(
     while let Some(one) = blades.recv().await {
         let under = format!("blades[{position}]");
         position += 1;
-        match one.and_then(|one| bringing.check(&one)) {
+        match one.and_then(|one| import.check(&one)) {
             Ok(ready) if faults.is_empty() => {
-                bringing.keep(&mut tx, ready, &mut report).await?;
+                import.keep(&mut tx, ready, &mut report).await?;
             }
             // One fault is enough for nothing to be stored: the others are only looked for.
             Ok(_) => {}
@@ -227,7 +228,9 @@ pub async fn import(
         }
     }
     drop(blades);
-    let read = reading.await.map_err(|_| crate::predictor::busy())?;
+    let read = reading
+        .await
+        .map_err(|_| crate::compute_pool::broken_off())?;
     if !faults.is_empty() {
         faults.truncate(MOST_FAULTS);
         return Err(Faults(faults).into());
@@ -255,9 +258,9 @@ async fn restore_head(
 ) -> Result<Ids, Problem> {
     let mut ids = Ids::default();
     let known = stations::list(&mut *tx, id).await?;
-    let ready = station::check(&known, &head.stations, shift, c, known_names);
+    let ready = check_stations(&known, &head.stations, shift, c, known_names);
     ids.stations = ready.0;
-    station::restore(&mut *tx, id, ready.1).await?;
+    restore_stations(&mut *tx, id, ready.1).await?;
     ids.complete = c.is_clean();
     let known = steel::list(&mut *tx, id).await?;
     for (i, s) in head.steels.iter().enumerate() {
@@ -346,8 +349,21 @@ async fn restore_head(
     Ok(ids)
 }
 
+/// Puts the stations of an import back.
+async fn restore_stations(
+    tx: &mut PgConnection,
+    id: WorkshopId,
+    stations: Vec<ReadyStation>,
+) -> Result<(), Problem> {
+    for ready in stations {
+        let retired = ready.new.retired.then(OffsetDateTime::now_utc);
+        archive::restore_station(tx, id, ready.id, &ready.new, retired, &ready.checks).await?;
+    }
+    Ok(())
+}
+
 /// An import on its way.
-struct Bringing<'a> {
+struct Import<'a> {
     predictor: &'a Predictor,
     id: WorkshopId,
     /// Marks that the shop has already.
@@ -360,8 +376,8 @@ struct Bringing<'a> {
     shift: Duration,
 }
 
-impl Bringing<'_> {
-    fn check(&mut self, one: &BladeFile) -> Result<Ready, Faults> {
+impl Import<'_> {
+    fn check(&mut self, one: &BladeFile) -> Result<ReadyBlade, Faults> {
         if !self.seen.insert(one.mark.trim().to_lowercase()) {
             let message = "Two blades of the file have this mark.";
             return Err(Faults::one("mark", message));
@@ -372,7 +388,7 @@ impl Bringing<'_> {
     async fn keep(
         &mut self,
         tx: &mut PgConnection,
-        ready: Ready,
+        ready: ReadyBlade,
         report: &mut ImportReport,
     ) -> Result<(), Problem> {
         if self.taken.contains(&ready.new.mark.to_lowercase()) {
@@ -419,7 +435,7 @@ impl Bringing<'_> {
             None => {
                 let all = stations::list(&mut *tx, self.id).await?;
                 let names = names_of(&all);
-                let asked = Stored::of(ready.made.clone(), all, true)?.asked(plan.clone());
+                let asked = PreparedBlade::new(ready.made.clone(), all, true)?.asked(plan.clone());
                 self.predict(tx, asked, names).await?
             }
         };
@@ -437,13 +453,13 @@ impl Bringing<'_> {
     async fn predict(
         &self,
         tx: &mut PgConnection,
-        asked: Asked,
+        asked: PredictionRequest,
         names: vatten_core::prediction::StationNames,
     ) -> Result<vatten_core::prediction::Prediction, Problem> {
         if self.fired > LEARN_AS_IT_GOES {
-            let nothing = Learned {
+            let nothing = ShopModel {
                 names,
-                ..Learned::default()
+                ..ShopModel::default()
             };
             let depth = Depth::Hardness;
             return self
@@ -452,8 +468,8 @@ impl Bringing<'_> {
                 .await;
         }
         let records = Records::read(tx, self.id).await?;
-        let worked = Arc::clone(&self.predictor.worked);
-        let (learned, simulated) = self.predictor.run(move || learn(&records, &worked)).await?;
+        let physics = Arc::clone(&self.predictor.models.physics);
+        let (learned, simulated) = self.predictor.run(move || fit(&records, &physics)).await?;
         record::keep_simulated(tx, self.id, &simulated).await?;
         let depth = Depth::Whole(vatten_core::simulation::simulated::STEP_MM);
         self.predictor

@@ -2,10 +2,10 @@
 //! hamon, grain. A small Gaussian process over what physics got wrong, with parts that results share: the
 //! shop, the steel, the medium, the hand, the blade (Rasmussen and Williams 2006).
 
-use super::lesson::{Bias, Lesson, Measure, Share, Told};
-use super::regression::{Regression, ahead, by_blade};
+use super::lesson::{Bias, Lesson, Measure, Observed, Share};
+use super::regression::{Regression, by_blade, prequential};
 use crate::material::medium::Medium;
-use crate::process::hand::Hand;
+use crate::process::operator::Operator;
 use crate::quantity::interval::density;
 use std::collections::HashSet;
 use uuid::Uuid;
@@ -18,7 +18,7 @@ pub struct Traits {
     /// First medium of the quench.
     pub medium: Medium,
     /// Who quenched, when known.
-    pub hand: Option<Hand>,
+    pub hand: Option<Operator>,
 }
 
 impl Traits {
@@ -135,7 +135,7 @@ pub struct Shift {
 
 /// What was learned of one outcome.
 #[derive(Debug, Clone)]
-pub struct Habit {
+pub struct BiasModel {
     sizes: Sizes,
     seen: Vec<Seen>,
     regression: Regression,
@@ -166,7 +166,7 @@ impl Seen {
     }
 }
 
-impl Habit {
+impl BiasModel {
     /// Nothing seen yet.
     #[must_use]
     pub fn unknown(sizes: Sizes) -> Self {
@@ -202,8 +202,8 @@ impl Habit {
 
     /// What the records say of a new blade.
     #[must_use]
-    pub fn shift(&self, of: &Traits) -> Shift {
-        let x = (of, None);
+    pub fn shift(&self, traits: &Traits) -> Shift {
+        let x = (traits, None);
         let k: Vec<f64> = self
             .seen
             .iter()
@@ -225,10 +225,10 @@ impl Habit {
     pub fn lesson(&self) -> Option<Lesson> {
         let Sizes { measure, .. } = self.sizes;
         let groups = by_blade(self.seen.iter().map(|s| Some(s.blade)));
-        let told: Vec<Told> = self
+        let observed: Vec<Observed> = self
             .seen
             .iter()
-            .map(|s| Told {
+            .map(|s| Observed {
                 blade: Some(s.blade),
                 physics: measure.moved(s.measured, -s.residual),
                 measured: s.measured,
@@ -240,7 +240,7 @@ impl Habit {
                 counts: true,
             })
             .collect();
-        let before = ahead(
+        let before = prequential(
             &residuals(&self.seen),
             &groups,
             |i, j| {
@@ -250,7 +250,7 @@ impl Habit {
             |i| self.sizes.noise(self.seen[i].places),
         );
         let left_out = self.regression.left_out(&groups);
-        Lesson::of(measure, &told, &left_out, &before, &groups)
+        Lesson::new(measure, &observed, &left_out, &before, &groups)
     }
 
     /// What the shop, its steels, tanks and hands were found to do, each beside all the others.
@@ -258,11 +258,11 @@ impl Habit {
     pub fn biases(&self) -> Vec<Bias> {
         let mut all = Vec::new();
         let mut known: HashSet<Share> = HashSet::new();
-        let mut add = |share: Share, size: f64, of: &dyn Fn(&Traits) -> bool| {
+        let mut add = |share: Share, size: f64, shares: &dyn Fn(&Traits) -> bool| {
             if size == 0.0 || self.seen.is_empty() || !known.insert(share.clone()) {
                 return;
             }
-            let part = |s: &Seen| if of(&s.traits) { size * size } else { 0.0 };
+            let part = |s: &Seen| if shares(&s.traits) { size * size } else { 0.0 };
             let k: Vec<f64> = self.seen.iter().map(part).collect();
             let deviation = (size * size - self.explained(&k)).max(0.0).sqrt();
             let results = k.iter().filter(|k| **k > 0.0).count();
@@ -391,30 +391,30 @@ mod tests {
 
     #[test]
     fn nothing_seen_leaves_physics_with_its_width() {
-        let shift = Habit::unknown(LINE).shift(&water("w2"));
+        let shift = BiasModel::unknown(LINE).shift(&water("w2"));
         assert_eq!(shift.by, 0.0);
         assert!(shift.deviation > 1.0);
-        assert_eq!(Habit::fit(LINE, Vec::new()).lesson(), None);
+        assert_eq!(BiasModel::fit(LINE, Vec::new()).lesson(), None);
     }
 
     #[test]
     fn a_few_lines_move_and_narrow_it() {
-        let habit = Habit::fit(LINE, lines(5, 2.5, 7));
+        let model = BiasModel::fit(LINE, lines(5, 2.5, 7));
         let (got, fresh) = (
-            habit.shift(&water("w2")),
-            Habit::unknown(LINE).shift(&water("w2")),
+            model.shift(&water("w2")),
+            BiasModel::unknown(LINE).shift(&water("w2")),
         );
         assert!((1.2..3.5).contains(&got.by), "{got:?}");
         assert!(got.deviation < 0.8 * fresh.deviation);
         // What was learned in water on two steels helps another steel in oil less.
-        let other = habit.shift(&quenched("1084", Medium::FastOil));
+        let other = model.shift(&quenched("1084", Medium::FastOil));
         assert!(other.by > 0.0 && other.by < got.by && other.deviation > got.deviation);
     }
 
     #[test]
     fn many_are_honest() {
-        let habit = Habit::fit(LINE, lines(60, 2.0, 11));
-        let h = habit.lesson().unwrap();
+        let model = BiasModel::fit(LINE, lines(60, 2.0, 11));
+        let h = model.lesson().unwrap();
         assert_eq!((h.results, h.blades), (180, 60));
         assert!(h.after_rms < 0.65 * h.before_rms, "{h:?}");
         assert!((0.82..=0.97).contains(&h.coverage), "{h:?}");
@@ -426,7 +426,7 @@ mod tests {
         let square: f64 = (0..6)
             .map(|b| {
                 let rest = all.iter().filter(|s| s.blade != Uuid::from_u128(b));
-                let fewer = Habit::fit(LINE, rest.cloned().collect());
+                let fewer = BiasModel::fit(LINE, rest.cloned().collect());
                 let steel = ["w2", "1095"][(b % 2) as usize];
                 let said = fewer.shift(&water(steel)).by;
                 let own = all.iter().filter(|s| s.blade == Uuid::from_u128(b));
@@ -434,13 +434,13 @@ mod tests {
             })
             .sum();
         let direct = (square / all.len() as f64).sqrt();
-        let closed = Habit::fit(LINE, all).lesson().unwrap().after_rms;
+        let closed = BiasModel::fit(LINE, all).lesson().unwrap().after_rms;
         assert!((closed - direct).abs() < 1e-9, "{closed} {direct}");
     }
 
     #[test]
     fn a_mean_of_places_says_what_the_places_say() {
-        let apart = Habit::fit(LINE, lines(8, 1.5, 21));
+        let apart = BiasModel::fit(LINE, lines(8, 1.5, 21));
         let together: Vec<Seen> = lines(8, 1.5, 21)
             .chunks(3)
             .map(|three| Seen {
@@ -449,7 +449,7 @@ mod tests {
                 ..three[0].clone()
             })
             .collect();
-        let together = Habit::fit(LINE, together);
+        let together = BiasModel::fit(LINE, together);
         let (a, b) = (apart.shift(&water("w2")), together.shift(&water("w2")));
         assert!((a.by - b.by).abs() < 1e-9 && (a.deviation - b.deviation).abs() < 1e-9);
         assert_eq!(together.lesson().unwrap().results, 8);
@@ -458,7 +458,7 @@ mod tests {
     #[test]
     fn biases_tell_the_hand_from_the_tank() {
         let mut normal = Normals(13);
-        let hands = ["Tove", "Aksel"].map(|n| Hand::parse(n).unwrap());
+        let hands = ["Tove", "Aksel"].map(|n| Operator::parse(n).unwrap());
         let seen = (0..60)
             .map(|b| {
                 let (hand, medium) = ((b / 2) % 2, [Medium::Water, Medium::FastOil][b % 2]);
@@ -476,15 +476,15 @@ mod tests {
                 }
             })
             .collect();
-        let biases = Habit::fit(SAG, seen).biases();
-        let of = |share: Share| biases.iter().find(|b| b.share == share).unwrap();
+        let biases = BiasModel::fit(SAG, seen).biases();
+        let bias = |share: Share| biases.iter().find(|b| b.share == share).unwrap();
         let hand = |i: usize| {
-            of(Share::Hand {
+            bias(Share::Hand {
                 hand: hands[i].clone(),
             })
         };
         assert!(hand(1).by - hand(0).by > 0.4, "{biases:?}");
-        let tank = of(Share::Tank {
+        let tank = bias(Share::Tank {
             medium: Medium::Water,
         });
         assert!(!tank.sure && tank.by.abs() < 0.15, "{biases:?}");
@@ -501,7 +501,7 @@ mod tests {
                 Some(sagged(b, sag))
             })
             .collect();
-        let by = Habit::fit(SAG, seen).shift(&water("w2")).by;
+        let by = BiasModel::fit(SAG, seen).shift(&water("w2")).by;
         let percent = 8.0 * by.exp();
         assert!((2.0..5.0).contains(&percent), "{percent} %");
         assert!(Sag::against(1.0, 0.0, 8.0).is_none());
@@ -531,10 +531,10 @@ mod tests {
             })
             .collect::<Vec<_>>();
         assert!(seen.iter().filter(|s| s.at_most).count() > 150);
-        let habit = Habit::fit(SAG, seen);
-        let by = habit.shift(&water("w2")).by;
+        let model = BiasModel::fit(SAG, seen);
+        let by = model.shift(&water("w2")).by;
         assert!(by.abs() < 0.25, "{by}");
-        let lesson = habit.lesson().unwrap();
+        let lesson = model.lesson().unwrap();
         assert!(lesson.bias.abs() < 0.15, "{}", lesson.bias);
         // They are right as long as the interval reaches down to them.
         assert!(lesson.coverage > 0.85);
@@ -548,10 +548,10 @@ mod tests {
             let seen = residuals.iter().enumerate().map(|(i, r)| Seen {
                 blade: Uuid::from_u128(i as u128 / 2), traits: water("w2"), measured: 1.0, residual: *r, places: 1, at_most: false,
             }).collect();
-            let habit = Habit::fit(CLARITY, seen);
-            let shift = habit.shift(&water("w2"));
+            let model = BiasModel::fit(CLARITY, seen);
+            let shift = model.shift(&water("w2"));
             prop_assert!(shift.by.is_finite() && shift.deviation.is_finite());
-            if let Some(h) = habit.lesson() {
+            if let Some(h) = model.lesson() {
                 prop_assert!(h.after_rms.is_finite() && (0.0..=1.0).contains(&h.coverage));
             }
         }

@@ -23,9 +23,9 @@ struct File {
 
 /// The files by path.
 #[derive(Default)]
-pub struct Front(HashMap<String, Arc<File>>);
+pub struct StaticFiles(HashMap<String, Arc<File>>);
 
-impl Front {
+impl StaticFiles {
     /// Reads a folder.
     ///
     /// # Errors
@@ -113,7 +113,7 @@ impl<'r> Responder<'r, 'static> for Sent {
 
 /// A file of the front end; any other path that is not the API's is a place within the page.
 #[get("/<path..>", rank = 20)]
-pub fn serve(front: &State<Front>, path: PathBuf) -> Option<Sent> {
+pub fn serve(front: &State<StaticFiles>, path: PathBuf) -> Option<Sent> {
     let name = path.to_string_lossy().into_owned();
     if name.starts_with("api/") || name == "api" {
         return None;

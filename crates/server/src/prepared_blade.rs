@@ -1,6 +1,7 @@
 //! A blade of the shop with all that a prediction of it needs.
 
-use crate::predictor::{Asked, fire, made_of, metal, usual_tester};
+use crate::materials::{fire, made_of, metal, usual_tester};
+use crate::predictor::PredictionRequest;
 use crate::problem::Problem;
 use crate::routes::blade::usual_stations;
 use std::sync::Arc;
@@ -11,20 +12,20 @@ use vatten_core::material::purpose::Purpose;
 use vatten_core::prediction::made::{Made, Metal};
 use vatten_core::process::calibration::Corrections;
 use vatten_core::process::plan::{Plan, Stations};
-use vatten_core::process::workpiece::Work;
+use vatten_core::process::workpiece::Workpiece;
 use vatten_store::blade::Blade;
 use vatten_store::station::Station;
 use vatten_store::{PgPool, WorkshopId, blade, calibration, clay, station};
 
 /// The blade, its steel, its work and the shop's stations.
 #[derive(Debug, Clone)]
-pub struct Stored {
+pub struct PreparedBlade {
     /// The blade as it would go, or went, into the fire.
     pub made: Made,
     /// What it is made of.
     pub metal: Metal,
     /// Its form and what is around it, with the clay that is painted.
-    pub work: Work,
+    pub work: Workpiece,
     /// The shop's stations.
     pub stations: Vec<Station>,
     /// Their checks in force.
@@ -69,7 +70,7 @@ pub async fn made_now(
     })
 }
 
-impl Stored {
+impl PreparedBlade {
     /// Reads a blade as it is now.
     ///
     /// # Errors
@@ -78,7 +79,7 @@ impl Stored {
         let blade = blade::get(pool, workshop, id).await?;
         let painted = clay::get(pool, workshop, id).await?.painted().cloned();
         let made = made_now(pool, workshop, &blade, painted).await?;
-        Self::of(made, station::list(pool, workshop).await?, false)
+        Self::new(made, station::list(pool, workshop).await?, false)
     }
 
     /// A blade as it went into the fire, with the checks that were in force then.
@@ -86,14 +87,14 @@ impl Stored {
     /// # Errors
     /// One of its steels is gone, or what was kept no longer fits the rules.
     pub async fn fired(pool: &PgPool, workshop: WorkshopId, made: Made) -> Result<Self, Problem> {
-        Self::of(made, station::list(pool, workshop).await?, true)
+        Self::new(made, station::list(pool, workshop).await?, true)
     }
 
     /// A blade and the stations of its shop.
     ///
     /// # Errors
-    /// As [`Stored::fired`].
-    pub fn of(made: Made, stations: Vec<Station>, fired: bool) -> Result<Self, Problem> {
+    /// As [`PreparedBlade::fired`].
+    pub fn new(made: Made, stations: Vec<Station>, fired: bool) -> Result<Self, Problem> {
         Ok(Self {
             metal: metal(&made.of)?,
             work: made.work()?,
@@ -118,7 +119,7 @@ impl Stored {
 
     /// The question of a plan on it. Clay that is painted counts where the plan lays it on.
     #[must_use]
-    pub fn asked(&self, plan: Plan) -> Asked {
+    pub fn asked(&self, plan: Plan) -> PredictionRequest {
         let with = if self.fired || plan.lays_clay() {
             self.work.clay.clone()
         } else {
@@ -129,15 +130,15 @@ impl Stored {
 
     /// The question of a plan on it under this clay.
     #[must_use]
-    pub fn asked_with(&self, plan: Plan, clay: Clay) -> Asked {
+    pub fn asked_with(&self, plan: Plan, clay: Clay) -> PredictionRequest {
         let plan = plan
             .with_stations(self.usual_stations())
-            .knowing(Arc::clone(&self.corrections));
+            .with_corrections(Arc::clone(&self.corrections));
         let mut work = self.work.clone();
         work.furnace = fire(&self.stations, &plan);
         work.unlaid = clay.is_bare() && !self.work.clay.is_bare();
         work.clay = clay;
-        Asked {
+        PredictionRequest {
             steel: self.metal.steel.clone(),
             edge: self.metal.edge.clone(),
             layers: self.metal.layers.clone(),

@@ -11,9 +11,9 @@ pub const MAX_NAME: usize = 40;
 #[derive(Debug, Clone, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, Deserialize)]
 #[serde(try_from = "String", into = "String")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Hand(String);
+pub struct Operator(String);
 
-impl Hand {
+impl Operator {
     /// Reads a name; spaces around and doubled inside are left out.
     ///
     /// # Errors
@@ -38,7 +38,7 @@ impl Hand {
     }
 }
 
-impl TryFrom<String> for Hand {
+impl TryFrom<String> for Operator {
     type Error = Faults;
 
     fn try_from(text: String) -> Result<Self, Faults> {
@@ -46,8 +46,8 @@ impl TryFrom<String> for Hand {
     }
 }
 
-impl From<Hand> for String {
-    fn from(hand: Hand) -> Self {
+impl From<Operator> for String {
+    fn from(hand: Operator) -> Self {
         hand.0
     }
 }
@@ -64,8 +64,8 @@ mod tests {
     #[case(" \n ", None)]
     #[case("To\u{0}ve", None)]
     fn a_name_is_tidied_or_refused(#[case] text: &str, #[case] name: Option<&str>) {
-        let hand = Hand::parse(text);
-        assert_eq!(hand.as_ref().ok().map(Hand::name), name);
+        let hand = Operator::parse(text);
+        assert_eq!(hand.as_ref().ok().map(Operator::name), name);
         if let Err(faults) = hand {
             assert_eq!(faults.0[0].field, "name");
         }
@@ -74,7 +74,7 @@ mod tests {
     #[test]
     fn a_long_one_is_refused_also_from_a_file() {
         let long = "o".repeat(MAX_NAME + 1);
-        assert!(Hand::parse(&long).is_err());
-        assert!(serde_json::from_value::<Hand>(long.into()).is_err());
+        assert!(Operator::parse(&long).is_err());
+        assert!(serde_json::from_value::<Operator>(long.into()).is_err());
     }
 }

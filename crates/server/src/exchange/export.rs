@@ -1,11 +1,12 @@
 //! A shop written to a file, some blades at a time and all of one moment: however large it is, little of it
 //! is held at once.
 
-use super::{
-    BarFile, BladeFile, ClayFile, EditFile, EventFile, ExchangeFile, FORMAT, FindingFile,
-    FiringFile, GeometryFile, LeftOut, MethodFile, PlanFile, ReadingFile, SteelFile, TrialFile,
-    VERSION, elements, station,
+use super::format::{
+    BarFile, BladeFile, CheckFile, ClayFile, EditFile, EventFile, ExchangeFile, FORMAT,
+    FindingFile, FiringFile, GeometryFile, LeftOut, MethodFile, PlanFile, ReadingFile, StationFile,
+    SteelFile, TrialFile, VERSION,
 };
+use super::validate::elements;
 use crate::problem::Problem;
 use rocket::tokio::spawn;
 use rocket::tokio::sync::mpsc;
@@ -14,7 +15,8 @@ use std::collections::HashMap;
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_store::{
-    PgPool, WorkshopId, archive, bar, blade, edit, finding, method, steel, trial, workshop,
+    PgPool, WorkshopId, archive, bar, blade, calibration, edit, finding, method, station, steel,
+    trial, workshop,
 };
 
 /// Blades that are read at once.
@@ -34,7 +36,7 @@ pub async fn export(pool: &PgPool, id: WorkshopId) -> Result<mpsc::Receiver<Vec<
         .await
         .map_err(vatten_store::Error::from)?;
     let head = head(&mut tx, id).await?;
-    let mut text = serde_json::to_vec(&head).map_err(|_| crate::predictor::busy())?;
+    let mut text = serde_json::to_vec(&head).map_err(|_| crate::compute_pool::broken_off())?;
     // The blades follow: the list is left open.
     text.truncate(text.len().saturating_sub("]}".len()));
     let (send, pieces) = mpsc::channel(AHEAD);
@@ -42,7 +44,8 @@ pub async fn export(pool: &PgPool, id: WorkshopId) -> Result<mpsc::Receiver<Vec<
         if send.send(text).await.is_ok()
             && let Err(problem) = rest(tx, id, &send).await
         {
-            eprintln!("vatten: an export broke off: {}", problem.detail);
+            let cause = problem.cause.unwrap_or(problem.detail.into());
+            tracing::error!("an export broke off: {cause}");
         }
     });
     Ok(pieces)
@@ -62,7 +65,8 @@ async fn rest(
             if after.is_some() || i > 0 {
                 text.push(b',');
             }
-            serde_json::to_writer(&mut text, file).map_err(|_| crate::predictor::busy())?;
+            serde_json::to_writer(&mut text, file)
+                .map_err(|_| crate::compute_pool::broken_off())?;
         }
         if send.send(text).await.is_err() {
             // Nobody takes it any more.
@@ -87,7 +91,7 @@ async fn head(tx: &mut PgConnection, id: WorkshopId) -> Result<ExchangeFile, Pro
         version: VERSION,
         exported_at: OffsetDateTime::now_utc(),
         workshop: workshop::get(&mut *tx, id).await?.name,
-        stations: station::export(&mut *tx, id).await?,
+        stations: stations(&mut *tx, id).await?,
         steels: steel::list(&mut *tx, id)
             .await?
             .into_iter()
@@ -238,4 +242,33 @@ async fn blades(
         finished_at: b.finished_at,
     });
     Ok((ids.last().copied(), files.collect()))
+}
+
+/// The stations of a shop with their checks.
+async fn stations(tx: &mut PgConnection, id: WorkshopId) -> Result<Vec<StationFile>, Problem> {
+    let checks = calibration::list(&mut *tx, id).await?;
+    let checks_of = |station: Uuid| {
+        let mine = checks.iter().filter(|c| c.station_id == station);
+        mine.map(|c| CheckFile {
+            against: c.against,
+            points: c.points.points().to_vec(),
+            note: c.note.clone(),
+            done_at: c.done_at,
+            withdrawn: c.withdrawn_at.is_some(),
+        })
+        .collect()
+    };
+    let all = station::list(tx, id).await?.into_iter();
+    Ok(all
+        .map(|s| StationFile {
+            checks: checks_of(s.id),
+            id: s.id,
+            kind: s.kind,
+            name: s.name,
+            medium: s.medium,
+            litres: s.litres,
+            note: s.note,
+            retired: s.retired_at.is_some(),
+        })
+        .collect())
 }

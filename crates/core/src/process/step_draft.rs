@@ -1,0 +1,557 @@
+//! A step as a caller writes it, before it is checked: one shape for each kind.
+
+use crate::material::medium::Medium;
+use crate::process::heat_transfer::Agitation;
+use crate::process::step::{Look, MAX_STAGES, MAX_TIMES, Part, Stage, Step};
+use crate::quantity::units::{Celsius, Litres, Millimetres, Quantity, Seconds};
+use crate::quantity::validation::{Checker, Faults, Unit};
+use serde::de::IgnoredAny;
+use serde::{Deserialize, Deserializer, Serialize};
+use uuid::Uuid;
+
+/// Hold of a step whose blade is taken out once it is even, s.
+const EVEN_S: f64 = 60.0;
+
+/// A step as written by a caller. Numbers are optional and unchecked, so that every fault of every step
+/// can be told at once; what is no number at all reads as NaN, which no range allows.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "kind", rename_all = "snake_case", deny_unknown_fields)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum StepDraft {
+    /// Heat and cool slowly.
+    Anneal(HoldDraft),
+    /// Heat below critical.
+    StressRelief(HoldDraft),
+    /// Heat above critical and cool in air, once or more.
+    Normalize(NormalizeDraft),
+    /// Short even heat and cool in air.
+    Refine(HoldDraft),
+    /// Anti-scale coating.
+    Coat {},
+    /// Pouch of foil.
+    Pouch {},
+    /// Clay laid on and dried.
+    Clay(HoldDraft),
+    /// Even heat below critical.
+    Preheat(HoldDraft),
+    /// Heat for hardening.
+    Austenitize(AustenitizeDraft),
+    /// Quench.
+    Quench(QuenchDraft),
+    /// Straightening.
+    Straighten {},
+    /// Cooling before what follows.
+    Cool(HoldDraft),
+    /// Cold treatment.
+    SubZero(SubZeroDraft),
+    /// Temper.
+    Temper(TemperDraft),
+    /// Torch on a part.
+    TorchTemper(TorchTemperDraft),
+    /// Stop and look.
+    Check(CheckDraft),
+}
+
+macro_rules! draft {
+    ($(#[$doc:meta])* $name:ident { $($(#[$field_meta:meta])* $field:ident: $kind:ty,)* }) => {
+        $(#[$doc])*
+        #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
+        #[serde(deny_unknown_fields)]
+        #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+        pub struct $name {
+            $($(#[$field_meta])* pub $field: $kind,)*
+        }
+    };
+}
+
+draft!(
+    /// Numbers of a plain hold.
+    HoldDraft {
+        /// Temperature, −200 to 1300 °C.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
+        temperature_c: Option<f64>,
+        /// Hold, s; a minute for `refine` and none for `cool` when left out.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
+        hold_s: Option<f64>,
+    }
+);
+
+draft!(
+    /// Numbers of a normalizing.
+    NormalizeDraft {
+        /// Temperature, −200 to 1300 °C.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
+        temperature_c: Option<f64>,
+        /// Hold, s; a minute when left out.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
+        hold_s: Option<f64>,
+        /// How many of them, 1 to 12; each becomes a step. Once when left out.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 12))]
+        times: Option<u32>,
+    }
+);
+
+draft!(
+    /// Numbers of the heat for hardening.
+    AustenitizeDraft {
+        /// Temperature, −200 to 1300 °C.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
+        temperature_c: Option<f64>,
+        /// Soak, s, counted from back at heat.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
+        soak_s: Option<f64>,
+        /// Kiln or forge.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        station_id: Option<Uuid>,
+    }
+);
+
+draft!(
+    /// The media of a quench.
+    QuenchDraft {
+        /// Stages in order, 1 to 6.
+        #[serde(default)]
+        stages: Vec<StageDraft>,
+    }
+);
+
+draft!(
+    /// Numbers of a cold treatment.
+    SubZeroDraft {
+        /// Temperature, −200 to 1300 °C.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
+        temperature_c: Option<f64>,
+        /// Hold, s.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
+        hold_s: Option<f64>,
+        /// Wait between quench and cold, s; none when left out.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
+        wait_s: Option<f64>,
+    }
+);
+
+draft!(
+    /// Numbers of a temper.
+    TemperDraft {
+        /// Temperature, −200 to 1300 °C.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
+        temperature_c: Option<f64>,
+        /// Hold of each, s, 1 or more.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 604_800))]
+        hold_s: Option<f64>,
+        /// How many, 1 to 12; one when left out.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 12))]
+        times: Option<u32>,
+        /// Oven.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        station_id: Option<Uuid>,
+    }
+);
+
+draft!(
+    /// What a torch does.
+    TorchTemperDraft {
+        /// What the part reaches, −200 to 1300 °C.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
+        temperature_c: Option<f64>,
+        /// `spine` or `tang`.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(value_type = Option<Part>))]
+        part: Option<String>,
+    }
+);
+
+draft!(
+    /// What a check point looks at.
+    CheckDraft {
+        /// `straight`, `cracked`, `hard`, `magnet` or `colour`.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(value_type = Option<Look>))]
+        look: Option<String>,
+    }
+);
+
+draft!(
+    /// A quench stage as written by a caller.
+    StageDraft {
+        /// Medium, for example `fast_oil`.
+        #[serde(default)]
+        #[cfg_attr(feature = "schema", schema(value_type = Medium, required = true))]
+        medium: String,
+        /// Bath temperature, °C; the medium's usual one when left out.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = -20, maximum = 230))]
+        bath_c: Option<f64>,
+        /// Seconds before the next stage; not on the last.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
+        for_s: Option<f64>,
+        /// How blade or bath is moved; moved when left out.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(value_type = Option<Agitation>))]
+        agitation: Option<String>,
+        /// Only the edge goes in, this deep, 0.01 to 1000 mm.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 0.01, maximum = 1000))]
+        edge_depth_mm: Option<f64>,
+        /// Only this much goes in, from the tip, 0.01 to 1000 mm.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 0.01, maximum = 1000))]
+        tip_length_mm: Option<f64>,
+        /// Volume of the bath, 0.5 to 2000 l; endless when left out.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 0.5, maximum = 2000))]
+        litres: Option<f64>,
+        /// Blades quenched at once, 1 to 50.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 50))]
+        blades: Option<u32>,
+    }
+);
+
+/// A number as written; anything else that is not null is NaN, so that the check of its field refuses it
+/// with the range it allows.
+fn number<'de, D: Deserializer<'de>>(reader: D) -> Result<Option<f64>, D::Error> {
+    #[derive(Deserialize)]
+    #[serde(untagged)]
+    enum Written {
+        Number(f64),
+        Other(IgnoredAny),
+    }
+    Ok(
+        Option::<Written>::deserialize(reader)?.map(|written| match written {
+            Written::Number(number) => number,
+            Written::Other(_) => f64::NAN,
+        }),
+    )
+}
+
+/// Checks how often a step is repeated.
+fn repeats(c: &mut Checker, times: Option<u32>) -> u32 {
+    let times = times.unwrap_or(1);
+    if !(1..=MAX_TIMES).contains(&times) {
+        let message = format!("{times} times is not possible.");
+        c.refuse_allowing("times", message, format!("1 to {MAX_TIMES}"));
+    }
+    times.clamp(1, MAX_TIMES)
+}
+
+impl StepDraft {
+    /// Checks one step; fields are relative to it. A normalizing that is repeated gives as many steps.
+    ///
+    /// # Errors
+    /// Every missing or impossible value, with its field and the range allowed.
+    pub fn parse(&self) -> Result<Vec<Step>, Faults> {
+        let one = |step: Step| vec![step];
+        Ok(match self {
+            Self::Anneal(draft) => one(draft.hold(None, |temperature_c, hold_s| Step::Anneal {
+                temperature_c,
+                hold_s,
+            })?),
+            Self::StressRelief(draft) => {
+                one(
+                    draft.hold(None, |temperature_c, hold_s| Step::StressRelief {
+                        temperature_c,
+                        hold_s,
+                    })?,
+                )
+            }
+            Self::Normalize(draft) => draft.parse()?,
+            Self::Refine(draft) => {
+                one(
+                    draft.hold(Some(EVEN_S), |temperature_c, hold_s| Step::Refine {
+                        temperature_c,
+                        hold_s,
+                    })?,
+                )
+            }
+            Self::Coat {} => one(Step::Coat {}),
+            Self::Pouch {} => one(Step::Pouch {}),
+            Self::Clay(draft) => one(draft.hold(None, |temperature_c, hold_s| Step::Clay {
+                temperature_c,
+                hold_s,
+            })?),
+            Self::Preheat(draft) => {
+                one(draft.hold(None, |temperature_c, hold_s| Step::Preheat {
+                    temperature_c,
+                    hold_s,
+                })?)
+            }
+            Self::Austenitize(draft) => one(draft.parse()?),
+            Self::Quench(draft) => one(draft.parse()?),
+            Self::Straighten {} => one(Step::Straighten {}),
+            Self::Cool(draft) => {
+                one(draft.hold(Some(0.0), |temperature_c, hold_s| Step::Cool {
+                    temperature_c,
+                    hold_s,
+                })?)
+            }
+            Self::SubZero(draft) => one(draft.parse()?),
+            Self::Temper(draft) => one(draft.parse()?),
+            Self::TorchTemper(draft) => one(draft.parse()?),
+            Self::Check(draft) => one(Step::Check {
+                look: Look::parse(draft.look.as_deref())?,
+            }),
+        })
+    }
+}
+
+impl HoldDraft {
+    /// A step of these numbers; `usual_s` is the hold where none was written.
+    fn hold(
+        &self,
+        usual_s: Option<f64>,
+        step: impl Fn(Celsius, Seconds) -> Step,
+    ) -> Result<Step, Faults> {
+        let mut c = Checker::default();
+        let temperature = c.take(Celsius::need("temperature_c", self.temperature_c));
+        let hold = c.take(Seconds::need("hold_s", self.hold_s.or(usual_s)));
+        c.finish(temperature.zip(hold).map(|(t, s)| step(t, s)))
+    }
+}
+
+impl NormalizeDraft {
+    fn parse(&self) -> Result<Vec<Step>, Faults> {
+        let mut c = Checker::default();
+        let times = repeats(&mut c, self.times);
+        let temperature = c.take(Celsius::need("temperature_c", self.temperature_c));
+        let hold = c.take(Seconds::need("hold_s", self.hold_s.or(Some(EVEN_S))));
+        let step = temperature
+            .zip(hold)
+            .map(|(temperature_c, hold_s)| Step::Normalize {
+                temperature_c,
+                hold_s,
+            });
+        c.finish(step.map(|step| vec![step; times as usize]))
+    }
+}
+
+impl AustenitizeDraft {
+    fn parse(&self) -> Result<Step, Faults> {
+        let mut c = Checker::default();
+        let temperature = c.take(Celsius::need("temperature_c", self.temperature_c));
+        let soak = c.take(Seconds::need("soak_s", self.soak_s));
+        c.finish(
+            temperature
+                .zip(soak)
+                .map(|(temperature_c, soak_s)| Step::Austenitize {
+                    temperature_c,
+                    soak_s,
+                    station_id: self.station_id,
+                }),
+        )
+    }
+}
+
+impl QuenchDraft {
+    fn parse(&self) -> Result<Step, Faults> {
+        let mut c = Checker::default();
+        let drafts = &self.stages;
+        if drafts.is_empty() || drafts.len() > MAX_STAGES {
+            c.refuse_allowing(
+                "stages",
+                "A quench needs its media.",
+                format!("1 to {MAX_STAGES} stages"),
+            );
+        }
+        let mut stages = Vec::new();
+        for (i, draft) in drafts.iter().enumerate().take(MAX_STAGES) {
+            let last = i + 1 == drafts.len();
+            let stage = draft.parse(last);
+            stages.extend(c.take(stage.map_err(|f| f.under(&format!("stages[{i}]")))));
+        }
+        c.finish(Some(Step::Quench { stages }))
+    }
+}
+
+impl SubZeroDraft {
+    fn parse(&self) -> Result<Step, Faults> {
+        let mut c = Checker::default();
+        let temperature = c.take(Celsius::need("temperature_c", self.temperature_c));
+        let hold = c.take(Seconds::need("hold_s", self.hold_s));
+        let wait = c.take(Seconds::check("wait_s", self.wait_s.unwrap_or(0.0)));
+        let numbers = temperature.zip(hold).zip(wait);
+        c.finish(
+            numbers.map(|((temperature_c, hold_s), wait_s)| Step::SubZero {
+                temperature_c,
+                hold_s,
+                wait_s,
+            }),
+        )
+    }
+}
+
+impl TemperDraft {
+    fn parse(&self) -> Result<Step, Faults> {
+        let mut c = Checker::default();
+        let times = repeats(&mut c, self.times);
+        let temperature = c.take(Celsius::need("temperature_c", self.temperature_c));
+        let hold = c.take(Seconds::need("hold_s", self.hold_s));
+        if hold.is_some_and(|t| t.value() < 1.0) {
+            let range = (1.0, Seconds::RANGE.1);
+            c.refuse_outside("hold_s", "A temper needs some time.", range, Unit::Second);
+        }
+        c.finish(
+            temperature
+                .zip(hold)
+                .map(|(temperature_c, hold_s)| Step::Temper {
+                    temperature_c,
+                    hold_s,
+                    times,
+                    station_id: self.station_id,
+                }),
+        )
+    }
+}
+
+impl TorchTemperDraft {
+    fn parse(&self) -> Result<Step, Faults> {
+        let mut c = Checker::default();
+        let temperature = c.take(Celsius::need("temperature_c", self.temperature_c));
+        let part = c.take(Part::parse(self.part.as_deref()));
+        c.finish(
+            temperature
+                .zip(part)
+                .map(|(temperature_c, part)| Step::TorchTemper {
+                    temperature_c,
+                    part,
+                }),
+        )
+    }
+}
+
+impl StageDraft {
+    fn parse(&self, last: bool) -> Result<Stage, Faults> {
+        let mut c = Checker::default();
+        let medium = Medium::parse(&self.medium);
+        let Some(medium) = medium else {
+            return Err(Faults::with_allowed(
+                "medium",
+                format!("There is no medium called {}.", self.medium),
+                Medium::ALL.map(Medium::id).join(", "),
+            ));
+        };
+        let (low, high) = medium.bath_range_c();
+        let bath = self.bath_c.unwrap_or_else(|| medium.usual_bath().value());
+        if !(low..=high).contains(&bath) {
+            let message = format!("This is not a working temperature of {}.", medium.name());
+            c.refuse_outside("bath_c", message, (low, high), Unit::Celsius);
+        }
+        let for_s = match self.for_s {
+            Some(s) if s <= 0.0 => {
+                let range = (0.1, Seconds::RANGE.1);
+                c.refuse_outside("for_s", "A stage needs some time.", range, Unit::Second);
+                None
+            }
+            Some(s) => c.take(Seconds::check("for_s", s)),
+            None if !last => {
+                c.refuse("for_s", "How long before the next medium is needed.");
+                None
+            }
+            None => None,
+        };
+        let agitation = self
+            .agitation
+            .as_deref()
+            .and_then(|text| c.take(Agitation::parse("agitation", text)));
+        let mut length = |field: &str, value: Option<f64>| {
+            value.and_then(|v| c.take(Millimetres::check(field, v)))
+        };
+        let edge_depth_mm = length("edge_depth_mm", self.edge_depth_mm);
+        let tip_length_mm = length("tip_length_mm", self.tip_length_mm);
+        let litres = self.litres.and_then(|v| c.take(Litres::check("litres", v)));
+        if let Some(blades) = self.blades.filter(|b| !(1..=50).contains(b)) {
+            c.refuse_allowing(
+                "blades",
+                format!("{blades} blades at once is not possible."),
+                "1 to 50",
+            );
+        }
+        c.finish(Some(Stage {
+            medium,
+            bath_c: Celsius::clamped(bath),
+            for_s,
+            agitation,
+            edge_depth_mm,
+            tip_length_mm,
+            litres,
+            blades: self.blades,
+        }))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use rstest::rstest;
+
+    fn draft(json: &str) -> StepDraft {
+        serde_json::from_str(json).unwrap()
+    }
+
+    #[rstest]
+    #[case(r#"{"kind":"torch_temper","temperature_c":400,"part":"edge"}"#, "part")]
+    #[case(r#"{"kind":"torch_temper","part":"spine"}"#, "temperature_c")]
+    #[case(r#"{"kind":"check"}"#, "look")]
+    #[case(r#"{"kind":"anneal","temperature_c":740}"#, "hold_s")]
+    #[case(
+        r#"{"kind":"anneal","temperature_c":"hot","hold_s":60}"#,
+        "temperature_c"
+    )]
+    #[case(
+        r#"{"kind":"anneal","temperature_c":[1],"hold_s":60}"#,
+        "temperature_c"
+    )]
+    #[case(
+        r#"{"kind":"normalize","temperature_c":850,"hold_s":60,"times":13}"#,
+        "times"
+    )]
+    #[case(r#"{"kind":"quench","stages":[{"bath_c":20}]}"#, "stages[0].medium")]
+    #[case(
+        r#"{"kind":"quench","stages":[{"medium":"water","bath_c":"warm"}]}"#,
+        "stages[0].bath_c"
+    )]
+    fn what_is_missing_or_impossible_is_named(#[case] json: &str, #[case] field: &str) {
+        let faults = draft(json).parse().unwrap_err();
+        assert_eq!(faults.0[0].field, field, "{faults}");
+        assert_eq!(faults.0.len(), 1, "{faults}");
+    }
+
+    #[rstest]
+    #[case(r#"{"kind":"coat","temperature_c":200}"#, "temperature_c")]
+    #[case(
+        r#"{"kind":"temper","temperature_c":200,"hold_s":60,"look":"hard"}"#,
+        "look"
+    )]
+    #[case(
+        r#"{"kind":"austenitize","temperature_c":815,"soak_s":1,"hold_s":2}"#,
+        "hold_s"
+    )]
+    #[case(r#"{"kind":"polish"}"#, "polish")]
+    fn each_kind_takes_only_its_own(#[case] json: &str, #[case] named: &str) {
+        let error = serde_json::from_str::<StepDraft>(json).unwrap_err();
+        assert!(error.to_string().contains(&format!("`{named}`")), "{error}");
+    }
+
+    #[test]
+    fn a_repeated_normalizing_becomes_as_many_steps() {
+        let steps = draft(r#"{"kind":"normalize","temperature_c":860,"times":3}"#).parse();
+        assert_eq!(steps.unwrap().len(), 3);
+        let temper = draft(r#"{"kind":"temper","temperature_c":200,"hold_s":60,"times":3}"#);
+        assert_eq!(temper.parse().unwrap().len(), 1);
+    }
+}

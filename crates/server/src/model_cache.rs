@@ -1,0 +1,138 @@
+//! Models fitted to the records of shops, each kept until those records change.
+
+use crate::cache::Cache;
+use crate::compute_pool::ComputePool;
+use crate::problem::Problem;
+use crate::shop_model::{PhysicsResult, Records, ShopModel, fit, simulate_all};
+use std::collections::HashMap;
+use std::sync::{Arc, Mutex, PoisonError};
+use uuid::Uuid;
+use vatten_core::simulation::simulated::Simulated;
+use vatten_store::{PgPool, WorkshopId, record, workshop};
+
+/// Models kept. One of a shop with thousands of results of every kind takes some 150 MB.
+const MAX_MODELS: usize = 16;
+/// Results of physics kept, over all shops.
+const MAX_PHYSICS: usize = 20_000;
+
+/// One lock for each shop: what takes long is done once, however many ask for it.
+#[derive(Debug, Default)]
+pub struct ShopLocks(Mutex<HashMap<Uuid, Arc<tokio::sync::Mutex<()>>>>);
+
+impl ShopLocks {
+    /// The lock of this shop.
+    #[must_use]
+    pub fn lock_of(&self, id: WorkshopId) -> Arc<tokio::sync::Mutex<()>> {
+        // A lock that somebody dropped while it was broken is as good as any.
+        let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        Arc::clone(all.entry(id.uuid()).or_default())
+    }
+}
+
+/// A model and the version of the records that it was fitted to.
+#[derive(Debug)]
+struct Fitted {
+    records_version: i64,
+    model: Arc<ShopModel>,
+}
+
+/// Fitted models of all shops.
+#[derive(Debug)]
+pub struct ModelCache {
+    models: Mutex<HashMap<Uuid, Fitted>>,
+    fitting: ShopLocks,
+    /// Held while the lessons of a shop are counted.
+    pub counting: ShopLocks,
+    /// What physics says of blades as they went through the fire.
+    pub physics: Arc<Cache<PhysicsResult>>,
+}
+
+impl Default for ModelCache {
+    fn default() -> Self {
+        Self {
+            models: Mutex::default(),
+            fitting: ShopLocks::default(),
+            counting: ShopLocks::default(),
+            physics: Arc::new(Cache::holding(MAX_PHYSICS)),
+        }
+    }
+}
+
+impl ModelCache {
+    /// The model of a shop, fitted anew only when its records changed.
+    ///
+    /// # Errors
+    /// The database cannot be read.
+    pub async fn current(
+        &self,
+        compute: &ComputePool,
+        pool: &PgPool,
+        id: WorkshopId,
+    ) -> Result<Arc<ShopModel>, Problem> {
+        if let Some(known) = self.at(id, workshop::records_version(pool, id).await?) {
+            return Ok(known);
+        }
+        let _alone = self.fitting.lock_of(id).lock_owned().await;
+        // Somebody may have fitted it while this one waited.
+        let version = workshop::records_version(pool, id).await?;
+        if let Some(known) = self.at(id, version) {
+            return Ok(known);
+        }
+        let mut connection = pool.acquire().await.map_err(vatten_store::Error::from)?;
+        let records = Records::read(&mut connection, id).await?;
+        drop(connection);
+        let physics = Arc::clone(&self.physics);
+        let (model, simulated) = compute.run(move || fit(&records, &physics)).await?;
+        // What the engine was asked anew is kept, so that it is asked once.
+        record::keep_simulated(pool, id, &simulated).await?;
+        let model = Arc::new(model);
+        self.keep(id, version, &model);
+        Ok(model)
+    }
+
+    fn keep(&self, id: WorkshopId, records_version: i64, model: &Arc<ShopModel>) {
+        let Ok(mut models) = self.models.lock() else {
+            return;
+        };
+        if models.len() >= MAX_MODELS
+            && let Some(any) = models.keys().next().copied()
+        {
+            models.remove(&any);
+        }
+        let model = Arc::clone(model);
+        let fitted = Fitted {
+            records_version,
+            model,
+        };
+        models.insert(id.uuid(), fitted);
+    }
+
+    /// The model of this version of the records, when it was fitted already.
+    #[must_use]
+    pub fn at(&self, id: WorkshopId, records_version: i64) -> Option<Arc<ShopModel>> {
+        let models = self.models.lock().ok()?;
+        let fitted = models.get(&id.uuid())?;
+        (fitted.records_version == records_version).then(|| Arc::clone(&fitted.model))
+    }
+
+    /// What the engine alone says of quenches as they were done, by firing: asked once and kept.
+    ///
+    /// # Errors
+    /// The database cannot be read.
+    pub async fn simulated(
+        &self,
+        compute: &ComputePool,
+        pool: &PgPool,
+        id: WorkshopId,
+        firings: &[Uuid],
+    ) -> Result<HashMap<Uuid, Simulated>, Problem> {
+        if firings.is_empty() {
+            return Ok(HashMap::new());
+        }
+        let rows = record::treated(pool, id, firings).await?;
+        let physics = Arc::clone(&self.physics);
+        let (found, asked) = compute.run(move || simulate_all(&rows, &physics)).await?;
+        record::keep_simulated(pool, id, &asked).await?;
+        Ok(found)
+    }
+}
