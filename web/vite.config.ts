@@ -1,8 +1,19 @@
 import react from "@vitejs/plugin-react";
-import { defineConfig } from "vitest/config";
+import { defineConfig, type Plugin } from "vitest/config";
+
+/** Names every file that was built, so that the service worker can keep all of them on the device. */
+function listAssets(): Plugin {
+  return {
+    name: "list-assets",
+    generateBundle(_, bundle) {
+      const source = JSON.stringify(Object.keys(bundle).map((file) => `/${file}`).filter((f) => f.startsWith("/assets/")));
+      this.emitFile({ type: "asset", fileName: "assets.json", source });
+    },
+  };
+}
 
 export default defineConfig({
-  plugins: [react()],
+  plugins: [react(), listAssets()],
   build: { target: "es2022", assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": "http://127.0.0.1:8080" } },
   test: {

@@ -2,22 +2,12 @@
 // front end is kept; nothing of the API passes through here.
 const SHELL = "vatten-shell";
 
-/** Addresses of the assets that a page or a style sheet names. */
-const named = (text) => [...text.matchAll(/\/assets\/[\w.-]+/g)].map((m) => m[0]);
-
 async function keepAll() {
   const cache = await caches.open(SHELL);
   const page = await fetch("/", { cache: "no-cache" });
-  if (!page.ok) return;
-  const html = await page.clone().text();
-  const wanted = new Set(named(html));
-  for (const address of wanted) {
-    if (!address.endsWith(".css")) continue;
-    const style = await fetch(address);
-    for (const font of (await style.text()).matchAll(/url\(([^)]+\.woff2)\)/g)) {
-      wanted.add(new URL(font[1].replace(/["']/g, ""), new URL(address, location.origin)).pathname);
-    }
-  }
+  const list = await fetch("/assets.json", { cache: "no-cache" });
+  if (!page.ok || !list.ok) return;
+  const wanted = new Set(await list.json());
   for (const address of wanted) {
     if (!(await cache.match(address))) await cache.add(address);
   }

@@ -1,5 +1,5 @@
 //! Every place and every dialog, in inches and °F and in millimetres and °C: none of them has a word in the
-//! other units. Units are changed on the open page, as a smith would do it.
+//! other units, and none of them is closed to a screen reader. Units are changed on the open page, as a smith would do it.
 #![allow(
     clippy::unwrap_used,
     clippy::expect_used,
@@ -18,6 +18,8 @@ use support::browser::{ENTER, HARDNESS, Stage, number, rewrite};
 /// Everything that can be read or heard on the page: text, also where it is folded away, names for the ear,
 /// hints, and what stands in fields.
 const ALL_TEXT: &str = r"
+    // The script of a place is still on its way.
+    if (!document.querySelector('#root > *') || document.querySelector('main[aria-busy=true]')) return '…';
     const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
     const said = [];
     for (let n = walk.nextNode(); n; n = walk.nextNode()) {
@@ -31,6 +33,17 @@ const ALL_TEXT: &str = r"
     }
     // A number and its unit may stand side by side as two pieces of text.
     return said.join('\n');";
+
+/// What axe finds, each with the rule that is broken and where.
+const AXE: &str = r"
+    const done = arguments[arguments.length - 1];
+    const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa'];
+    // Still an experiment of axe: the options of the heat path say more than they show.
+    const rules = { 'label-content-name-mismatch': { enabled: false } };
+    axe.run(document, { runOnly: tags, rules, resultTypes: ['violations'] }).then(({ violations }) => {
+        const grave = violations.filter((v) => v.impact === 'serious' || v.impact === 'critical');
+        done(grave.flatMap((v) => v.nodes.slice(0, 3).map((n) => `${v.id} at ${n.target.join(' ')}: ${n.any[0]?.message ?? ''}`)));
+    }, (error) => done([String(error)]));";
 
 /// Lines of a text that hold a word of the units that are not wanted.
 fn foreign(text: &str, inch: bool) -> Vec<String> {
@@ -77,9 +90,34 @@ struct Walk {
     stage: Stage,
     seen: usize,
     wrong: Vec<String>,
+    /// What reads a page as a screen reader does and names what it could not make out.
+    axe: String,
 }
 
 impl Walk {
+    fn new(stage: Stage) -> Self {
+        let axe = support::root().join("web/node_modules/axe-core/axe.min.js");
+        Self {
+            stage,
+            seen: 0,
+            wrong: Vec::new(),
+            axe: std::fs::read_to_string(axe).unwrap(),
+        }
+    }
+
+    /// Holds the page to WCAG 2.1 AA as far as a program can: nothing serious or critical.
+    async fn hear(&mut self, place: &str) {
+        let there = "return typeof axe === 'object'";
+        if self.stage.client.execute(there, vec![]).await.unwrap() != true {
+            let source = format!("{}; return true", self.axe);
+            self.stage.client.execute(&source, vec![]).await.unwrap();
+        }
+        let found = self.stage.client.execute_async(AXE, vec![]).await.unwrap();
+        let found = found.as_array().unwrap().iter();
+        self.wrong
+            .extend(found.map(|v| format!("{place}: {}", v.as_str().unwrap())));
+    }
+
     async fn text(&self) -> String {
         let found = self.stage.client.execute(ALL_TEXT, vec![]).await.unwrap();
         found.as_str().unwrap().to_owned()
@@ -125,9 +163,10 @@ impl Walk {
         self.stage.client.execute(click, vec![]).await.unwrap();
     }
 
-    /// Looks at the page in both.
+    /// Looks at the page in both, and hears it.
     async fn look_in_both(&mut self, place: &str) {
         self.look(place).await;
+        self.hear(place).await;
         self.toggle().await;
         self.look(place).await;
         self.toggle().await;
@@ -233,11 +272,7 @@ async fn every_place_of_the_demo_keeps_to_the_units_chosen(pool: PgPool) {
     };
     let (planned, hook, read) = (id("K-112"), id("K-113"), id("K-108"));
     let stations = get("/api/v1/stations");
-    let mut walk = Walk {
-        stage,
-        seen: 0,
-        wrong: Vec::new(),
-    };
+    let mut walk = Walk::new(stage);
     walk.at("/").await;
     // A blade that is planned: the drawing in all its views, every reason, every method, every place.
     let plan = format!("/blades/{planned}/plan");
@@ -322,11 +357,7 @@ async fn the_firing_view_keeps_to_the_units_chosen(pool: PgPool) {
         .map(|b| b["firing_id"].as_str().unwrap().to_owned())
         .collect();
     assert!(firings.len() >= 4);
-    let mut walk = Walk {
-        stage,
-        seen: 0,
-        wrong: Vec::new(),
-    };
+    let mut walk = Walk::new(stage);
     for inch in [true, false] {
         let set = format!(
             "localStorage.setItem('vatten.units', '{}')",
@@ -337,6 +368,7 @@ async fn the_firing_view_keeps_to_the_units_chosen(pool: PgPool) {
             walk.stage.go(&format!("/firings/{firing}")).await;
             walk.stage.see(".lights-out .big").await;
             walk.look("firing").await;
+            walk.hear("firing").await;
             walk.stage.click("button", "It went otherwise").await;
             walk.look("what was otherwise").await;
         }
@@ -360,11 +392,7 @@ async fn an_empty_shop_in_fahrenheit_reads_back_what_was_written(pool: PgPool) {
     stage.write("#new-password", "a few long words").await;
     stage.press(ENTER).await;
     stage.see_text("p", "Nothing in work").await;
-    let mut walk = Walk {
-        stage,
-        seen: 0,
-        wrong: Vec::new(),
-    };
+    let mut walk = Walk::new(stage);
     for path in [
         "/steels",
         "/steels/compare",

@@ -3,21 +3,38 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { useForm } from "react-hook-form";
-import { z } from "zod";
+import * as z from "zod/mini";
 import { ApiError, api, take } from "../api/client";
+import { Mark } from "./mark";
 
 const signIn = z.object({
-  email: z.string().trim().min(1, "Your address is needed."),
-  password: z.string().min(1, "Your password is needed."),
+  email: z.string().check(z.trim(), z.minLength(1, "Your address is needed.")),
+  password: z.string().check(z.minLength(1, "Your password is needed.")),
 });
 const signUp = z.object({
-  workshop: z.string().trim().min(1, "What is the shop called?").max(80, "At most 80 characters."),
-  name: z.string().trim().min(1, "What are you called?").max(80, "At most 80 characters."),
-  email: z.string().trim().min(3, "Your address is needed.").max(254, "Too long."),
+  workshop: z
+    .string()
+    .check(
+      z.trim(),
+      z.minLength(1, "What is the shop called?"),
+      z.maxLength(80, "At most 80 characters."),
+    ),
+  name: z
+    .string()
+    .check(
+      z.trim(),
+      z.minLength(1, "What are you called?"),
+      z.maxLength(80, "At most 80 characters."),
+    ),
+  email: z
+    .string()
+    .check(z.trim(), z.minLength(3, "Your address is needed."), z.maxLength(254, "Too long.")),
   password: z
     .string()
-    .min(10, "At least 10 characters: a few words are easiest.")
-    .max(200, "Too long."),
+    .check(
+      z.minLength(10, "At least 10 characters: a few words are easiest."),
+      z.maxLength(200, "Too long."),
+    ),
 });
 
 interface FieldProps {
@@ -158,14 +175,5 @@ export function AccountPage() {
         </p>
       </div>
     </main>
-  );
-}
-
-export function Mark() {
-  return (
-    <svg width="26" height="18" viewBox="0 0 26 18" aria-hidden="true">
-      <path d="M1 6c3 0 3 4 6 4s3-4 6-4 3 4 6 4 3-4 6-4" />
-      <path d="M1 13c3 0 3 4 6 4s3-4 6-4 3 4 6 4 3-4 6-4" opacity=".45" />
-    </svg>
   );
 }

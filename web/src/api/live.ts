@@ -46,10 +46,10 @@ function hear(client: QueryClient, message: MessageEvent<string>) {
 }
 
 /** Listens to the server while somebody is signed in; comes back by itself when it was gone. */
-export function useLive(on: boolean) {
+export function useLive() {
   const client = useQueryClient();
   useEffect(() => {
-    if (!on || !("EventSource" in window)) return;
+    if (!("EventSource" in window)) return;
     let source: EventSource | undefined;
     const open = () => {
       source = new EventSource("/api/v1/live");
@@ -81,5 +81,5 @@ export function useLive(on: boolean) {
       window.removeEventListener("pagehide", close);
       window.removeEventListener("pageshow", back);
     };
-  }, [client, on]);
+  }, [client]);
 }

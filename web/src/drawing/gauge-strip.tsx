@@ -96,7 +96,8 @@ export function GaugeStrip(props: Props) {
         height={HEIGHT}
         preserveAspectRatio="none"
         role="img"
-        aria-label={spoken.join("; ")}
+        aria-label={spoken.join("; ") || undefined}
+        aria-hidden={spoken.length === 0}
       >
         <defs>
           <pattern

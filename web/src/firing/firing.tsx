@@ -4,7 +4,8 @@ import type { Firing } from "../api/client";
 import { serverNow } from "../api/clock";
 import { Boundary } from "../boundary";
 import { stepSentence } from "../drawing/heat-path";
-import { typing, useUnits } from "../quantity/units";
+import { singleKey } from "../keys";
+import { useUnits } from "../quantity/units";
 import { useNow } from "../rack/now";
 import { action, BEAT_CAUTIONS, doing } from "../words/firing";
 import { STEPS, span } from "../words/names";
@@ -154,11 +155,11 @@ function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
 
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
-      if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return;
-      if (event.key === " ") {
+      const key = singleKey(event);
+      if (key === " ") {
         event.preventDefault();
         if (!event.repeat) forward();
-      } else if (event.key.toLowerCase() === "u") {
+      } else if (key === "u") {
         event.stopImmediatePropagation();
         if (!event.repeat) undo();
       }

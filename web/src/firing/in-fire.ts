@@ -5,10 +5,9 @@ import { fold } from "./fold";
 import { type Entry, journal } from "./journal";
 
 /** Starts the journal for the shop that is signed in, and hands on what the server answers. */
-export function useJournal(workshop: string | undefined) {
+export function useJournal(workshop: string) {
   const client = useQueryClient();
   useEffect(() => {
-    if (!workshop) return;
     journal.onFiring = (firing) => {
       client.setQueryData(["firing", firing.id], firing);
       client.setQueryData<Firing[]>(["in-fire"], (all) =>

@@ -1,4 +1,5 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useState } from "react";
+import { singleKey } from "../keys";
 import { type Say, say } from "../words/quantities";
 import type { Kind, Units } from "./parse";
 import { show, showAbout, showDegrees } from "./parse";
@@ -28,12 +29,6 @@ const Context = createContext<Shown>({
 
 const KEY = "vatten.units";
 
-/** True while the key press belongs to something being typed. */
-export function typing(event: KeyboardEvent | React.KeyboardEvent): boolean {
-  const at = event.target as HTMLElement | null;
-  return !!at?.closest("input, textarea, select, [contenteditable]");
-}
-
 /** The units of the shop, until this device chose others with U. */
 export function UnitsProvider({ shop, children }: { shop: Units; children: ReactNode }) {
   const [own, setOwn] = useState<Units | null>(() => {
@@ -60,8 +55,7 @@ export function UnitsProvider({ shop, children }: { shop: Units; children: React
   }, [units]);
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
-      if (event.key.toLowerCase() !== "u" || event.ctrlKey || event.metaKey || event.altKey) return;
-      if (!typing(event)) value.toggle();
+      if (singleKey(event) === "u") value.toggle();
     };
     window.addEventListener("keydown", press);
     return () => window.removeEventListener("keydown", press);

@@ -39,7 +39,7 @@ describe("the rack", () => {
     rackOf([]);
     show(<RackPage />);
     expect(await screen.findByText(/Nothing in work/)).toBeTruthy();
-    expect(screen.getByRole("form", { name: "New blade" })).toBeTruthy();
+    expect(await screen.findByRole("form", { name: "New blade" })).toBeTruthy();
     expect(screen.queryByRole("button", { name: "New blade" })).toBeNull();
   });
 
@@ -48,7 +48,7 @@ describe("the rack", () => {
     show(<RackPage />);
     const open = await screen.findByRole("button", { name: "New blade" });
     await userEvent.click(open);
-    expect(screen.getByRole("form", { name: "New blade" })).toBeTruthy();
+    expect(await screen.findByRole("form", { name: "New blade" })).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Not now" }));
     expect(screen.queryByRole("form", { name: "New blade" })).toBeNull();
   });

@@ -1,13 +1,16 @@
 import { useInfiniteQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { Suspense, useState } from "react";
 import { Button } from "react-bootstrap";
 import { Link } from "react-router";
 import { api, take } from "../api/client";
 import { useRack } from "../api/queries";
 import { Silhouette } from "../drawing/blade-drawing";
-import { NewBlade } from "./new-blade";
+import { page } from "../page";
 import { useNow } from "./now";
 import { grouped, scaleFor } from "./rack-side";
+
+// The form brings much with it that the rack itself has no use for.
+const NewBlade = page(() => import("./new-blade").then((m) => m.NewBlade));
 
 /** Finished blades, newest first, fifty at a time. */
 function Finished() {
@@ -75,7 +78,11 @@ export function RackPage() {
           and how sure that is. Everything can be changed afterwards.
         </p>
       )}
-      {(adding || empty) && <NewBlade />}
+      {(adding || empty) && (
+        <Suspense fallback={null}>
+          <NewBlade />
+        </Suspense>
+      )}
       {rack.error && <p role="alert">{rack.error.message}</p>}
       {grouped(blades, now).map((g) => (
         <section key={g.group}>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ApiError, api, type ImportReport, type Session, take } from "../api/client";
 import { Choice, Text } from "../blade/ready";
+import { setKeysOn, useKeysOn } from "../keys";
 import { fault } from "../words/faults";
 
 function Settings({ session }: { session: Session }) {
@@ -69,6 +70,23 @@ function Settings({ session }: { session: Session }) {
           {save.isSuccess && <span className="soft">Saved.</span>}
         </div>
       </form>
+    </section>
+  );
+}
+
+/** What only this device does, kept on it. */
+function ThisDevice() {
+  const on = useKeysOn();
+  return (
+    <section>
+      <h2>This device</h2>
+      <Form.Check
+        type="switch"
+        id="single-keys"
+        label="Single keys: U changes units and takes back at the fire, Space goes on at the fire"
+        checked={on}
+        onChange={(e) => setKeysOn(e.target.checked)}
+      />
     </section>
   );
 }
@@ -252,6 +270,7 @@ export function ShopPage({ session }: { session: Session }) {
       </div>
       <div className="two">
         <Settings key={session.workshop.version} session={session} />
+        <ThisDevice />
         <Tokens />
         <InAndOut />
       </div>

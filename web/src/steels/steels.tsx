@@ -5,7 +5,7 @@ import { Button, Form } from "react-bootstrap";
 import { useForm } from "react-hook-form";
 import { useSearchParams } from "react-router";
 import { v7 as uuid } from "uuid";
-import { z } from "zod";
+import * as z from "zod/mini";
 import { ApiError, api, type SteelView, take } from "../api/client";
 import { useSteels } from "../api/queries";
 import { useWidth } from "../drawing/heat-path";
@@ -184,7 +184,9 @@ function Windows({ steel }: { steel: SteelView }) {
 }
 
 const schema = z.object({
-  name: z.string().trim().min(1, "Give it a name.").max(60, "At most 60 characters."),
+  name: z
+    .string()
+    .check(z.trim(), z.minLength(1, "Give it a name."), z.maxLength(60, "At most 60 characters.")),
   analysis: z.record(z.string(), z.string()),
 });
 type Written = z.infer<typeof schema>;
