@@ -93,9 +93,73 @@ postgres_stop() {
 
 postgres_running() { as_postgres "$(postgres_bin)/pg_ctl" -D "$1/db" status >/dev/null 2>&1; }
 
+# Lowest versions that work.
+NEED_RUST=1.95
+NEED_NODE=20.19
+
+# at_least HAVE NEED: compares versions.
+at_least() { [ "$(printf '%s\n%s\n' "$2" "$1" | sort -V | head -n 1)" = "$2" ]; }
+
+# The version of a tool, or nothing.
+version_of() { "$@" --version 2>/dev/null | grep -oE '[0-9]+\.[0-9]+(\.[0-9]+)?' | head -n 1 || true; }
+
+# candidate PACKAGE: the version Debian would install, or nothing.
+candidate() { apt-cache policy "$1" 2>/dev/null | sed -n 's/^  Candidate: \([0-9][0-9.]*\).*/\1/p'; }
+
+# fetch ADDRESS FILE: true when it is there afterwards.
+fetch() {
+  if command -v curl >/dev/null 2>&1; then curl -fsSL --connect-timeout 10 --retry 2 -o "$2" "$1"
+  elif command -v wget >/dev/null 2>&1; then wget -q -T 10 -t 2 -O "$2" "$1"
+  else return 1
+  fi
+}
+
+# Rust from Debian's rustup where there is one, else by the toolchain's own installer.
+get_rust() {
+  export PATH="$HOME/.cargo/bin:$PATH"
+  command -v cargo >/dev/null 2>&1 && return 0
+  if [ -n "$(candidate rustup)" ] && as_root true; then
+    need rustup rustup
+    rustup default stable >/dev/null 2>&1 && return 0
+  fi
+  say "Installing Rust."
+  local installer; installer=$(mktemp)
+  fetch https://sh.rustup.rs "$installer" && sh "$installer" -y -q --profile minimal -c clippy -c rustfmt >/dev/null 2>&1 || true
+  rm -f "$installer"
+  command -v cargo >/dev/null 2>&1
+}
+
+# Node.js from Debian where it is new enough, else as its makers build it, into .tools.
+get_node() {
+  local tools=$ROOT/.tools/node machine archive
+  if [ -x "$tools/bin/npm" ]; then export PATH="$tools/bin:$PATH"; return 0; fi
+  if at_least "$(candidate nodejs | grep . || echo 0)" "$NEED_NODE" && as_root true; then
+    need node nodejs npm npm
+    return 0
+  fi
+  say "Installing Node.js."
+  case $(uname -m) in x86_64) machine=x64 ;; aarch64) machine=arm64 ;; *) return 1 ;; esac
+  archive=$(mktemp)
+  fetch https://nodejs.org/dist/latest-v22.x/SHASUMS256.txt "$archive" || { rm -f "$archive"; return 1; }
+  local line sum name
+  line=$(grep "linux-$machine.tar.xz" "$archive" | head -n 1)
+  read -r sum name <<<"$line"
+  fetch "https://nodejs.org/dist/latest-v22.x/$name" "$archive" && echo "$sum  $archive" | sha256sum -c --quiet - \
+    && mkdir -p "$tools" && tar -xJf "$archive" -C "$tools" --strip-components=1 || { rm -f "$archive"; return 1; }
+  rm -f "$archive"
+  export PATH="$tools/bin:$PATH"
+}
+
 need_tools() {
-  command -v cargo >/dev/null 2>&1 || fail "Rust is needed (cargo is not on the PATH)"
-  command -v npm >/dev/null 2>&1 || fail "Node.js with npm is needed (npm is not on the PATH)"
+  local have
+  have=$(version_of cargo)
+  [ -n "$have" ] || { get_rust && have=$(version_of cargo); } \
+    || fail "Rust is needed and cannot be fetched here. Type: curl --proto '=https' -sSf https://sh.rustup.rs | sh -s -- -y"
+  at_least "$have" "$NEED_RUST" || fail "Rust $have is too old: $NEED_RUST or newer is needed. Type: rustup update stable"
+  have=$(version_of node)
+  at_least "${have:-0}" "$NEED_NODE" && command -v npm >/dev/null 2>&1 || { get_node && have=$(version_of node); } \
+    || fail "Node.js $NEED_NODE or newer with npm is needed${have:+ (this is $have)} and cannot be fetched here. Type, as root: apt-get install nodejs npm"
+  at_least "$have" "$NEED_NODE" || fail "Node.js $have is too old: $NEED_NODE or newer is needed, from https://nodejs.org/"
   need cc gcc "$(postgres_bin || true)/initdb" postgresql psql postgresql-client
 }
 
@@ -118,4 +182,28 @@ build_web() {
   fi
   say "Building the front end."
   (cd "$ROOT/web" && npx --no-install vite build --logLevel warn) || fail "the front end did not build; see above"
+}
+
+# build_rust TITLE ARGUMENT...: builds with cargo and says how far it is: in place on a terminal, at every tenth
+# otherwise.
+build_rust() {
+  local title=$1 log done_ all line tenth=-1 good
+  shift
+  log=$(mktemp)
+  set +o pipefail
+  SQLX_OFFLINE=true CARGO_TERM_PROGRESS_WHEN=always CARGO_TERM_PROGRESS_WIDTH=100 cargo build --locked "$@" 2>&1 \
+    | tr '\r' '\n' | tee "$log" | grep --line-buffered -oE '[0-9]+/[0-9]+: ' | while read -r line; do
+      done_=${line%%/*}; all=${line#*/}; all=${all%%:*}
+      if [ -t 1 ]; then printf '\r%s: %s of %s parts ' "$title" "$done_" "$all"
+      elif [ $((done_ * 10 / all)) != "$tenth" ]; then tenth=$((done_ * 10 / all)); say "$title: $done_ of $all parts"
+      fi
+    done
+  set -o pipefail
+  if [ -t 1 ]; then printf '\r\033[K'; fi
+  # What is built already is checked in a moment; the status of the build itself is that of this.
+  good=0
+  SQLX_OFFLINE=true cargo build --locked -q "$@" || good=1
+  [ "$good" = 0 ] || grep -vE '^ *(Building|Compiling|Downloaded|Downloading|Fresh) ' "$log" | tail -n 40 >&2
+  rm -f "$log"
+  return "$good"
 }

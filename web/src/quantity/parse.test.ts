@@ -64,3 +64,42 @@ describe("nudging", () => {
     expect(nudged("time", 0, -1, false, metric)).toBe(0);
   });
 });
+
+describe("what nobody would write", () => {
+  it("is a finite number or nothing", () => {
+    const pieces = [
+      "1475",
+      "−",
+      "3/16",
+      "0/0",
+      "1e999",
+      "9".repeat(400),
+      ".",
+      ",",
+      " ",
+      "°",
+      "F",
+      "mm",
+      "h",
+      "min",
+      "in",
+      "\u0000",
+    ];
+    let seed = 17;
+    const below = (n: number) => {
+      seed = (seed * 1_103_515_245 + 12_345) % 2_147_483_648;
+      return seed % n;
+    };
+    const kinds = ["temperature", "length", "time", "hardness", "percent"] as const;
+    let read = 0;
+    for (let i = 0; i < 20_000; i++) {
+      const text = Array.from({ length: 1 + below(5) }, () => pieces[below(pieces.length)]).join(
+        "",
+      );
+      const value = parse(kinds[i % 5] ?? "time", text, i % 2 ? metric : inches);
+      expect(value === null || Number.isFinite(value), text).toBe(true);
+      read += value === null ? 0 : 1;
+    }
+    expect(read).toBeGreaterThan(100);
+  });
+});

@@ -442,6 +442,11 @@ pub fn read(text: &str, columns: Option<Columns>) -> Result<Log, Faults> {
     })
 }
 
+/// A day, ms.
+const DAY_MS: i64 = 86_400_000;
+/// Half of it.
+const HALF_DAY_MS: i64 = DAY_MS / 2;
+
 fn samples(
     rows: &[Vec<String>],
     headings: &[String],
@@ -460,7 +465,7 @@ fn samples(
             Some(c) => date(cell(columns.time))
                 .zip(clock(cell(c)))
                 .map(|(day, ms)| Moment {
-                    ms: day * 86_400_000 + ms,
+                    ms: day * DAY_MS + ms,
                     dated: true,
                     zoned: false,
                 }),
@@ -477,10 +482,11 @@ fn samples(
         let mut ms = at.ms + shift;
         if let Some(last) = found.last() {
             let usual = steps.get(steps.len() / 2).copied().unwrap_or(1000).max(1);
-            if ms < last.at_ms && !at.dated && last.at_ms - ms > 43_200_000 {
+            let back_by = last.at_ms - ms;
+            if !at.dated && (HALF_DAY_MS + 1..DAY_MS).contains(&back_by) {
                 // Past midnight, or past noon on a clock of twelve hours.
-                shift += 86_400_000;
-                ms += 86_400_000;
+                shift += DAY_MS;
+                ms += DAY_MS;
                 midnights += 1;
             } else if ms < last.at_ms {
                 // The clock was put back: time goes on.

@@ -92,6 +92,10 @@ pub(crate) fn bad(message: impl Into<String>) -> Faults {
     )
 }
 
+fn no_outline() -> Faults {
+    bad("There is no closed outline in it: join the ends of the line and save it again.")
+}
+
 /// Reads a file, by what is in it.
 ///
 /// # Errors
@@ -114,9 +118,7 @@ pub fn read(text: &str) -> Result<Drawn, Faults> {
         .loops
         .sort_by(|a, b| loops::area(b).total_cmp(&loops::area(a)));
     if drawn.loops.is_empty() {
-        return Err(bad(
-            "There is no closed outline in it: join the ends of the line and save it again.",
-        ));
+        return Err(no_outline());
     }
     Ok(drawn)
 }
@@ -127,6 +129,9 @@ pub fn read(text: &str) -> Result<Drawn, Faults> {
 /// A fault at `unit` when the file does not say it, at `which` or `heel_mm` out of range, at `outline`
 /// when what comes out is no blade.
 pub fn lay(drawn: &Drawn, how: Laying) -> Result<Laid, Faults> {
+    if drawn.loops.is_empty() {
+        return Err(no_outline());
+    }
     let Some(unit) = how.unit.or(drawn.unit) else {
         return Err(Faults::with_allowed(
             "unit",

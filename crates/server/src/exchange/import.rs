@@ -514,4 +514,30 @@ mod tests {
         }
         assert!(marks(&format!("{whole}{{")).is_err());
     }
+
+    /// A whole file of the demo's, with a piece of nonsense at every other place: read or refused, never more.
+    #[test]
+    fn no_text_breaks_the_reader() {
+        const PIECES: [&str; 9] = ["1e308", "-1", "null", "[", "}", "\"", "\\u0000", "\"x\":1,", "2026-02-30"];
+        let plan = r#""plans":[{"steps":[{"kind":"austenitize","temperature_c":800,"soak_s":300},
+            {"kind":"quench","stages":[{"medium":"water","for_s":3},{"medium":"fast_oil"}]}],
+            "firing":{"started_at":"2026-11-02T10:00:00Z","events":[{"at":"2026-11-02T10:05:00Z",
+            "happening":{"kind":"confirm","beat":0}}],"readings":[]}}]"#;
+        let blade = BLADE.replace("\"entered_at\"", &format!("{plan},\"entered_at\""));
+        let whole = format!(r#"{{"workshop":"x","blades":[{blade}]}}"#);
+        let (mut good, mut refused) = (0, 0);
+        for at in (0..whole.len()).filter(|at| at % 2 == 0 && whole.is_char_boundary(*at)) {
+            for piece in PIECES {
+                let text = format!("{}{piece}{}", &whole[..at], &whole[at..]);
+                let read = read_blades(text.as_bytes(), &mut |one| {
+                    let checked = one.and_then(|b| b.check(&Ids::default(), Duration::ZERO));
+                    let tally = if checked.is_ok() { &mut good } else { &mut refused };
+                    *tally += 1;
+                    true
+                });
+                refused += usize::from(read.is_err());
+            }
+        }
+        assert!(good > 20 && refused > good, "{good} read, {refused} refused");
+    }
 }

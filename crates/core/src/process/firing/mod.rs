@@ -1,5 +1,5 @@
-//! A firing: the plan broken into actions that are confirmed one by one ([`action`]), and what the events of
-//! it amount to ([`event`]).
+//! A firing: the plan broken into actions that are confirmed one by one (`action`), and what the events of
+//! it amount to (`event`).
 
 mod action;
 mod event;
