@@ -1,3 +1,4 @@
+import { queries } from "./api/queries";
 import "@fontsource-variable/atkinson-hyperlegible-next";
 import "@fontsource-variable/atkinson-hyperlegible-mono";
 import "bootstrap/dist/css/bootstrap.min.css";
@@ -11,8 +12,8 @@ import { App } from "./app";
 // A session that ran out shows the sign-in again, wherever it is noticed.
 const noticed = (error: Error) => {
   if (error instanceof ApiError && error.problem.status === 401) {
-    const state = client.getQueryState(["session"]);
-    if (state?.data) client.resetQueries({ queryKey: ["session"] });
+    const state = client.getQueryState(queries.session.queryKey);
+    if (state?.data) client.resetQueries({ queryKey: queries.session.queryKey });
   }
 };
 

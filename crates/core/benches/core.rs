@@ -15,6 +15,7 @@ use vatten_core::prediction::subject::{Subject, features};
 use vatten_core::prediction::{StationNames, predict};
 use vatten_core::process::plan::Plan;
 use vatten_core::process::workpiece::Workpiece;
+use vatten_core::quantity::units::Kelvins;
 use vatten_core::record::reading::When;
 use vatten_core::simulation::heat::Heat;
 use vatten_core::simulation::physics::{Shift, of_section, physics, section, sensitivity, stages};
@@ -136,7 +137,7 @@ fn long() -> (Plan, Workpiece, &'static Steel) {
 #[divan::bench(args = [4, 2, 1], sample_count = 20)]
 fn whole_quench(bencher: Bencher, step_mm: u32) {
     let (plan, work, steel) = long();
-    let heat = Heat::new(&plan, steel, 0.0);
+    let heat = Heat::new(&plan, steel, Kelvins::ZERO);
     let baths = stages(&plan);
     bencher.bench(|| {
         let setup = Setup {
@@ -151,7 +152,7 @@ fn whole_quench(bencher: Bencher, step_mm: u32) {
 #[divan::bench(args = [1, 2, 4], sample_count = 10)]
 fn finer_steps(bencher: Bencher, refine: u32) {
     let (plan, work, steel) = long();
-    let heat = Heat::new(&plan, steel, 0.0);
+    let heat = Heat::new(&plan, steel, Kelvins::ZERO);
     let baths = stages(&plan);
     bencher.bench(|| {
         let setup = Setup {

@@ -11,7 +11,8 @@
     reason = "a bench that cannot go on ends"
 )]
 
-#[path = "../tests/support/mod.rs"]
+#[allow(dead_code, reason = "a benchmark uses a part of it")]
+#[path = "../tests/all/support/mod.rs"]
 mod support;
 
 use rocket::http::Method;

@@ -22,7 +22,7 @@ use vatten_core::process::firing::{Doing, beats};
 use vatten_core::process::plan::{Plan, Stations};
 use vatten_core::process::ready::Ready;
 use vatten_core::process::step::Step;
-use vatten_core::quantity::units::{Celsius, Quantity};
+use vatten_core::quantity::units::{Celsius, Kelvins, Quantity};
 use vatten_core::simulation::physics::{Shift, of_section, section};
 
 // The truth.
@@ -449,8 +449,8 @@ fn main() -> Result<(), Box<dyn Error>> {
     let mut steel_bias: HashMap<&str, f64> = HashMap::new();
     let mut blades = Vec::new();
     let truth = Shift {
-        kiln_c: KILN_HOT_C,
-        oven_c: OVEN_HOT_C,
+        kiln: Kelvins::of(KILN_HOT_C),
+        oven: Kelvins::of(OVEN_HOT_C),
     };
     let stations = Stations {
         kiln: Some(KILN),

@@ -20,6 +20,7 @@ use vatten_core::prediction::warning::{Risk, Warning};
 use vatten_core::prediction::{Prediction, predict};
 use vatten_core::process::plan::Plan;
 use vatten_core::process::workpiece::Workpiece;
+use vatten_core::quantity::units::Kelvins;
 use vatten_core::simulation::heat::Heat;
 use vatten_core::simulation::map::Maps;
 use vatten_core::simulation::physics::{hard_hrc, stages};
@@ -203,7 +204,7 @@ impl Predictor {
                 let PredictionRequest {
                     plan, steel, work, ..
                 } = &asked;
-                let heat = Heat::new(plan, steel, 0.0);
+                let heat = Heat::new(plan, steel, Kelvins::ZERO);
                 let baths = stages(plan);
                 let setup = heat.whole(&work.form, &work.clay, &baths, step_mm);
                 let q = quench(setup, Some(stop))?;

@@ -5,6 +5,7 @@ import { Button, Form } from "react-bootstrap";
 import { useForm } from "react-hook-form";
 import * as z from "zod/mini";
 import { ApiError, api, take } from "../api/client";
+import { queries } from "../api/queries";
 import { Mark } from "./mark";
 
 const signIn = z.object({
@@ -60,7 +61,7 @@ function useEnter<T>(enter: (body: T) => Promise<unknown>) {
   const client = useQueryClient();
   const run = useMutation({
     mutationFn: enter,
-    onSuccess: () => client.invalidateQueries({ queryKey: ["session"] }),
+    onSuccess: () => client.invalidateQueries({ queryKey: queries.session.queryKey }),
   });
   return { run, fields: run.error instanceof ApiError ? run.error.fields : {} };
 }

@@ -2,9 +2,12 @@ import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { journal } from "../firing/journal";
 import { syncClock } from "./clock";
+import { COMPUTED, queries } from "./queries";
 
 /** What has to be read anew when something of this kind changed. */
 export function touched(noun: string, id: string, blade: string | null | undefined): string[][] {
+  // What is computed from all records of the shop.
+  const computed = COMPUTED.map((name) => [name]);
   const ofBlade = (...names: string[]) => (blade ? names.map((name) => [name, blade]) : []);
   switch (noun) {
     case "firing":
@@ -17,9 +20,19 @@ export function touched(noun: string, id: string, blade: string | null | undefin
         ...ofBlade("blade", "firings", "story"),
       ];
     case "reading":
-      return [["blades"], ["lessons"], ...ofBlade("readings", "diagnosis", "story")];
+      return [
+        ["blades"],
+        ...computed,
+        ...ofBlade("blade", "firings", "readings", "diagnosis", "story"),
+      ];
     case "finding":
-      return [["lessons"], ...ofBlade("findings", "diagnosis", "story")];
+      return [
+        ["blades"],
+        ...computed,
+        ...ofBlade("blade", "firings", "findings", "diagnosis", "story"),
+      ];
+    case "plan":
+      return [["blades"], ["predict"], ["methods"], ...ofBlade("blade", "plan")];
     case "photo":
     case "trace":
       return ofBlade(`${noun}s`, "story");
@@ -30,7 +43,7 @@ export function touched(noun: string, id: string, blade: string | null | undefin
     case "station":
       return [["stations"], ["now"]];
     case "calibration":
-      return [["calibrations"], ["now"], ["lessons"]];
+      return [["calibrations"], ["now"], ...computed];
     case "station_now":
       return [["now"]];
     default:
@@ -38,11 +51,14 @@ export function touched(noun: string, id: string, blade: string | null | undefin
   }
 }
 
+/** Reads anew what a change made here, or told of by the server, touches. */
+export function changed(client: QueryClient, noun: string, id: string, blade?: string | null) {
+  for (const queryKey of touched(noun, id, blade)) client.invalidateQueries({ queryKey });
+}
+
 function hear(client: QueryClient, message: MessageEvent<string>) {
   const told = JSON.parse(message.data) as { noun: string; id: string; blade_id?: string | null };
-  for (const queryKey of touched(told.noun, told.id, told.blade_id)) {
-    client.invalidateQueries({ queryKey });
-  }
+  changed(client, told.noun, told.id, told.blade_id);
 }
 
 /** Listens to the server while somebody is signed in; comes back by itself when it was gone. */
@@ -68,7 +84,7 @@ export function useLive() {
     // The browser comes back after a lost connection, but not after an answer that was no stream.
     const again = setInterval(() => {
       if (source?.readyState === EventSource.CLOSED) {
-        client.invalidateQueries({ queryKey: ["session"] });
+        client.invalidateQueries({ queryKey: queries.session.queryKey });
         open();
       }
     }, 10_000);

@@ -1,5 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
-import { ApiError, api, type Session, take, unreachable } from "./client";
+/**
+ * What is asked of the server: every key with its fetcher, here once. A component takes the options as they are or
+ * spreads them beside its own; what changes something says by `queries.….queryKey` what is to be read anew.
+ */
+import { infiniteQueryOptions, queryOptions, useQuery } from "@tanstack/react-query";
+import { ApiError, api, type Layer, type Session, type Symptom, take, unreachable } from "./client";
 
 const KEPT_SESSION = "vatten.session";
 
@@ -25,8 +29,10 @@ function keptSession(): Session | undefined {
   return kept ? (JSON.parse(kept) as Session) : undefined;
 }
 
-export const useSession = () =>
-  useQuery({
+const path = (id: string) => ({ params: { path: { id } } });
+
+export const queries = {
+  session: queryOptions({
     queryKey: ["session"],
     queryFn: session,
     // A server that does not answer yet keeps nobody from the fire.
@@ -34,120 +40,196 @@ export const useSession = () =>
     retry: false,
     networkMode: "always",
     staleTime: 60_000,
-  });
-
-export const useRack = () =>
-  useQuery({
+  }),
+  rack: queryOptions({
     queryKey: ["blades"],
     queryFn: () => take(api.GET("/api/v1/blades")),
     refetchInterval: 20_000,
-  });
-
-export const useBlade = (id: string) =>
-  useQuery({
-    queryKey: ["blade", id],
-    queryFn: () => take(api.GET("/api/v1/blades/{id}", { params: { path: { id } } })),
-  });
-
-export const usePlan = (id: string) =>
-  useQuery({
-    queryKey: ["plan", id],
-    queryFn: () => take(api.GET("/api/v1/blades/{id}/plan", { params: { path: { id } } })),
-  });
-
-export const useClay = (id: string) =>
-  useQuery({
-    queryKey: ["clay", id],
-    queryFn: () => take(api.GET("/api/v1/blades/{id}/clay", { params: { path: { id } } })),
-  });
-
-export const useFirings = (id: string) =>
-  useQuery({
-    queryKey: ["firings", id],
-    queryFn: () => take(api.GET("/api/v1/blades/{id}/firings", { params: { path: { id } } })),
-  });
-
-/** Who quenched lately, the latest first. */
-export const useHands = () =>
-  useQuery({ queryKey: ["hands"], queryFn: () => take(api.GET("/api/v1/hands")) });
-
-/** What was changed of a blade after its first firing. */
-export const useEdits = (id: string) =>
-  useQuery({
-    queryKey: ["edits", id],
-    queryFn: () => take(api.GET("/api/v1/blades/{id}/edits", { params: { path: { id } } })),
-  });
-
-/** Values of connected testers that wait to be taken or put aside. */
-export const useTesterValues = () =>
-  useQuery({
-    queryKey: ["tester-values"],
-    queryFn: () => take(api.GET("/api/v1/testers/waiting")),
-  });
-
-export const useReadings = (id: string) =>
-  useQuery({
-    queryKey: ["readings", id],
-    queryFn: () => take(api.GET("/api/v1/blades/{id}/readings", { params: { path: { id } } })),
-  });
-
-export const useFindings = (id: string) =>
-  useQuery({
-    queryKey: ["findings", id],
-    queryFn: () => take(api.GET("/api/v1/blades/{id}/findings", { params: { path: { id } } })),
-  });
-
-export const usePhotos = (id: string) =>
-  useQuery({
-    queryKey: ["photos", id],
-    queryFn: () => take(api.GET("/api/v1/blades/{id}/photos", { params: { path: { id } } })),
-  });
-
-export const useTraces = (id: string) =>
-  useQuery({
-    queryKey: ["traces", id],
-    queryFn: () => take(api.GET("/api/v1/blades/{id}/traces", { params: { path: { id } } })),
-  });
-
-export const useSteels = () =>
-  useQuery({
+  }),
+  /** Finished blades, newest first, fifty at a time. */
+  finished: infiniteQueryOptions({
+    queryKey: ["blades", "finished"],
+    initialPageParam: undefined as string | undefined,
+    queryFn: ({ pageParam }) =>
+      take(api.GET("/api/v1/blades/finished", { params: { query: { before: pageParam } } })),
+    getNextPageParam: (last) => (last.length === 50 ? last.at(-1)?.id : undefined),
+  }),
+  blade: (id: string) =>
+    queryOptions({
+      queryKey: ["blade", id],
+      queryFn: () => take(api.GET("/api/v1/blades/{id}", path(id))),
+    }),
+  plan: (id: string) =>
+    queryOptions({
+      queryKey: ["plan", id],
+      queryFn: () => take(api.GET("/api/v1/blades/{id}/plan", path(id))),
+    }),
+  clay: (id: string) =>
+    queryOptions({
+      queryKey: ["clay", id],
+      queryFn: () => take(api.GET("/api/v1/blades/{id}/clay", path(id))),
+    }),
+  firings: (id: string) =>
+    queryOptions({
+      queryKey: ["firings", id],
+      queryFn: () => take(api.GET("/api/v1/blades/{id}/firings", path(id))),
+    }),
+  /** Who quenched lately, the latest first. */
+  hands: queryOptions({
+    queryKey: ["hands"],
+    queryFn: () => take(api.GET("/api/v1/hands")),
+  }),
+  /** What was changed of a blade after its first firing. */
+  edits: (id: string) =>
+    queryOptions({
+      queryKey: ["edits", id],
+      queryFn: () => take(api.GET("/api/v1/blades/{id}/edits", path(id))),
+    }),
+  readings: (id: string) =>
+    queryOptions({
+      queryKey: ["readings", id],
+      queryFn: () => take(api.GET("/api/v1/blades/{id}/readings", path(id))),
+    }),
+  findings: (id: string) =>
+    queryOptions({
+      queryKey: ["findings", id],
+      queryFn: () => take(api.GET("/api/v1/blades/{id}/findings", path(id))),
+    }),
+  photos: (id: string) =>
+    queryOptions({
+      queryKey: ["photos", id],
+      queryFn: () => take(api.GET("/api/v1/blades/{id}/photos", path(id))),
+    }),
+  traces: (id: string) =>
+    queryOptions({
+      queryKey: ["traces", id],
+      queryFn: () => take(api.GET("/api/v1/blades/{id}/traces", path(id))),
+    }),
+  /** What was pressed in a firing of a blade. */
+  events: (blade: string, firing: string) =>
+    queryOptions({
+      queryKey: ["story", blade, firing],
+      queryFn: () => take(api.GET("/api/v1/firings/{id}/events", path(firing))),
+    }),
+  diagnosis: (blade: string, symptom: Symptom) =>
+    queryOptions({
+      queryKey: ["diagnosis", blade, symptom],
+      queryFn: () =>
+        take(
+          api.GET("/api/v1/blades/{id}/diagnosis", {
+            params: { path: { id: blade }, query: { symptom } },
+          }),
+        ),
+    }),
+  methods: (blade: string, version: number) =>
+    queryOptions({
+      queryKey: ["methods", blade, version],
+      queryFn: ({ signal }) =>
+        take(api.GET("/api/v1/blades/{id}/methods", { ...path(blade), signal })),
+    }),
+  methodVersions: (id: string, version: number) =>
+    queryOptions({
+      queryKey: ["method-versions", id, version],
+      queryFn: () => take(api.GET("/api/v1/methods/{id}/versions", path(id))),
+    }),
+  /** Fired blades whose marks begin so. */
+  marked: (begins: string) =>
+    queryOptions({
+      queryKey: ["marked", begins],
+      queryFn: () => take(api.GET("/api/v1/blades/marked", { params: { query: { begins } } })),
+    }),
+  /** Blades side by side, by their ids with commas between. */
+  compare: (blades: string) =>
+    queryOptions({
+      queryKey: ["compare", blades],
+      queryFn: ({ signal }) =>
+        take(api.GET("/api/v1/compare", { params: { query: { blades } }, signal })),
+    }),
+  steels: queryOptions({
     queryKey: ["steels"],
     queryFn: () => take(api.GET("/api/v1/steels")),
     staleTime: 300_000,
-  });
-
-export const useBars = () =>
-  useQuery({ queryKey: ["bars"], queryFn: () => take(api.GET("/api/v1/bars")) });
-
-export const useTrials = () =>
-  useQuery({ queryKey: ["trials"], queryFn: () => take(api.GET("/api/v1/trials")) });
-
-export const useStations = () =>
-  useQuery({
+  }),
+  /** The shop's own results on a steel. */
+  steelPoints: (key: string) =>
+    queryOptions({
+      queryKey: ["points", key],
+      queryFn: () => take(api.GET("/api/v1/steels/{key}/points", { params: { path: { key } } })),
+    }),
+  /** Where the layers of a bar meet. */
+  meeting: (layers: Layer[]) =>
+    queryOptions({
+      queryKey: ["meet", JSON.stringify(layers)],
+      retry: false,
+      queryFn: () => take(api.POST("/api/v1/steels/meet", { body: { layers } })),
+    }),
+  bars: queryOptions({ queryKey: ["bars"], queryFn: () => take(api.GET("/api/v1/bars")) }),
+  trials: queryOptions({ queryKey: ["trials"], queryFn: () => take(api.GET("/api/v1/trials")) }),
+  stations: queryOptions({
     queryKey: ["stations"],
     queryFn: () => take(api.GET("/api/v1/stations")),
     staleTime: 60_000,
-  });
-
-/** What connected stations say now; told anew whenever one says something. */
-export const useSays = () =>
-  useQuery({
+  }),
+  /** What connected stations say now; told anew whenever one says something. */
+  says: queryOptions({
     queryKey: ["now"],
     queryFn: () => take(api.GET("/api/v1/stations/now")),
     refetchInterval: 10_000,
-  });
-
-export const useCalibrations = () =>
-  useQuery({
+  }),
+  /** How a fire took a load that went in at a moment, ms since 1970. */
+  loaded: (station: string, loadedAt: number) =>
+    queryOptions({
+      queryKey: ["now", "loaded", station, loadedAt],
+      queryFn: () =>
+        take(
+          api.GET("/api/v1/stations/{id}/loaded", {
+            params: { path: { id: station }, query: { from_ms: Math.round(loadedAt) } },
+          }),
+        ),
+      refetchInterval: 3_000,
+    }),
+  /** Values of connected testers that wait to be taken or put aside. */
+  testerValues: queryOptions({
+    queryKey: ["tester-values"],
+    queryFn: () => take(api.GET("/api/v1/testers/waiting")),
+  }),
+  calibrations: queryOptions({
     queryKey: ["calibrations"],
     queryFn: () => take(api.GET("/api/v1/calibrations")),
     staleTime: 60_000,
-  });
-
-export const useLessons = () =>
-  useQuery({
+  }),
+  lessons: queryOptions({
     queryKey: ["lessons"],
     queryFn: () => take(api.GET("/api/v1/lessons")),
     // What is still being counted is asked for again.
     refetchInterval: (query) => (query.state.data?.counting ? 1_500 : false),
-  });
+  }),
+  tokens: queryOptions({
+    queryKey: ["tokens"],
+    queryFn: () => take(api.GET("/api/v1/tokens")),
+  }),
+};
+
+/** First parts of the keys of what is computed from all records of a shop. */
+export const COMPUTED = ["predict", "methods", "help", "points", "compare", "lessons"] as const;
+
+export const useSession = () => useQuery(queries.session);
+export const useRack = () => useQuery(queries.rack);
+export const useBlade = (id: string) => useQuery(queries.blade(id));
+export const usePlan = (id: string) => useQuery(queries.plan(id));
+export const useClay = (id: string) => useQuery(queries.clay(id));
+export const useFirings = (id: string) => useQuery(queries.firings(id));
+export const useHands = () => useQuery(queries.hands);
+export const useEdits = (id: string) => useQuery(queries.edits(id));
+export const useTesterValues = () => useQuery(queries.testerValues);
+export const useReadings = (id: string) => useQuery(queries.readings(id));
+export const useFindings = (id: string) => useQuery(queries.findings(id));
+export const usePhotos = (id: string) => useQuery(queries.photos(id));
+export const useTraces = (id: string) => useQuery(queries.traces(id));
+export const useSteels = () => useQuery(queries.steels);
+export const useBars = () => useQuery(queries.bars);
+export const useTrials = () => useQuery(queries.trials);
+export const useStations = () => useQuery(queries.stations);
+export const useSays = () => useQuery(queries.says);
+export const useCalibrations = () => useQuery(queries.calibrations);
+export const useLessons = () => useQuery(queries.lessons);

@@ -12,7 +12,7 @@ import {
   type Stroke,
   take,
 } from "../api/client";
-import { useClay, useFirings, useReadings } from "../api/queries";
+import { queries, useClay, useFirings, useReadings } from "../api/queries";
 import { BladeDrawing, type Frame, heights } from "../drawing/blade-drawing";
 import { CLAY_KEY, ClayLayer, clayColour, faceOf } from "../drawing/clay-layer";
 import { RadioRow } from "../drawing/radio-row";
@@ -180,7 +180,7 @@ function Board({ blade, plan, stored }: BoardProps) {
           body: { steps: withClay(plan.steps), version: plan.version },
         }),
       ),
-    onSuccess: (stored) => client.setQueryData(["plan", blade.id], stored),
+    onSuccess: (stored) => client.setQueryData(queries.plan(blade.id).queryKey, stored),
   });
 
   const advise = useMutation({

@@ -11,6 +11,8 @@ import {
   type Symptom,
   take,
 } from "../api/client";
+import { changed } from "../api/live";
+import { queries } from "../api/queries";
 import { useUnits } from "../quantity/units";
 import { changeLabel } from "../words/changes";
 import { culprit, evidence } from "../words/diagnosis";
@@ -93,14 +95,8 @@ export function Diagnosis({ blade, plan }: { blade: Blade; plan: Plan }) {
   const navigate = useNavigate();
   const [symptom, setSymptom] = useState<Symptom | "">("");
   const causes = useQuery({
-    queryKey: ["diagnosis", blade.id, symptom],
+    ...queries.diagnosis(blade.id, symptom || "soft"),
     enabled: symptom !== "",
-    queryFn: () =>
-      take(
-        api.GET("/api/v1/blades/{id}/diagnosis", {
-          params: { path: { id: blade.id }, query: { symptom: symptom || "soft" } },
-        }),
-      ),
   });
   const next = useMutation({
     mutationFn: (cause: Cause) => {
@@ -114,7 +110,7 @@ export function Diagnosis({ blade, plan }: { blade: Blade; plan: Plan }) {
       );
     },
     onSuccess: () => {
-      client.invalidateQueries();
+      changed(client, "plan", "", blade.id);
       navigate(`/blades/${blade.id}/plan`);
     },
   });

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, type Finding, type FindingRow, take } from "../api/client";
+import { changed } from "../api/live";
 import { useFindings } from "../api/queries";
 import { useUnits } from "../quantity/units";
 import {
@@ -67,7 +68,7 @@ export function Findings(props: {
       setWarm(false);
       setSkinOn(false);
       props.onKept();
-      client.invalidateQueries();
+      changed(client, "finding", "", blade.id);
     },
   });
   const withdraw = useMutation({
@@ -77,7 +78,7 @@ export function Findings(props: {
           params: { path: { id: blade.id, finding } },
         }),
       ),
-    onSuccess: () => client.invalidateQueries(),
+    onSuccess: () => changed(client, "finding", "", blade.id),
   });
   const problem = keep.error instanceof ApiError ? keep.error : null;
   const said = wrong ?? Object.values(problem?.fields ?? {})[0] ?? problem?.message;

@@ -13,6 +13,7 @@ import {
   type Step,
   take,
 } from "../api/client";
+import { queries } from "../api/queries";
 import { stepSentence } from "../drawing/heat-path";
 import { useUnits } from "../quantity/units";
 import { against, method as describe, fits, unreadable } from "../words/methods";
@@ -66,10 +67,8 @@ function Row({ method, best, locked, onUse, onRetire }: RowProps) {
   const told = describe(method, say);
   const [open, setOpen] = useState(false);
   const versions = useQuery({
-    queryKey: ["method-versions", method.id, method.version],
+    ...queries.methodVersions(method.id, method.version),
     enabled: open && method.source === "house",
-    queryFn: () =>
-      take(api.GET("/api/v1/methods/{id}/versions", { params: { path: { id: method.id } } })),
   });
   const c = method.compared;
   const steps = method.steps as Step[];
@@ -165,13 +164,7 @@ interface Props {
 export function Methods({ blade, steps, locked, onUse }: Props) {
   const client = useQueryClient();
   const [name, setName] = useState("");
-  const all = useQuery({
-    queryKey: ["methods", blade.id, blade.version],
-    queryFn: async ({ signal }) => {
-      const params = { path: { id: blade.id } };
-      return take(api.GET("/api/v1/blades/{id}/methods", { params, signal }));
-    },
-  });
+  const all = useQuery(queries.methods(blade.id, blade.version));
   const again = () => client.invalidateQueries({ queryKey: ["methods"] });
   const same = (all.data?.methods ?? [])
     .filter((m) => m.source === "house")

@@ -3,7 +3,8 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, type Photo, take } from "../api/client";
-import { usePhotos } from "../api/queries";
+import { changed } from "../api/live";
+import { queries, usePhotos } from "../api/queries";
 import { heights } from "../drawing/blade-drawing";
 import { INCH } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
@@ -67,7 +68,7 @@ function Tracing({ blade, photo, onDone }: { blade: Blade; photo: Photo; onDone:
       );
     },
     onSuccess: () => {
-      client.invalidateQueries();
+      changed(client, "finding", "", blade.id);
       onDone();
     },
   });
@@ -205,7 +206,7 @@ export function Photos({ blade }: { blade: Blade }) {
       );
     },
     onSuccess: (photo) => {
-      client.invalidateQueries({ queryKey: ["photos", blade.id] });
+      client.invalidateQueries({ queryKey: queries.photos(blade.id).queryKey });
       setOpen(photo.id);
     },
   });
@@ -216,7 +217,7 @@ export function Photos({ blade }: { blade: Blade }) {
           params: { path: { id: blade.id, photo } },
         }),
       ),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["photos", blade.id] }),
+    onSuccess: () => client.invalidateQueries({ queryKey: queries.photos(blade.id).queryKey }),
   });
   const problem = send.error instanceof ApiError ? send.error : null;
   const chosen = photos.data?.find((p) => p.id === open);

@@ -14,7 +14,7 @@ import {
   type Step,
   take,
 } from "../api/client";
-import { useFirings, useReadings, useStations, useSteels } from "../api/queries";
+import { queries, useFirings, useReadings, useStations, useSteels } from "../api/queries";
 import { BladeView } from "../drawing/blade-view";
 import { HeatPath, stepSentence } from "../drawing/heat-path";
 import { QuantityInput } from "../quantity/quantity-input";
@@ -333,7 +333,7 @@ function useDraft(blade: Blade, plan: Plan) {
       saved.current = JSON.stringify(stored.steps);
       setVersion(stored.version);
       setProblem(null);
-      client.setQueryData(["plan", blade.id], stored);
+      client.setQueryData(queries.plan(blade.id).queryKey, stored);
     },
     onError: (error) => setProblem(error instanceof ApiError ? error : null),
   });
@@ -504,8 +504,8 @@ export function PlanTab({ blade, plan }: Props) {
         }),
       ),
     onSuccess: (stored) => {
-      client.setQueryData(["plan", blade.id], stored);
-      client.invalidateQueries({ queryKey: ["blade", blade.id] });
+      client.setQueryData(queries.plan(blade.id).queryKey, stored);
+      client.invalidateQueries({ queryKey: queries.blade(blade.id).queryKey });
     },
   });
   const forTarget = prediction?.temper_for_target;

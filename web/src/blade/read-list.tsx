@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { api, type NotCounted, type Reading, take } from "../api/client";
+import { changed } from "../api/live";
 import { hrc } from "../words/names";
 
 const WHY: Record<NotCounted["why"], string> = {
@@ -44,7 +45,7 @@ function Value(props: { reading: Reading; index: number; blade: string }) {
       ),
     onSuccess: () => {
       setAsking(false);
-      client.invalidateQueries();
+      changed(client, "reading", "", props.blade);
     },
   });
   const not = r.not_counted[index];

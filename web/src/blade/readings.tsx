@@ -4,6 +4,7 @@ import { Button, Form } from "react-bootstrap";
 import { Link } from "react-router";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, type Plan, type TesterValue, take } from "../api/client";
+import { changed } from "../api/live";
 import {
   useFindings,
   useFirings,
@@ -158,7 +159,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
       setWhere("");
       setNote("");
       setFromTester([]);
-      client.invalidateQueries();
+      changed(client, "reading", "", blade.id);
     },
   });
   const withdraw = useMutation({
@@ -168,7 +169,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
           params: { path: { id: blade.id, reading } },
         }),
       ),
-    onSuccess: () => client.invalidateQueries(),
+    onSuccess: () => changed(client, "reading", "", blade.id),
   });
   const finish = useMutation({
     mutationFn: () =>
@@ -178,7 +179,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
           body: { finished: !blade.finished_at, version: blade.version },
         }),
       ),
-    onSuccess: () => client.invalidateQueries(),
+    onSuccess: () => changed(client, "blade", blade.id),
   });
   const says = useSays();
   const connected = says.data?.some((s) => s.station_id === chosen);

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ApiError, api, type Blade, type Plan, type Ready, take } from "../api/client";
-import { useBars, useFirings, useReadings, useSteels } from "../api/queries";
+import { queries, useBars, useFirings, useReadings, useSteels } from "../api/queries";
 import { BladeView } from "../drawing/blade-view";
 import { QuantityInput } from "../quantity/quantity-input";
 import {
@@ -127,7 +127,7 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
       ),
     onSuccess: (stored) => {
       setNow(stored);
-      client.setQueryData(["blade", blade.id], stored);
+      client.setQueryData(queries.blade(blade.id).queryKey, stored);
       for (const key of ["blades", "maps", "help", "methods"]) {
         client.invalidateQueries({ queryKey: [key] });
       }
@@ -309,7 +309,7 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
               variant="link"
               onClick={() => {
                 setNow(current);
-                client.setQueryData(["blade", blade.id], current);
+                client.setQueryData(queries.blade(blade.id).queryKey, current);
                 save.reset();
               }}
             >

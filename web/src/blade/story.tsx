@@ -1,19 +1,18 @@
 import { useQueries } from "@tanstack/react-query";
 import { Button } from "react-bootstrap";
 import { Link } from "react-router";
-import {
-  api,
-  type Blade,
-  type BladeEdit,
-  type EventRow,
-  type FindingRow,
-  type Firing,
-  type Photo,
-  type Reading,
-  type TraceView,
-  take,
+import type {
+  Blade,
+  BladeEdit,
+  EventRow,
+  FindingRow,
+  Firing,
+  Photo,
+  Reading,
+  TraceView,
 } from "../api/client";
 import {
+  queries,
   useEdits,
   useFindings,
   useFirings,
@@ -227,10 +226,7 @@ export function StoryTab({ blade }: { blade: Blade }) {
   const edits = useEdits(blade.id);
   const ids = (firings.data ?? []).map((f) => f.id);
   const events = useQueries({
-    queries: ids.map((id) => ({
-      queryKey: ["story", blade.id, id],
-      queryFn: () => take(api.GET("/api/v1/firings/{id}/events", { params: { path: { id } } })),
-    })),
+    queries: ids.map((id) => queries.events(blade.id, id)),
   });
   const all = story(
     blade,

@@ -12,7 +12,7 @@ import {
   type TraceView,
   take,
 } from "../api/client";
-import { useStations, useTraces } from "../api/queries";
+import { queries, useStations, useTraces } from "../api/queries";
 import { useUnits } from "../quantity/units";
 import { logNote } from "../words/logs";
 import { STEPS, span } from "../words/names";
@@ -299,7 +299,7 @@ export function Traces({ blade, firings }: { blade: Blade; firings: Firing[] }) 
           params: { path: { id: blade.id, trace } },
         }),
       ),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["traces", blade.id] }),
+    onSuccess: () => client.invalidateQueries({ queryKey: queries.traces(blade.id).queryKey }),
   });
   const [tooLarge, setTooLarge] = useState<string | null>(null);
   const open = async (picked: globalThis.File) => {

@@ -1,6 +1,7 @@
 import { type QueryClient, useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { ApiError, api, type BladeClay, type Clay, take } from "../api/client";
+import { queries } from "../api/queries";
 import { useSettled } from "./prediction";
 
 /** What is painted, and the line that is wanted of it. */
@@ -13,7 +14,7 @@ const textOf = ({ clay, wanted }: Painted) => JSON.stringify({ clay, wanted });
 
 /** The clay of a blade is kept: all that was computed of it is asked anew. */
 export function clayKept(client: QueryClient, bladeId: string, kept: BladeClay) {
-  client.setQueryData(["clay", bladeId], kept);
+  client.setQueryData(queries.clay(bladeId).queryKey, kept);
   for (const key of ["predict", "maps", "help", "methods"]) {
     client.invalidateQueries({ queryKey: [key] });
   }

@@ -1,18 +1,14 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useId, useState } from "react";
 import { Link, useSearchParams } from "react-router";
-import { api, type CompareView, type Marked, problemOf, take } from "../api/client";
+import { type CompareView, type Marked, problemOf } from "../api/client";
+import { queries } from "../api/queries";
 import { Silhouette } from "../drawing/blade-drawing";
 import { useUnits } from "../quantity/units";
 import { ASPECTS, cameRows, did, explain, was } from "./words";
 
 /** Most blades side by side. */
 const MOST = 6;
-
-const marked = (begins: string) => ({
-  queryKey: ["marked", begins],
-  queryFn: () => take(api.GET("/api/v1/blades/marked", { params: { query: { begins } } })),
-});
 
 /** Finds a fired blade by its mark and adds it. */
 function Add({ chosen, onAdd }: { chosen: string[]; onAdd: (id: string) => void }) {
@@ -21,11 +17,11 @@ function Add({ chosen, onAdd }: { chosen: string[]; onAdd: (id: string) => void 
   const [typed, setTyped] = useState("");
   const [told, setTold] = useState("");
   const begins = typed.trim();
-  const found = useQuery({ ...marked(begins), placeholderData: (before) => before });
+  const found = useQuery({ ...queries.marked(begins), placeholderData: (before) => before });
   const free = (all: Marked[] | undefined) => (all ?? []).filter((b) => !chosen.includes(b.id));
   const add = async () => {
     try {
-      const all = free(await client.fetchQuery(marked(begins)));
+      const all = free(await client.fetchQuery(queries.marked(begins)));
       const [only] = all;
       const exact = all.find((b) => b.mark.toLowerCase() === begins.toLowerCase());
       const hit = exact ?? (all.length === 1 ? only : undefined);
@@ -173,10 +169,8 @@ export function CompareBladesPage() {
     setParams(ids.length > 0 ? { blades: ids.join(",") } : {}, { replace: true });
   const blades = chosen.join(",");
   const query = useQuery({
-    queryKey: ["compare", blades],
+    ...queries.compare(blades),
     enabled: chosen.length >= 2,
-    queryFn: ({ signal }) =>
-      take(api.GET("/api/v1/compare", { params: { query: { blades } }, signal })),
   });
   const view = chosen.length >= 2 ? query.data : undefined;
   const [first] = view?.blades ?? [];

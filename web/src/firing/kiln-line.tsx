@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, type Firing, take } from "../api/client";
-import { useSays, useStations } from "../api/queries";
+import type { Firing } from "../api/client";
+import { queries, useSays, useStations } from "../api/queries";
 import { useUnits } from "../quantity/units";
 import { inWords, wrongWith } from "../stations/says";
 
@@ -20,15 +20,8 @@ export function useKiln(firing: Firing, now: number) {
   const loadedAt =
     next?.mark === "hold_begins" && last?.step === next.step ? confirmed_ms.at(-1) : undefined;
   const loaded = useQuery({
-    queryKey: ["now", "loaded", id, loadedAt],
+    ...queries.loaded(id ?? "", loadedAt ?? 0),
     enabled: !!said && !!id && loadedAt !== undefined,
-    queryFn: () =>
-      take(
-        api.GET("/api/v1/stations/{id}/loaded", {
-          params: { path: { id: id ?? "" }, query: { from_ms: Math.round(loadedAt ?? 0) } },
-        }),
-      ),
-    refetchInterval: 3_000,
   });
   if (!said || !station) return null;
   const wrong = wrongWith(said, station.kind, now);

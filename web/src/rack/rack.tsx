@@ -2,8 +2,7 @@ import { useInfiniteQuery } from "@tanstack/react-query";
 import { Suspense, useState } from "react";
 import { Button } from "react-bootstrap";
 import { Link } from "react-router";
-import { api, take } from "../api/client";
-import { useRack } from "../api/queries";
+import { queries, useRack } from "../api/queries";
 import { Silhouette } from "../drawing/blade-drawing";
 import { page } from "../page";
 import { useNow } from "./now";
@@ -14,13 +13,7 @@ const NewBlade = page(() => import("./new-blade").then((m) => m.NewBlade));
 
 /** Finished blades, newest first, fifty at a time. */
 function Finished() {
-  const finished = useInfiniteQuery({
-    queryKey: ["blades", "finished"],
-    initialPageParam: undefined as string | undefined,
-    queryFn: ({ pageParam }) =>
-      take(api.GET("/api/v1/blades/finished", { params: { query: { before: pageParam } } })),
-    getNextPageParam: (last) => (last.length === 50 ? last.at(-1)?.id : undefined),
-  });
+  const finished = useInfiniteQuery(queries.finished);
   const all = finished.data?.pages.flat() ?? [];
   if (all.length === 0) return null;
   const scale = scaleFor(all, 130);

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ApiError, api, type ImportReport, type Session, take } from "../api/client";
+import { queries } from "../api/queries";
 import { Choice, Text } from "../blade/ready";
 import { setKeysOn, useKeysOn } from "../keys";
 import { fault } from "../words/faults";
@@ -21,7 +22,7 @@ function Settings({ session }: { session: Session }) {
     onSuccess: (stored) => {
       setNow(stored);
       localStorage.removeItem("vatten.units");
-      client.invalidateQueries({ queryKey: ["session"] });
+      client.invalidateQueries({ queryKey: queries.session.queryKey });
     },
   });
   const fields = save.error instanceof ApiError ? save.error.fields : {};
@@ -93,22 +94,19 @@ function ThisDevice() {
 
 function Tokens() {
   const client = useQueryClient();
-  const tokens = useQuery({
-    queryKey: ["tokens"],
-    queryFn: () => take(api.GET("/api/v1/tokens")),
-  });
+  const tokens = useQuery(queries.tokens);
   const [name, setName] = useState("");
   const make = useMutation({
     mutationFn: () => take(api.POST("/api/v1/tokens", { body: { name } })),
     onSuccess: () => {
       setName("");
-      client.invalidateQueries({ queryKey: ["tokens"] });
+      client.invalidateQueries({ queryKey: queries.tokens.queryKey });
     },
   });
   const revoke = useMutation({
     mutationFn: (id: string) =>
       take(api.DELETE("/api/v1/tokens/{id}", { params: { path: { id } } })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["tokens"] }),
+    onSuccess: () => client.invalidateQueries({ queryKey: queries.tokens.queryKey }),
   });
   const fields = make.error instanceof ApiError ? make.error.fields : {};
   return (

@@ -12,6 +12,7 @@ import {
   type StationKind,
   take,
 } from "../api/client";
+import { changed } from "../api/live";
 import { Choice, Text } from "../blade/ready";
 import { parse } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
@@ -134,7 +135,7 @@ function AddCheck({ station }: { station: Station }) {
     onSuccess: () => {
       setRows(rows.map(() => ["", ""]));
       setNote("");
-      client.invalidateQueries();
+      changed(client, "calibration", "");
     },
   });
   const problem = keep.error instanceof ApiError ? keep.error : null;
@@ -245,7 +246,7 @@ export function Checks({ station, all }: { station: Station; all: CalibrationRow
           params: { path: { id: station.id, calibration: id } },
         }),
       ),
-    onSuccess: () => client.invalidateQueries(),
+    onSuccess: () => changed(client, "calibration", ""),
   });
   if (!station.scale) return null;
   const hardness = station.scale === "hardness";

@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ApiError, api, type Device, type Station, type StationSays, take } from "../api/client";
+import { queries } from "../api/queries";
 import { Choice, Text } from "../blade/ready";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
@@ -71,7 +72,7 @@ function SetPoint({ station, says }: { station: Station; says?: StationSays }) {
           body: { temperature_c },
         }),
       ),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["now"] }),
+    onSuccess: () => client.invalidateQueries({ queryKey: queries.says.queryKey }),
   });
   const callBack = useMutation({
     mutationFn: (temperature_c: number) =>
@@ -81,7 +82,7 @@ function SetPoint({ station, says }: { station: Station; says?: StationSays }) {
           body: { temperature_c },
         }),
       ),
-    onSettled: () => client.invalidateQueries({ queryKey: ["now"] }),
+    onSettled: () => client.invalidateQueries({ queryKey: queries.says.queryKey }),
   });
   const pending = says?.wanted_c ?? null;
   const dropped = says?.dropped_c ?? null;

@@ -12,7 +12,7 @@ import {
   type StationSays,
   take,
 } from "../api/client";
-import { useCalibrations, useSays, useStations } from "../api/queries";
+import { queries, useCalibrations, useSays, useStations } from "../api/queries";
 import { Choice, Text } from "../blade/ready";
 import { useUnits } from "../quantity/units";
 import { useNow } from "../rack/now";
@@ -73,7 +73,7 @@ function Add({ onAdded }: { onAdded: (id: string) => void }) {
     mutationFn: () => take(api.POST("/api/v1/stations", { body: { id: uuid(), kind, name } })),
     onSuccess: (made) => {
       setName("");
-      client.invalidateQueries({ queryKey: ["stations"] });
+      client.invalidateQueries({ queryKey: queries.stations.queryKey });
       onAdded(made.id);
     },
   });

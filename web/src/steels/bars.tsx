@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, type Bar, type Layer, problemOf, take } from "../api/client";
-import { useBars, useSteels } from "../api/queries";
+import { queries, useBars, useSteels } from "../api/queries";
 import { Choice, Text, useSteelOptions } from "../blade/ready";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
@@ -63,10 +63,8 @@ const written = (b: Bar): Written => ({
 function Meeting({ layers }: { layers: Layer[] }) {
   const { show, say } = useUnits();
   const met = useQuery({
-    queryKey: ["meet", JSON.stringify(layers)],
+    ...queries.meeting(layers),
     enabled: layers.length > 1,
-    retry: false,
-    queryFn: () => take(api.POST("/api/v1/steels/meet", { body: { layers } })),
   });
   if (layers.length < 2) return null;
   if (met.error) return <p className="wrong">{problemOf(met.error)}</p>;
@@ -126,7 +124,7 @@ function BarForm({ first, onDone }: { first: Written; onDone: () => void }) {
           );
     },
     onSuccess: () => {
-      client.invalidateQueries({ queryKey: ["bars"] });
+      client.invalidateQueries({ queryKey: queries.bars.queryKey });
       client.invalidateQueries({ queryKey: ["predict"] });
       onDone();
     },

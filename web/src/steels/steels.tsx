@@ -7,7 +7,7 @@ import { useSearchParams } from "react-router";
 import { v7 as uuid } from "uuid";
 import * as z from "zod/mini";
 import { ApiError, api, type SteelView, take } from "../api/client";
-import { useSteels } from "../api/queries";
+import { queries, useSteels } from "../api/queries";
 import { useWidth } from "../drawing/heat-path";
 import { useUnits } from "../quantity/units";
 import { capital, hrc, MEDIA, PURPOSES } from "../words/names";
@@ -41,11 +41,7 @@ export const ELEMENTS: [string, number, number][] = [
 
 /** Hardness against temper temperature, with the shop's own results on it. */
 function Curve({ steel }: { steel: SteelView }) {
-  const points = useQuery({
-    queryKey: ["points", steel.key],
-    queryFn: () =>
-      take(api.GET("/api/v1/steels/{key}/points", { params: { path: { key: steel.key } } })),
-  });
+  const points = useQuery(queries.steelPoints(steel.key));
   const [ref, width] = useWidth<HTMLDivElement>(620);
   const { units } = useUnits();
   const height = 240;
@@ -222,7 +218,7 @@ function OwnSteel({ onDone }: { onDone: (key: string) => void }) {
     mutationFn: (body: { name: string; analysis: Record<string, number> }) =>
       take(api.POST("/api/v1/steels", { body: { id: uuid(), ...body } })),
     onSuccess: (steel) => {
-      client.invalidateQueries({ queryKey: ["steels"] });
+      client.invalidateQueries({ queryKey: queries.steels.queryKey });
       onDone(steel.key);
     },
   });

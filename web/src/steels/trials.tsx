@@ -4,7 +4,7 @@ import { Button } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, problemOf, type TrialEntry, type TrialView, take } from "../api/client";
-import { useTrials } from "../api/queries";
+import { queries, useTrials } from "../api/queries";
 import { Text } from "../blade/ready";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
@@ -159,8 +159,8 @@ function Verdict({ trial }: { trial: TrialView }) {
         }),
       ),
     onSuccess: (steel) => {
-      client.invalidateQueries({ queryKey: ["steels"] });
-      client.invalidateQueries({ queryKey: ["trials"] });
+      client.invalidateQueries({ queryKey: queries.steels.queryKey });
+      client.invalidateQueries({ queryKey: queries.trials.queryKey });
       navigate(`/steels?steel=${steel.key}`);
     },
   });
@@ -200,7 +200,7 @@ function TrialOf({ trial }: { trial: TrialView }) {
           body: { entries, version: trial.version },
         }),
       ),
-    onSettled: () => client.invalidateQueries({ queryKey: ["trials"] }),
+    onSettled: () => client.invalidateQueries({ queryKey: queries.trials.queryKey }),
   });
   const entries = trial.entries as TrialEntry[];
   const stale = save.error instanceof ApiError && save.error.problem.status === 409;
@@ -259,7 +259,7 @@ export function TrialsPage() {
     onSuccess: (made) => {
       setName("");
       setChosen(made.id);
-      client.invalidateQueries({ queryKey: ["trials"] });
+      client.invalidateQueries({ queryKey: queries.trials.queryKey });
     },
   });
   return (

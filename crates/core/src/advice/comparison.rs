@@ -11,7 +11,7 @@ use crate::prediction::subject::{Subject, features, stations};
 use crate::process::plan::Plan;
 use crate::process::step::{Stage, Step};
 use crate::process::workpiece::Workpiece;
-use crate::quantity::units::{Celsius, Seconds};
+use crate::quantity::units::{Celsius, Kelvins, Seconds};
 use crate::record::finding::{EdgeResult, EdgeWork, Finding, ScrapCause};
 use crate::record::reading::When;
 use crate::simulation::hamon::{Hamon, hamon};
@@ -400,7 +400,7 @@ fn shares(n: usize, values: &[f64]) -> Vec<f64> {
 
 /// Height of the line of a mixture, mm: the width of the blade where it hardens through.
 fn line_mm(mixture: &Mixture<'_>, stop: Option<&AtomicBool>) -> Result<f64, Stopped> {
-    let heat = Heat::new(&mixture.plan, mixture.steel, 0.0);
+    let heat = Heat::new(&mixture.plan, mixture.steel, Kelvins::ZERO);
     let baths = stages(&mixture.plan);
     let setup = Setup {
         bend: false,

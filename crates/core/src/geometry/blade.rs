@@ -136,6 +136,21 @@ impl Blade {
     /// # Errors
     /// Every length that is missing or out of range, an edge thicker than the spine, an unknown shape
     /// or grind.
+    ///
+    /// ```
+    /// use vatten_core::geometry::blade::{Blade, BladeDraft};
+    /// let draft = BladeDraft {
+    ///     length_mm: Some(180.0),
+    ///     width_mm: Some(30.0),
+    ///     spine_mm: Some(4.0),
+    ///     edge_mm: Some(0.8),
+    ///     shape: Some("plain".to_owned()),
+    ///     grind: Some("flat".to_owned()),
+    /// };
+    /// assert!(Blade::parse(&draft).is_ok());
+    /// let faults = Blade::parse(&BladeDraft { edge_mm: Some(-1.0), ..draft }).unwrap_err();
+    /// assert_eq!(faults.0[0].field, "edge_mm");
+    /// ```
     pub fn parse(draft: &BladeDraft) -> Result<Self, Faults> {
         let mut checker = Checker::default();
         let shape = draft

@@ -175,23 +175,22 @@ impl Entity<'_> {
     }
 }
 
-/// Reads the closed lines of a DXF drawing.
+/// The entities of a drawing, each with the pairs that follow its name.
 ///
 /// # Errors
-/// A fault at `text`: binary, broken, numbers out of reach, solids only, or too much of it.
-pub fn read(text: &str) -> Result<Drawn, Faults> {
-    let pairs = pairs(text)?;
+/// The drawing has none.
+fn entities<'a>(pairs: &'a [(i32, &'a str)]) -> Result<Vec<Entity<'a>>, Faults> {
     let start = pairs
         .iter()
         .position(|p| *p == (2, "ENTITIES"))
         .ok_or_else(|| bad("The DXF has no drawn lines in it."))?;
-    let mut entities: Vec<Entity<'_>> = Vec::new();
+    let mut all = Vec::new();
     let mut i = start + 1;
     while i < pairs.len() {
-        if pairs[i].0 != 0 || pairs[i].1 == "ENDSEC" {
-            if pairs[i] == (0, "ENDSEC") {
-                break;
-            }
+        if pairs[i] == (0, "ENDSEC") {
+            break;
+        }
+        if pairs[i].0 != 0 {
             i += 1;
             continue;
         }
@@ -199,89 +198,122 @@ pub fn read(text: &str) -> Result<Drawn, Faults> {
             .iter()
             .position(|p| p.0 == 0)
             .map_or(pairs.len(), |k| i + 1 + k);
-        entities.push(Entity {
+        all.push(Entity {
             kind: pairs[i].1,
             pairs: &pairs[i + 1..end],
         });
         i = end;
     }
-    let mut loops = Vec::new();
-    let mut open: Vec<Vec<Point>> = Vec::new();
-    let mut others: Vec<&str> = Vec::new();
-    // An old-style line: its corners follow it as entities of their own.
-    let mut old: Option<(Vec<(Point, f64)>, bool)> = None;
-    for e in &entities {
-        let mut take = |points: Vec<Point>, said: bool| {
-            if said {
-                loops.extend(closed(points, true));
-            } else if points.len() > 1 {
-                match closed(points.clone(), false) {
-                    Some(done) => loops.push(done),
-                    None => open.push(points),
-                }
+    Ok(all)
+}
+
+/// Lines as they are read, one entity after the other.
+#[derive(Default)]
+struct Lines<'a> {
+    loops: Vec<Vec<Point>>,
+    open: Vec<Vec<Point>>,
+    /// Kinds of entities that are no flat line.
+    others: Vec<&'a str>,
+    /// An old-style line: its corners follow it as entities of their own. With it, whether it is closed.
+    old: Option<(Vec<(Point, f64)>, bool)>,
+}
+
+impl<'a> Lines<'a> {
+    fn take(&mut self, points: Vec<Point>, said_closed: bool) {
+        if said_closed {
+            self.loops.extend(closed(points, true));
+        } else if points.len() > 1 {
+            match closed(points.clone(), false) {
+                Some(done) => self.loops.push(done),
+                None => self.open.push(points),
             }
-        };
+        }
+    }
+
+    fn read(&mut self, e: &Entity<'a>) -> Result<(), Faults> {
         match e.kind {
             "LWPOLYLINE" => {
                 let shut = e.flags()? & 1 == 1;
-                take(polyline(&e.corners()?, shut), shut);
+                self.take(polyline(&e.corners()?, shut), shut);
             }
-            "POLYLINE" => old = Some((Vec::new(), e.flags()? & 1 == 1)),
+            "POLYLINE" => self.old = Some((Vec::new(), e.flags()? & 1 == 1)),
             "VERTEX" => {
-                if let Some((corners, _)) = &mut old {
+                if let Some((corners, _)) = &mut self.old {
                     corners.extend(e.corners()?);
                 }
             }
             "SEQEND" => {
-                if let Some((corners, shut)) = old.take() {
-                    take(polyline(&corners, shut), shut);
+                if let Some((corners, shut)) = self.old.take() {
+                    self.take(polyline(&corners, shut), shut);
                 }
             }
-            "LINE" => take(
-                vec![[e.one(10)?, e.one(20)?], [e.one(11)?, e.one(21)?]],
-                false,
-            ),
+            "LINE" => {
+                let ends = vec![[e.one(10)?, e.one(20)?], [e.one(11)?, e.one(21)?]];
+                self.take(ends, false);
+            }
             "ARC" => {
-                let (centre, radius) = ([e.one(10)?, e.one(20)?], e.one(40)?);
                 let (from, to) = (e.one(50)?.to_radians(), e.one(51)?.to_radians());
-                let turn = (to - from).rem_euclid(TAU);
-                let mut points = vec![[
-                    centre[0] + radius * from.cos(),
-                    centre[1] + radius * from.sin(),
-                ]];
-                arc(&mut points, centre, radius, from, turn);
-                take(points, false);
+                self.take(arc_of(e, from, (to - from).rem_euclid(TAU))?, false);
             }
-            "CIRCLE" => {
-                let (centre, radius) = ([e.one(10)?, e.one(20)?], e.one(40)?);
-                let mut points = vec![[centre[0] + radius, centre[1]]];
-                arc(&mut points, centre, radius, 0.0, TAU);
-                take(points, false);
-            }
+            "CIRCLE" => self.take(arc_of(e, 0.0, TAU)?, false),
             "SPLINE" => {
                 let control: Vec<Point> = e.corners()?.into_iter().map(|c| c.0).collect();
                 let degree = e.one(71)?.clamp(0.0, 9.0) as usize;
-                let points = spline(degree, &e.all(40)?, &control);
-                take(points, false);
+                self.take(spline(degree, &e.all(40)?, &control), false);
             }
-            other => others.push(other),
+            other => self.others.push(other),
         }
-        if loops.len() + open.len() > MAX_PIECES {
+        Ok(())
+    }
+}
+
+/// The arc of an entity from an angle on, by `turn`, radians.
+fn arc_of(e: &Entity<'_>, from: f64, turn: f64) -> Result<Vec<Point>, Faults> {
+    let (centre, radius) = ([e.one(10)?, e.one(20)?], e.one(40)?);
+    let mut points = vec![[
+        centre[0] + radius * from.cos(),
+        centre[1] + radius * from.sin(),
+    ]];
+    arc(&mut points, centre, radius, from, turn);
+    Ok(points)
+}
+
+/// The refusal of a drawing that has other things than lines in it.
+fn no_flat_line(mut others: Vec<&str>) -> Faults {
+    others.sort_unstable();
+    others.dedup();
+    let kinds: Vec<String> = others
+        .iter()
+        .take(4)
+        .map(|k| k.chars().take(16).collect())
+        .collect();
+    bad(format!(
+        "There is no flat line in it, only {}. Save the side view as polylines.",
+        kinds.join(", ")
+    ))
+}
+
+/// Reads the closed lines of a DXF drawing.
+///
+/// # Errors
+/// A fault at `text`: binary, broken, numbers out of reach, solids only, or too much of it.
+pub fn read(text: &str) -> Result<Drawn, Faults> {
+    let pairs = pairs(text)?;
+    let mut lines = Lines::default();
+    for entity in &entities(&pairs)? {
+        lines.read(entity)?;
+        if lines.loops.len() + lines.open.len() > MAX_PIECES {
             return Err(bad("The drawing has too many parts."));
         }
     }
+    let Lines {
+        mut loops,
+        open,
+        others,
+        ..
+    } = lines;
     if loops.is_empty() && open.is_empty() && !others.is_empty() {
-        others.sort_unstable();
-        others.dedup();
-        let kinds: Vec<String> = others
-            .iter()
-            .take(4)
-            .map(|k| k.chars().take(16).collect())
-            .collect();
-        return Err(bad(format!(
-            "There is no flat line in it, only {}. Save the side view as polylines.",
-            kinds.join(", ")
-        )));
+        return Err(no_flat_line(others));
     }
     loops.extend(join(open));
     Ok(Drawn {

@@ -363,6 +363,13 @@ fn recognise(headings: &[String], rows: &[Vec<String>]) -> Result<Columns, Fault
 ///
 /// # Errors
 /// Faults at `text` (too large, no rows) and `columns` (none recognised, or there is no such column).
+///
+/// ```
+/// use vatten_core::import::log::read;
+/// let log = read("time,kiln C\n0,20\n60,118\n120,240\n", None).unwrap();
+/// assert_eq!(log.samples.len(), 3);
+/// assert!(!log.dated);
+/// ```
 pub fn read(text: &str, columns: Option<Columns>) -> Result<Log, Faults> {
     if text.len() > MAX_BYTES {
         return Err(Faults::with_allowed(

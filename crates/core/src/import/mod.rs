@@ -100,6 +100,14 @@ fn no_outline() -> Faults {
 ///
 /// # Errors
 /// A fault at `text`: too large, neither SVG nor DXF, or as [`svg::read`] and [`dxf::read`].
+///
+/// ```
+/// use vatten_core::import::{lay, read, Laying};
+/// let file = r#"<svg xmlns="http://www.w3.org/2000/svg" width="200mm" viewBox="0 0 200 24">
+///     <path d="M0 12 L60 12 L60 0 L180 0 L200 20 L180 24 L60 24 L60 20 L0 20 Z"/></svg>"#;
+/// let laid = lay(&read(file).unwrap(), Laying::default()).unwrap();
+/// assert_eq!(laid.loops, 1);
+/// ```
 pub fn read(text: &str) -> Result<Drawn, Faults> {
     if text.len() > MAX_BYTES {
         return Err(bad("This file is larger than 1 MB."));

@@ -53,6 +53,13 @@ impl Analysis {
     /// # Errors
     /// An unknown element, an element outside its range in [`ELEMENTS`], no carbon, or a sum over
     /// 50 % (then it is no steel); every fault is named.
+    ///
+    /// ```
+    /// use std::collections::BTreeMap;
+    /// use vatten_core::material::analysis::Analysis;
+    /// let written = BTreeMap::from([("C".to_owned(), 0.84), ("Mn".to_owned(), 0.8)]);
+    /// assert_eq!(Analysis::parse(&written).map(|a| a.carbon), Ok(0.84));
+    /// ```
     pub fn parse(elements: &BTreeMap<String, f64>) -> Result<Self, Faults> {
         let mut checker = Checker::default();
         let mut analysis = Self::default();

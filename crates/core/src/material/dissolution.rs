@@ -3,7 +3,7 @@
 
 use crate::material::analysis::Analysis;
 use crate::material::critical;
-use crate::quantity::units::{Celsius, Seconds};
+use crate::quantity::units::{Celsius, Kelvins, Seconds};
 use serde::{Deserialize, Serialize};
 
 /// The structure the steel has when it goes into the fire for hardening.
@@ -21,12 +21,12 @@ impl Structure {
     /// Time constant of dissolving at a temperature `above_nominal` °C hotter than the steel's nominal
     /// austenitize, seconds. Normalized 45 s, spheroidized 4.5 min, halving every 25 °C.
     #[must_use]
-    pub fn time_constant_s(self, above_nominal: f64) -> f64 {
+    pub fn time_constant_s(self, above_nominal: Kelvins) -> f64 {
         let nominal = match self {
             Self::Normalized => 45.0,
             Self::Spheroidized => 270.0,
         };
-        nominal * 0.5f64.powf((above_nominal / 25.0).clamp(-8.0, 8.0))
+        nominal * 0.5f64.powf((above_nominal.value() / 25.0).clamp(-8.0, 8.0))
     }
 }
 
@@ -90,7 +90,8 @@ pub fn dissolve(
 ) -> Dissolved {
     let t = temperature.value();
     let above_nominal = t - limits.nominal.value();
-    let progress = 1.0 - (-soak.value().max(0.0) / structure.time_constant_s(above_nominal)).exp();
+    let progress = 1.0
+        - (-soak.value().max(0.0) / structure.time_constant_s(Kelvins::of(above_nominal))).exp();
     let lean = limits.dissolution.is_all();
     let total = limits.analysis.carbon;
     let upper = if lean {

@@ -80,6 +80,11 @@ impl Medium {
     }
 
     /// Finds a medium by its identifier or name, in any case; `air` is still air.
+    ///
+    /// ```
+    /// use vatten_core::material::medium::Medium;
+    /// assert_eq!(Medium::parse("fast_oil"), Some(Medium::FastOil));
+    /// ```
     #[must_use]
     pub fn parse(text: &str) -> Option<Self> {
         let wanted = text.trim().to_ascii_lowercase().replace([' ', '-'], "_");

@@ -223,6 +223,13 @@ impl Steel {
     }
 
     /// Finds a built-in steel by key, name or one of its other designations, in any case.
+    ///
+    /// ```
+    /// use vatten_core::material::steel::Steel;
+    /// let steel = Steel::built_in("1084").expect("in the table");
+    /// assert!(steel.austenitize.low < steel.austenitize.high);
+    /// assert!(Steel::built_in("treacle").is_none());
+    /// ```
     #[must_use]
     pub fn built_in(text: &str) -> Option<&'static Self> {
         let wanted = text.trim().to_lowercase();

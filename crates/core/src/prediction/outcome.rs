@@ -15,7 +15,7 @@ use crate::process::plan::Plan;
 use crate::process::step::{Stage, Step};
 use crate::process::workpiece::Workpiece;
 use crate::quantity::interval::{Interval, NINETY, upper_tail};
-use crate::quantity::units::Quantity;
+use crate::quantity::units::{Kelvins, Quantity};
 use crate::simulation::crack::Causes;
 use crate::simulation::decarburization;
 use crate::simulation::grain;
@@ -135,7 +135,7 @@ fn soak(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, grid: &Grid) 
     let at = |mm: f64| time_to_heat_s(load, steel.ac1_c, mm);
     let thickest = grid.thickness_mm.iter().copied().fold(0.0, f64::max);
     let above = heat.temperature.value() - steel.austenitize.nominal.value();
-    let dissolving = 3.0 * heat.structure.time_constant_s(above);
+    let dissolving = 3.0 * heat.structure.time_constant_s(Kelvins::of(above));
     let soak_s = dissolving.max(0.5 * steel.soak.value()).clamp(60.0, 5400.0);
     Soak {
         edge_s: at(blade.edge_mm),
@@ -157,7 +157,7 @@ pub fn outcomes(
     step_mm: f64,
     stop: Option<&AtomicBool>,
 ) -> Result<(Outcomes, Quenched), Stopped> {
-    let heat = Heat::new(plan, steel, 0.0);
+    let heat = Heat::new(plan, steel, Kelvins::ZERO);
     let stages = stages(plan);
     let setup = heat.whole(&work.form, &work.clay, &stages, step_mm);
     let (even, uneven) = evenly_and_not(setup, stop)?;
@@ -333,7 +333,7 @@ impl Assembly<'_> {
     /// Depth of skin that loses carbon, mm.
     fn skin(&mut self) -> f64 {
         let steps = self.plan.real_steps();
-        let depth_mm = decarburization::depth_mm(steps, self.work.protection, 0.0);
+        let depth_mm = decarburization::depth_mm(steps, self.work.protection, Kelvins::ZERO);
         let why = Why::SkinLost {
             depth_mm,
             edge_gone: 2.0 * depth_mm > self.work.blade().edge_mm,
@@ -407,7 +407,7 @@ pub fn seconds_in_water(
     wanted_mm: f64,
     stop: Option<&AtomicBool>,
 ) -> Result<Option<f64>, Stopped> {
-    let heat = Heat::new(plan, steel, 0.0);
+    let heat = Heat::new(plan, steel, Kelvins::ZERO);
     let traits = Traits {
         medium: Medium::Water,
         ..biases.traits(plan, steel)
@@ -486,7 +486,7 @@ pub fn clay_for(
     brush: Brush,
     stop: Option<&AtomicBool>,
 ) -> Result<Option<ClayFor>, Stopped> {
-    let heat = Heat::new(plan, steel, 0.0);
+    let heat = Heat::new(plan, steel, Kelvins::ZERO);
     let (thin, thick) = brush.thickness_mm;
     let step = brush.width_mm.clamp(2.0, 20.0);
     let length = work.blade().length_mm;

@@ -17,7 +17,7 @@ use crate::process::plan::Plan;
 use crate::process::step::Step;
 use crate::process::workpiece::Workpiece;
 use crate::quantity::interval::{Interval, NINETY};
-use crate::quantity::units::{Celsius, Quantity, Seconds};
+use crate::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
 use crate::record::reading::When;
 use crate::simulation::heat::{Heat, Section};
 use crate::simulation::physics::{
@@ -261,7 +261,8 @@ pub fn predict(
     let section = section(plan, steel, work);
     let physics = of_section(plan, steel, &section, Shift::default());
     let slopes = sensitivity(plan, steel, &section);
-    let reach_mm = Heat::new(plan, steel, 0.0).reach_mm(&work.form, &physics::stages(plan));
+    let reach_mm =
+        Heat::new(plan, steel, Kelvins::ZERO).reach_mm(&work.form, &physics::stages(plan));
     let at = |when| features(subject, when, &physics, &slopes, None);
     let (quenched, tempered) = (at(When::AsQuenched), at(When::Tempered));
     let (cq, ct) = (model.correct(&quenched), model.correct(&tempered));

@@ -9,7 +9,7 @@ use crate::process::change::{Change, StepField};
 use crate::process::plan::Plan;
 use crate::process::step::{Stage, Step};
 use crate::process::workpiece::Workpiece;
-use crate::quantity::units::{Celsius, Quantity, Seconds};
+use crate::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
 use crate::simulation::physics::{Physics, Verdict};
 use serde::{Deserialize, Serialize};
 
@@ -255,7 +255,7 @@ impl Warnings<'_> {
         }
         if t >= steel.ac1_c && physics.dissolved.progress < 0.85 {
             let above = t - window.nominal.value();
-            let tau = physics.structure.time_constant_s(above);
+            let tau = physics.structure.time_constant_s(Kelvins::of(above));
             let enough_s = (tau * 2.5 / 60.0).ceil() * 60.0;
             let risk = Risk::ShortSoak {
                 soak_s,

@@ -18,6 +18,11 @@ impl Operator {
     ///
     /// # Errors
     /// A fault at `name`.
+    ///
+    /// ```
+    /// use vatten_core::process::operator::Operator;
+    /// assert_eq!(Operator::parse(" Tove  Lind ").unwrap().name(), "Tove Lind");
+    /// ```
     pub fn parse(text: &str) -> Result<Self, Faults> {
         let name = text.split_whitespace().collect::<Vec<_>>().join(" ");
         let count = name.chars().count();

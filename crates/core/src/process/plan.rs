@@ -46,6 +46,17 @@ impl Plan {
     /// # Errors
     /// Every fault of every step, fields as `steps[2].temperature_c`; no quench; a quench without an
     /// austenitize before it; too many steps.
+    ///
+    /// ```
+    /// use vatten_core::process::plan::Plan;
+    /// let drafts = serde_json::from_str::<Vec<_>>(
+    ///     r#"[{"kind":"austenitize","temperature_c":815,"soak_s":300},
+    ///         {"kind":"quench","stages":[{"medium":"fast_oil"}]}]"#,
+    /// );
+    /// let plan = Plan::parse(&drafts.unwrap()).unwrap();
+    /// assert_eq!(plan.last_quench(), Some(1));
+    /// assert_eq!(Plan::parse(&[]).unwrap_err().0[0].field, "steps");
+    /// ```
     pub fn parse(drafts: &[StepDraft]) -> Result<Self, Faults> {
         let mut checker = Checker::default();
         let mut steps = Vec::with_capacity(drafts.len());

@@ -255,6 +255,13 @@ impl StepDraft {
     ///
     /// # Errors
     /// Every missing or impossible value, with its field and the range allowed.
+    ///
+    /// ```
+    /// use vatten_core::process::step_draft::StepDraft;
+    /// let json = r#"{"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}"#;
+    /// let draft: StepDraft = serde_json::from_str(json).unwrap();
+    /// assert_eq!(draft.parse().unwrap()[0].rounds(), 2);
+    /// ```
     pub fn parse(&self) -> Result<Vec<Step>, Faults> {
         let one = |step: Step| vec![step];
         Ok(match self {

@@ -31,6 +31,20 @@ pub struct Workpiece {
 
 impl Workpiece {
     /// A bare blade of a preset shape, alone in a kiln.
+    ///
+    /// ```
+    /// use vatten_core::geometry::blade::{Blade, BladeDraft};
+    /// use vatten_core::process::workpiece::Workpiece;
+    /// let blade = Blade::parse(&BladeDraft {
+    ///     length_mm: Some(180.0),
+    ///     width_mm: Some(30.0),
+    ///     spine_mm: Some(4.0),
+    ///     edge_mm: Some(0.8),
+    ///     ..BladeDraft::default()
+    /// });
+    /// let work = Workpiece::plain(&blade.unwrap());
+    /// assert_eq!((work.together, work.clay.is_bare()), (1, true));
+    /// ```
     #[must_use]
     pub fn plain(blade: &Blade) -> Self {
         Self {

@@ -3,6 +3,13 @@
 /// Linear interpolation through points sorted by x, extended by the end slopes.
 ///
 /// `points` holds at least two (x, y) pairs with x increasing.
+///
+/// ```
+/// use vatten_core::quantity::interpolate::linear;
+/// let drop = [(150.0, 1.0), (250.0, 5.0)];
+/// assert_eq!(linear(&drop, 200.0), 3.0);
+/// assert_eq!(linear(&drop, 400.0), 5.0); // beyond the table its end holds
+/// ```
 #[must_use]
 pub fn linear(points: &[(f64, f64)], x: f64) -> f64 {
     let last = points.len().saturating_sub(2);

@@ -37,6 +37,13 @@ pub struct Interval {
 
 impl Interval {
     /// The 90 % interval of a normal distribution, kept inside `bounds`.
+    ///
+    /// ```
+    /// use vatten_core::quantity::interval::Interval;
+    /// let hrc = Interval::normal(60.0, 1.0, (0.0, 70.0));
+    /// assert!((hrc.width() - 2.0 * 1.645).abs() < 0.01);
+    /// assert!(hrc.holds(61.0) && !hrc.holds(62.0));
+    /// ```
     #[must_use]
     pub fn normal(mean: f64, deviation: f64, bounds: (f64, f64)) -> Self {
         let inside = |x: f64| x.clamp(bounds.0, bounds.1);

@@ -103,7 +103,49 @@ quantity!(
     Hrc, Unit::Hrc, 0.0, 70.0
 );
 
+/// A difference of two temperatures, K: how much hotter a fire is than it shows, how far above nominal a heat
+/// was. Not a temperature: the two cannot be mistaken for each other where they cross a function.
+///
+/// ```
+/// use vatten_core::quantity::units::{Celsius, Kelvins, Quantity};
+/// let shown = Celsius::clamped(800.0);
+/// assert_eq!(shown.plus(Kelvins::of(12.0)), Celsius::clamped(812.0));
+/// ```
+#[derive(Debug, Clone, Copy, Default, PartialEq, PartialOrd)]
+pub struct Kelvins(f64);
+
+impl Kelvins {
+    /// No difference.
+    pub const ZERO: Self = Self(0.0);
+
+    /// So many kelvin; negative where the first is the cooler.
+    #[must_use]
+    pub const fn of(kelvins: f64) -> Self {
+        Self(kelvins)
+    }
+
+    /// The plain number, K.
+    #[must_use]
+    pub const fn value(self) -> f64 {
+        self.0
+    }
+}
+
+impl std::ops::Neg for Kelvins {
+    type Output = Self;
+
+    fn neg(self) -> Self {
+        Self(-self.0)
+    }
+}
+
 impl Celsius {
+    /// This much hotter, inside the range of the type.
+    #[must_use]
+    pub fn plus(self, by: Kelvins) -> Self {
+        Self::clamped(self.0 + by.0)
+    }
+
     /// Absolute temperature, kelvin.
     #[must_use]
     pub fn kelvin(self) -> f64 {

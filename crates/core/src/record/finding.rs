@@ -241,6 +241,58 @@ fn check_name(c: &mut Checker, with: &str) {
     }
 }
 
+fn check_line(
+    c: &mut Checker,
+    places: &[[f64; 2]],
+    band_mm: Option<f64>,
+    [clarity, liveliness]: [Option<u8>; 2],
+) {
+    for (field, grade) in [("clarity", clarity), ("liveliness", liveliness)] {
+        if grade.is_some_and(|g| !(1..=5).contains(&g)) {
+            c.refuse_allowing(field, "There is no such grade.", "1 to 5");
+        }
+    }
+    for (i, [x, height]) in places.iter().enumerate().take(MAX_PLACES) {
+        check_mm(c, format!("places[{i}][0]"), *x, (0.0, 1000.0));
+        check_mm(c, format!("places[{i}][1]"), *height, (0.0, 300.0));
+    }
+    if let Some(band) = band_mm {
+        check_mm(c, "band_mm".to_owned(), band, (0.0, 100.0));
+    }
+    if places.is_empty() || places.len() > MAX_PLACES {
+        let sentence = "A line is measured somewhere.";
+        c.refuse_allowing("places", sentence, format!("1 to {MAX_PLACES} places"));
+    }
+}
+
+fn check_burn(c: &mut Checker, colour: &str, hot_s: f64, place: Option<[f64; 2]>) {
+    if !COLOUR_NAMES.contains(&colour) {
+        let sentence = format!("{colour} is no temper colour.");
+        c.refuse_allowing("colour", sentence, COLOUR_NAMES.join(", "));
+    }
+    if !(0.05..=60.0).contains(&hot_s) {
+        let message = "This is no moment at the belt.";
+        c.refuse_outside("hot_s", message, (0.05, 60.0), Unit::Second);
+    }
+    if let Some([x, y]) = place {
+        check_mm(c, "place[0]".to_owned(), x, (-500.0, 1000.0));
+        check_mm(c, "place[1]".to_owned(), y, (-50.0, 300.0));
+    }
+}
+
+fn check_files(c: &mut Checker, low_hrc: Option<f64>, high_hrc: Option<f64>) {
+    for (field, hrc) in [("low_hrc", low_hrc), ("high_hrc", high_hrc)] {
+        hrc.map(|hrc| c.take(Hrc::check(field, hrc)));
+    }
+    if low_hrc.is_none() && high_hrc.is_none() {
+        c.refuse("low_hrc", "Say which file skates, or which one bites.");
+    }
+    if low_hrc.zip(high_hrc).is_some_and(|(low, high)| low >= high) {
+        let sentence = "The file that skates is the softer one of the two.";
+        c.refuse("low_hrc", sentence);
+    }
+}
+
 impl Finding {
     /// The largest sideways sag straight from the quench, mm, where that is what was found.
     #[must_use]
@@ -332,29 +384,7 @@ impl Finding {
                 clarity,
                 liveliness,
                 ..
-            } => {
-                for (field, grade) in [("clarity", clarity), ("liveliness", liveliness)] {
-                    if grade.is_some_and(|g| !(1..=5).contains(&g)) {
-                        c.refuse_allowing(field, "There is no such grade.", "1 to 5");
-                    }
-                }
-                let mut within =
-                    |field: String, value: f64, range| check_mm(&mut c, field, value, range);
-                for (i, [x, height]) in places.iter().enumerate().take(MAX_PLACES) {
-                    within(format!("places[{i}][0]"), *x, (0.0, 1000.0));
-                    within(format!("places[{i}][1]"), *height, (0.0, 300.0));
-                }
-                if let Some(band) = band_mm {
-                    within("band_mm".to_owned(), *band, (0.0, 100.0));
-                }
-                if places.is_empty() || places.len() > MAX_PLACES {
-                    c.refuse_allowing(
-                        "places",
-                        "A line is measured somewhere.",
-                        format!("1 to {MAX_PLACES} places"),
-                    );
-                }
-            }
+            } => check_line(&mut c, places, *band_mm, [*clarity, *liveliness]),
             Self::Straight { places, .. } => {
                 for (i, [x, off]) in places.iter().enumerate().take(MAX_PLACES) {
                     check_mm(&mut c, format!("places[{i}][0]"), *x, (-500.0, 1000.0));
@@ -401,39 +431,10 @@ impl Finding {
                 colour,
                 hot_s,
                 place,
-            } => {
-                if !COLOUR_NAMES.contains(&colour.as_str()) {
-                    let sentence = format!("{colour} is no temper colour.");
-                    c.refuse_allowing("colour", sentence, COLOUR_NAMES.join(", "));
-                }
-                if !(0.05..=60.0).contains(hot_s) {
-                    let message = "This is no moment at the belt.";
-                    c.refuse_outside("hot_s", message, (0.05, 60.0), Unit::Second);
-                }
-                if let Some([x, y]) = place {
-                    check_mm(&mut c, "place[0]".to_owned(), *x, (-500.0, 1000.0));
-                    check_mm(&mut c, "place[1]".to_owned(), *y, (-50.0, 300.0));
-                }
-            }
+            } => check_burn(&mut c, colour, *hot_s, *place),
             Self::File {
                 low_hrc, high_hrc, ..
-            } => {
-                for (field, hrc) in [("low_hrc", low_hrc), ("high_hrc", high_hrc)] {
-                    hrc.map(|hrc| c.take(Hrc::check(field, hrc)));
-                }
-                if low_hrc.is_none() && high_hrc.is_none() {
-                    c.refuse("low_hrc", "Say which file skates, or which one bites.");
-                }
-                if low_hrc
-                    .zip(*high_hrc)
-                    .is_some_and(|(low, high)| low >= high)
-                {
-                    c.refuse(
-                        "low_hrc",
-                        "The file that skates is the softer one of the two.",
-                    );
-                }
-            }
+            } => check_files(&mut c, *low_hrc, *high_hrc),
         }
         c.finish(Some(()))
     }

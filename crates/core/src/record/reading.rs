@@ -49,6 +49,12 @@ impl Values {
     ///
     /// # Errors
     /// None, more than [`MAX_VALUES`], or any outside 0 to 70 HRC; fields as `values[1]`.
+    ///
+    /// ```
+    /// use vatten_core::record::reading::Values;
+    /// assert_eq!(Values::parse(&[61.0, 62.0]).unwrap().mean(), 61.5);
+    /// assert_eq!(Values::parse(&[91.0]).unwrap_err().0[0].field, "values_hrc[0]");
+    /// ```
     pub fn parse(values: &[f64]) -> Result<Self, Faults> {
         let mut checker = Checker::default();
         if values.is_empty() || values.len() > MAX_VALUES {

@@ -5,6 +5,7 @@
 
 use crate::process::protection::Protection;
 use crate::process::step::{Step, heats};
+use crate::quantity::units::Kelvins;
 
 /// Below this the steel holds too little carbon in solution to lose any, °C.
 const FROM_C: f64 = 700.0;
@@ -12,7 +13,7 @@ const FROM_C: f64 = 700.0;
 /// Depth of skin that loses carbon, mm, over the heats of a plan up to the last quench. A coat or pouch
 /// of the plan protects the heats after it.
 #[must_use]
-pub fn depth_mm(steps: &[Step], protection: Protection, kiln_c: f64) -> f64 {
+pub fn depth_mm(steps: &[Step], protection: Protection, kiln: Kelvins) -> f64 {
     let end = steps
         .iter()
         .rposition(|s| matches!(s, Step::Quench { .. }))
@@ -28,7 +29,7 @@ pub fn depth_mm(steps: &[Step], protection: Protection, kiln_c: f64) -> f64 {
         let Some((set, seconds)) = heats(std::slice::from_ref(step)).next() else {
             continue;
         };
-        let t = set + kiln_c;
+        let t = set + kiln.value();
         if t >= FROM_C {
             // m² to mm²; half a minute on the way up counts as well.
             sum += now.factor().powi(2) * diffusivity(t) * 1e6 * (seconds + 30.0);
@@ -58,7 +59,7 @@ mod tests {
 
     #[test]
     fn ten_minutes_in_a_bare_kiln_cost_a_tenth_of_a_millimetre() {
-        let depth = depth_mm(&soak(10.0, 815.0), Protection::Bare, 0.0);
+        let depth = depth_mm(&soak(10.0, 815.0), Protection::Bare, Kelvins::ZERO);
         assert!((0.03..0.15).contains(&depth), "{depth}");
     }
 
@@ -69,7 +70,8 @@ mod tests {
                 r#"[{head}{{"kind":"normalize","temperature_c":870,"hold_s":300}},{middle}{{"kind":"austenitize","temperature_c":815,"soak_s":600}},{{"kind":"quench","stages":[{{"medium":"fast_oil"}}]}}]"#
             ))
         };
-        let depth = |p: crate::process::plan::Plan| depth_mm(p.steps(), Protection::Bare, 0.0);
+        let depth =
+            |p: crate::process::plan::Plan| depth_mm(p.steps(), Protection::Bare, Kelvins::ZERO);
         let bare = depth(steps("", ""));
         let late = depth(steps("", r#"{"kind":"coat"},"#));
         let early = depth(steps(r#"{"kind":"pouch"},"#, ""));
@@ -78,11 +80,16 @@ mod tests {
 
     #[test]
     fn hotter_and_longer_costs_more_and_protection_less() {
-        let base = depth_mm(&soak(10.0, 815.0), Protection::Bare, 0.0);
-        assert!(depth_mm(&soak(10.0, 900.0), Protection::Bare, 0.0) > base);
-        assert!(depth_mm(&soak(40.0, 815.0), Protection::Bare, 0.0) > 1.8 * base);
-        assert!(depth_mm(&soak(10.0, 815.0), Protection::ReducingForge, 0.0) < 0.5 * base);
-        assert!(depth_mm(&soak(10.0, 815.0), Protection::Foil, 0.0) < 0.2 * base);
-        assert_eq!(depth_mm(&soak(10.0, 600.0), Protection::Bare, 0.0), 0.0);
+        let base = depth_mm(&soak(10.0, 815.0), Protection::Bare, Kelvins::ZERO);
+        assert!(depth_mm(&soak(10.0, 900.0), Protection::Bare, Kelvins::ZERO) > base);
+        assert!(depth_mm(&soak(40.0, 815.0), Protection::Bare, Kelvins::ZERO) > 1.8 * base);
+        assert!(
+            depth_mm(&soak(10.0, 815.0), Protection::ReducingForge, Kelvins::ZERO) < 0.5 * base
+        );
+        assert!(depth_mm(&soak(10.0, 815.0), Protection::Foil, Kelvins::ZERO) < 0.2 * base);
+        assert_eq!(
+            depth_mm(&soak(10.0, 600.0), Protection::Bare, Kelvins::ZERO),
+            0.0
+        );
     }
 }

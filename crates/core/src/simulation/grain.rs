@@ -6,6 +6,7 @@
 
 use crate::material::steel::Steel;
 use crate::process::step::{Step, heats};
+use crate::quantity::units::Kelvins;
 
 /// Growth constant, µm⁴/s.
 const GROWTH: f64 = 5e20;
@@ -40,7 +41,7 @@ pub fn grown_um(grain_um: f64, temperature_c: f64, seconds: f64, coarsening_c: f
 
 /// Mean grain of the austenite at the last quench of a plan, µm, with the fire `kiln_c` hotter than set.
 #[must_use]
-pub fn at_quench_um(steps: &[Step], steel: &Steel, kiln_c: f64) -> f64 {
+pub fn at_quench_um(steps: &[Step], steel: &Steel, kiln: Kelvins) -> f64 {
     // What comes before the first heat, or only relieves stress, does not tell.
     let first = steps.iter().find(|s| {
         matches!(
@@ -54,7 +55,7 @@ pub fn at_quench_um(steps: &[Step], steel: &Steel, kiln_c: f64) -> f64 {
     let forged = matches!(first, Some(Step::Normalize { .. }));
     let mut grain = if forged { AS_FORGED_UM } else { AS_BOUGHT_UM };
     for (set, seconds) in heats(steps) {
-        let t = set + kiln_c;
+        let t = set + kiln.value();
         if t < steel.ac1_c {
             continue;
         }
@@ -75,7 +76,11 @@ mod tests {
         let plan = plan(&format!(
             r#"[{head}{{"kind":"austenitize","temperature_c":{t},"soak_s":{soak}}},{{"kind":"quench","stages":[{{"medium":"fast_oil"}}]}}]"#
         ));
-        at_quench_um(plan.steps(), Steel::built_in("1084").unwrap(), 0.0)
+        at_quench_um(
+            plan.steps(),
+            Steel::built_in("1084").unwrap(),
+            Kelvins::ZERO,
+        )
     }
 
     #[test]

@@ -7,7 +7,7 @@ use crate::material::dissolution::{Dissolved, Structure, dissolve};
 use crate::material::steel::Steel;
 use crate::process::plan::Plan;
 use crate::process::step::{Stage, Step};
-use crate::quantity::units::{Celsius, Quantity, Seconds};
+use crate::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
 use crate::simulation::grain;
 use crate::simulation::quench::{Quenched, Setup, quench};
 use crate::simulation::transformation::{Kinetics, Phases};
@@ -44,7 +44,7 @@ fn structure_before(steps: &[Step], steel: &Steel) -> Structure {
 /// Temperature, structure before, and what is in solution at the last quench of `plan`, with the fire
 /// `kiln_c` hotter than set.
 #[must_use]
-pub fn solution(plan: &Plan, steel: &Steel, kiln_c: f64) -> (Celsius, Structure, Dissolved) {
+pub fn solution(plan: &Plan, steel: &Steel, kiln: Kelvins) -> (Celsius, Structure, Dissolved) {
     let steps = plan.real_steps();
     let before = &steps[..plan.last_quench().unwrap_or(steps.len())];
     let heat = before
@@ -58,7 +58,7 @@ pub fn solution(plan: &Plan, steel: &Steel, kiln_c: f64) -> (Celsius, Structure,
         }) => (*temperature_c, *soak_s),
         _ => (Celsius::clamped(20.0), Seconds::clamped(0.0)),
     };
-    let temperature = Celsius::clamped(temperature.value() + kiln_c);
+    let temperature = temperature.plus(kiln);
     let structure = structure_before(&before[..heat.unwrap_or(0)], steel);
     (
         temperature,
@@ -70,10 +70,10 @@ pub fn solution(plan: &Plan, steel: &Steel, kiln_c: f64) -> (Celsius, Structure,
 impl Heat {
     /// The last austenitize before the last quench of `plan`, with the fire `kiln_c` hotter than set.
     #[must_use]
-    pub fn new(plan: &Plan, steel: &Steel, kiln_c: f64) -> Self {
-        let (temperature, structure, dissolved) = solution(plan, steel, kiln_c);
+    pub fn new(plan: &Plan, steel: &Steel, kiln: Kelvins) -> Self {
+        let (temperature, structure, dissolved) = solution(plan, steel, kiln);
         let steps = plan.real_steps();
-        let grain_um = grain::at_quench_um(steps, steel, kiln_c);
+        let grain_um = grain::at_quench_um(steps, steel, kiln);
         let kinetics = Kinetics::new(
             &dissolved.composition,
             steel.ac1_c,
@@ -255,7 +255,7 @@ mod tests {
 
     fn heat(steel: &str) -> Heat {
         let steel = Steel::built_in(steel).unwrap();
-        Heat::new(&nominal(steel, "fast_oil"), steel, 0.0)
+        Heat::new(&nominal(steel, "fast_oil"), steel, Kelvins::ZERO)
     }
 
     // What checks.csv says of plates, and common experience: how thick a plate each medium hardens.

@@ -142,6 +142,7 @@ mod tests {
     use super::*;
     use crate::material::steel::Steel;
     use crate::process::workpiece::Workpiece;
+    use crate::quantity::units::Kelvins;
     use crate::simulation::hamon::hamon;
     use crate::simulation::heat::Heat;
     use crate::simulation::physics::stages;
@@ -154,7 +155,10 @@ mod tests {
             r#"[{"kind":"austenitize","temperature_c":795,"soak_s":480},{"kind":"quench","stages":[{"medium":"fast_oil"}]}]"#,
         );
         let steel = Steel::built_in("w2").unwrap();
-        let (heat, work) = (Heat::new(&plan, steel, 0.0), Workpiece::plain(&blade()));
+        let (heat, work) = (
+            Heat::new(&plan, steel, Kelvins::ZERO),
+            Workpiece::plain(&blade()),
+        );
         let q = quench(
             heat.whole(&work.form, &work.clay, &stages(&plan), 3.0),
             None,

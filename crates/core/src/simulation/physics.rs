@@ -9,7 +9,7 @@ use crate::material::temper;
 use crate::process::plan::Plan;
 use crate::process::step::{Part, Stage, Step};
 use crate::process::workpiece::Workpiece;
-use crate::quantity::units::{Celsius, Quantity, Seconds};
+use crate::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
 use crate::simulation::heat::{Heat, Section, solution};
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
@@ -62,9 +62,9 @@ pub struct Physics {
 #[derive(Debug, Clone, Copy, Default, PartialEq)]
 pub struct Shift {
     /// Kiln or forge.
-    pub kiln_c: f64,
+    pub kiln: Kelvins,
     /// Tempering oven.
-    pub oven_c: f64,
+    pub oven: Kelvins,
 }
 
 /// Hours of waiting that halve what sub-zero still gains.
@@ -102,7 +102,7 @@ pub fn physics(plan: &Plan, steel: &Steel, blade: &Blade, shift: Shift) -> Physi
 /// The section of a blade where it is read, after the last quench of `plan` at set temperatures.
 #[must_use]
 pub fn section(plan: &Plan, steel: &Steel, work: &Workpiece) -> Section {
-    let heat = Heat::new(plan, steel, 0.0);
+    let heat = Heat::new(plan, steel, Kelvins::ZERO);
     Section::of_blade(&heat, &work.form, &work.clay, &stages(plan))
 }
 
@@ -118,7 +118,7 @@ pub fn hard_middle(plan: &Plan, steel: &Steel, work: &Workpiece) -> f64 {
 pub fn of_section(plan: &Plan, steel: &Steel, section: &Section, shift: Shift) -> Physics {
     let steps = plan.real_steps();
     let quench = plan.last_quench().unwrap_or(steps.len());
-    let (_, structure, dissolved) = solution(plan, steel, shift.kiln_c);
+    let (_, structure, dissolved) = solution(plan, steel, shift.kiln);
     let martensite_at_reading = section.reading.hardened();
     let martensite_at_spine = section.spine.hardened();
     let verdict = if dissolved.austenite < 0.05 {
@@ -158,7 +158,7 @@ pub fn of_section(plan: &Plan, steel: &Steel, section: &Section, shift: Shift) -
                 times,
                 ..
             } => {
-                let real = Celsius::clamped(temperature_c.value() + shift.oven_c);
+                let real = temperature_c.plus(shift.oven);
                 tempers.extend((0..*times).map(|_| (real, *hold_s)));
             }
             _ => {}
@@ -259,22 +259,22 @@ pub fn sensitivity(plan: &Plan, steel: &Steel, section: &Section) -> Sensitivity
     let at = |shift| of_section(plan, steel, section, shift);
     let (up, down) = (
         at(Shift {
-            kiln_c: step,
-            oven_c: 0.0,
+            kiln: Kelvins::of(step),
+            oven: Kelvins::ZERO,
         }),
         at(Shift {
-            kiln_c: -step,
-            oven_c: 0.0,
+            kiln: Kelvins::of(-step),
+            oven: Kelvins::ZERO,
         }),
     );
     let (hot, cool) = (
         at(Shift {
-            kiln_c: 0.0,
-            oven_c: step,
+            kiln: Kelvins::ZERO,
+            oven: Kelvins::of(step),
         }),
         at(Shift {
-            kiln_c: 0.0,
-            oven_c: -step,
+            kiln: Kelvins::ZERO,
+            oven: Kelvins::of(-step),
         }),
     );
     Sensitivity {

@@ -6,6 +6,7 @@ use crate::process::heat_transfer::{Agitation, Film};
 use crate::process::plan::Plan;
 use crate::process::step::{Stage, Step};
 use crate::process::workpiece::Workpiece;
+use crate::quantity::units::Kelvins;
 use crate::simulation::crack::Causes;
 use crate::simulation::grain;
 use crate::simulation::hamon::{Column, Course, Hamon, Line, Moved, columns, line_of};
@@ -105,7 +106,7 @@ pub fn simulated(
     steel: &Steel,
     stop: Option<&AtomicBool>,
 ) -> Result<Simulated, Stopped> {
-    let heat = Heat::new(plan, steel, 0.0);
+    let heat = Heat::new(plan, steel, Kelvins::ZERO);
     let baths = stages(plan);
     let setup = heat.whole(&work.form, &work.clay, &baths, STEP_MM);
     let (even, uneven) = evenly_and_not(setup, stop)?;

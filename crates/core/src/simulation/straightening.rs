@@ -5,7 +5,7 @@ use crate::material::steel::Steel;
 use crate::process::plan::Plan;
 use crate::process::step::Stage;
 use crate::process::workpiece::Workpiece;
-use crate::quantity::units::{Quantity, Seconds};
+use crate::quantity::units::{Kelvins, Quantity, Seconds};
 use crate::simulation::heat::{Heat, READING_SPOT};
 use crate::simulation::physics::stages;
 use crate::simulation::quench::Quenched;
@@ -125,7 +125,7 @@ fn pulled(stages: &[Stage], seconds: f64) -> Vec<Stage> {
 /// section, or nothing that became austenite.
 #[must_use]
 pub fn straightening(plan: &Plan, steel: &Steel, work: &Workpiece) -> Option<Straightening> {
-    let heat = Heat::new(plan, steel, 0.0);
+    let heat = Heat::new(plan, steel, Kelvins::ZERO);
     let ms = heat.dissolved.martensite_start_c;
     if heat.dissolved.austenite < 0.05 || ms < 60.0 {
         return None;

@@ -27,8 +27,7 @@ use vatten_core::material::analysis::Analysis;
 use vatten_core::prediction::made::SteelMade;
 use vatten_core::process::plan::Plan;
 use vatten_core::quantity::validation::{Checker, Faults};
-use vatten_core::record::trial::MAX_ENTRIES;
-use vatten_store::archive::{self, PastBlade, PastFiring, PastPlan, PastTrial};
+use vatten_store::archive::{self, PastBlade, PastFiring, PastPlan};
 use vatten_store::{
     PgPool, WorkshopId, bar, blade, calibration, method, record, station as stations, steel, trial,
     workshop,
@@ -247,106 +246,135 @@ fn same(a: &str, b: &str) -> bool {
     a.trim().to_lowercase() == b.trim().to_lowercase()
 }
 
+/// Everything but the blades on its way into a shop.
+struct HeadImport<'a> {
+    tx: &'a mut PgConnection,
+    id: WorkshopId,
+    head: &'a Head,
+    checker: &'a mut Checker,
+    /// Names that the shop had already.
+    known_names: &'a mut Vec<String>,
+    ids: Ids,
+}
+
 /// Puts back everything but the blades, as far as the shop has not got it already.
 async fn restore_head(
     tx: &mut PgConnection,
     id: WorkshopId,
     head: &Head,
     shift: Duration,
-    c: &mut Checker,
+    checker: &mut Checker,
     known_names: &mut Vec<String>,
 ) -> Result<Ids, Problem> {
-    let mut ids = Ids::default();
     let known = stations::list(&mut *tx, id).await?;
-    let ready = check_stations(&known, &head.stations, shift, c, known_names);
-    ids.stations = ready.0;
-    restore_stations(&mut *tx, id, ready.1).await?;
-    ids.complete = c.is_clean();
-    let known = steel::list(&mut *tx, id).await?;
-    for (i, s) in head.steels.iter().enumerate() {
-        let field = format!("steels[{i}]");
-        let name = c.take(text("name", &s.name, (1, 60)).map_err(|f| f.under(&field)));
-        let analysis = Analysis::parse(&s.analysis);
-        let analysis = c.take(analysis.map_err(|f| f.under(&format!("{field}.analysis"))));
-        if let Some(of_shop) = known.iter().find(|k| same(&k.name, &s.name)) {
-            known_names.push(of_shop.name.clone());
-            ids.steels.insert(s.id.to_string(), of_shop.made());
-        } else if let Some((name, analysis)) = name.zip(analysis) {
-            let to = Uuid::now_v7();
-            let estimate = s.estimate.as_ref();
-            archive::restore_steel(&mut *tx, id, to, &name, &analysis, estimate).await?;
-            let made = SteelMade::House {
-                id: to,
-                name,
-                analysis,
-                estimate: s.estimate,
+    let (station_ids, new) = check_stations(&known, &head.stations, shift, checker, known_names);
+    restore_stations(&mut *tx, id, new).await?;
+    let ids = Ids {
+        stations: station_ids,
+        complete: checker.is_clean(),
+        ..Ids::default()
+    };
+    let mut import = HeadImport {
+        tx,
+        id,
+        head,
+        checker,
+        known_names,
+        ids,
+    };
+    import.steels().await?;
+    import.bars().await?;
+    import.ids.complete = import.checker.is_clean();
+    import.methods().await?;
+    import.trials().await?;
+    Ok(import.ids)
+}
+
+impl HeadImport<'_> {
+    async fn steels(&mut self) -> Result<(), Problem> {
+        let known = steel::list(&mut *self.tx, self.id).await?;
+        for (i, s) in self.head.steels.iter().enumerate() {
+            let field = format!("steels[{i}]");
+            let name = text("name", &s.name, (1, 60)).map_err(|f| f.under(&field));
+            let name = self.checker.take(name);
+            let analysis = Analysis::parse(&s.analysis);
+            let analysis = analysis.map_err(|f| f.under(&format!("{field}.analysis")));
+            let analysis = self.checker.take(analysis);
+            let made = if let Some(of_shop) = known.iter().find(|k| same(&k.name, &s.name)) {
+                self.known_names.push(of_shop.name.clone());
+                of_shop.made()
+            } else if let Some((name, analysis)) = name.zip(analysis) {
+                let id = Uuid::now_v7();
+                let estimate = s.estimate;
+                let kept = estimate.as_ref();
+                archive::restore_steel(&mut *self.tx, self.id, id, &name, &analysis, kept).await?;
+                SteelMade::House {
+                    id,
+                    name,
+                    analysis,
+                    estimate,
+                }
+            } else {
+                continue;
             };
-            ids.steels.insert(s.id.to_string(), made);
+            self.ids.steels.insert(s.id.to_string(), made);
         }
+        Ok(())
     }
-    let known = bar::list(&mut *tx, id).await?;
-    for (i, b) in head.bars.iter().enumerate() {
-        let of_shop = known.iter().find(|k| same(&k.name, &b.name));
-        let to = of_shop.map_or_else(Uuid::now_v7, |k| k.id);
-        let checked = b
-            .check(to, &ids)
-            .map_err(|f| f.under(&format!("bars[{i}]")));
-        let Some((new, made)) = c.take(checked) else {
-            continue;
-        };
-        match of_shop {
-            Some(of_shop) => known_names.push(of_shop.name.clone()),
-            None => archive::restore_bar(&mut *tx, id, to, &new).await?,
+
+    async fn bars(&mut self) -> Result<(), Problem> {
+        let known = bar::list(&mut *self.tx, self.id).await?;
+        for (i, b) in self.head.bars.iter().enumerate() {
+            let of_shop = known.iter().find(|k| same(&k.name, &b.name));
+            let to = of_shop.map_or_else(Uuid::now_v7, |k| k.id);
+            let checked = b.check(to, &self.ids);
+            let checked = checked.map_err(|f| f.under(&format!("bars[{i}]")));
+            let Some((new, made)) = self.checker.take(checked) else {
+                continue;
+            };
+            match of_shop {
+                Some(of_shop) => self.known_names.push(of_shop.name.clone()),
+                None => archive::restore_bar(&mut *self.tx, self.id, to, &new).await?,
+            }
+            self.ids.bars.insert(b.id, made);
         }
-        ids.bars.insert(b.id, made);
+        Ok(())
     }
-    ids.complete = c.is_clean();
-    let known = method::list(&mut *tx, id).await?;
-    for (i, m) in head.methods.iter().enumerate() {
-        let checked = m.check(&ids);
-        let checked = c.take(checked.map_err(|f| f.under(&format!("methods[{i}]"))));
-        let Some((name, note, plan)) = checked else {
-            continue;
-        };
-        if known.iter().any(|k| same(&k.name, &name)) {
-            known_names.push(name);
-        } else {
-            archive::restore_method(&mut *tx, id, &name, &note, &plan).await?;
+
+    async fn methods(&mut self) -> Result<(), Problem> {
+        let known = method::list(&mut *self.tx, self.id).await?;
+        for (i, m) in self.head.methods.iter().enumerate() {
+            let checked = m.check(&self.ids);
+            let checked = checked.map_err(|f| f.under(&format!("methods[{i}]")));
+            let Some((name, note, plan)) = self.checker.take(checked) else {
+                continue;
+            };
+            if known.iter().any(|k| same(&k.name, &name)) {
+                self.known_names.push(name);
+            } else {
+                archive::restore_method(&mut *self.tx, self.id, &name, &note, &plan).await?;
+            }
         }
+        Ok(())
     }
-    let known = trial::list(&mut *tx, id).await?;
-    for (i, t) in head.trials.iter().enumerate() {
-        let field = format!("trials[{i}]");
-        let name = c.take(text("name", &t.name, (1, 60)).map_err(|f| f.under(&field)));
-        for (k, entry) in t.entries.iter().enumerate() {
-            let good = entry.check();
-            c.take(good.map_err(|f| f.under(&format!("{field}.entries[{k}]"))));
+
+    async fn trials(&mut self) -> Result<(), Problem> {
+        let known = trial::list(&mut *self.tx, self.id).await?;
+        for (i, t) in self.head.trials.iter().enumerate() {
+            let checked = t.check(&self.ids);
+            let checked = checked.map_err(|f| f.under(&format!("trials[{i}]")));
+            let Some(past) = self.checker.take(checked) else {
+                continue;
+            };
+            let is_this = |k: &trial::Trial| same(&k.name, &past.name) && k.entries == past.entries;
+            if known.iter().any(is_this) {
+                self.known_names.push(past.name);
+            } else {
+                archive::restore_trial(&mut *self.tx, self.id, &past).await?;
+            }
         }
-        if t.entries.len() > MAX_ENTRIES {
-            c.refuse(format!("{field}.entries"), "These are too many coupons.");
-        }
-        let steel_id = t
-            .steel_id
-            .and_then(|s| match ids.steels.get(&s.to_string()) {
-                Some(SteelMade::House { id, .. }) => Some(*id),
-                _ => None,
-            });
-        let Some(name) = name else { continue };
-        if known
-            .iter()
-            .any(|k| same(&k.name, &name) && k.entries == t.entries)
-        {
-            known_names.push(name);
-            continue;
-        }
-        let past = PastTrial {
-            name,
-            entries: t.entries.clone(),
-            steel_id,
-        };
-        archive::restore_trial(&mut *tx, id, &past).await?;
+        Ok(())
     }
-    Ok(ids)
 }
 
 /// Puts the stations of an import back.
@@ -518,7 +546,17 @@ mod tests {
     /// A whole file of the demo's, with a piece of nonsense at every other place: read or refused, never more.
     #[test]
     fn no_text_breaks_the_reader() {
-        const PIECES: [&str; 9] = ["1e308", "-1", "null", "[", "}", "\"", "\\u0000", "\"x\":1,", "2026-02-30"];
+        const PIECES: [&str; 9] = [
+            "1e308",
+            "-1",
+            "null",
+            "[",
+            "}",
+            "\"",
+            "\\u0000",
+            "\"x\":1,",
+            "2026-02-30",
+        ];
         let plan = r#""plans":[{"steps":[{"kind":"austenitize","temperature_c":800,"soak_s":300},
             {"kind":"quench","stages":[{"medium":"water","for_s":3},{"medium":"fast_oil"}]}],
             "firing":{"started_at":"2026-11-02T10:00:00Z","events":[{"at":"2026-11-02T10:05:00Z",
@@ -531,13 +569,20 @@ mod tests {
                 let text = format!("{}{piece}{}", &whole[..at], &whole[at..]);
                 let read = read_blades(text.as_bytes(), &mut |one| {
                     let checked = one.and_then(|b| b.check(&Ids::default(), Duration::ZERO));
-                    let tally = if checked.is_ok() { &mut good } else { &mut refused };
+                    let tally = if checked.is_ok() {
+                        &mut good
+                    } else {
+                        &mut refused
+                    };
                     *tally += 1;
                     true
                 });
                 refused += usize::from(read.is_err());
             }
         }
-        assert!(good > 20 && refused > good, "{good} read, {refused} refused");
+        assert!(
+            good > 20 && refused > good,
+            "{good} read, {refused} refused"
+        );
     }
 }

@@ -2,7 +2,7 @@
 
 use super::format::{
     BarFile, BladeFile, ClayFile, EventFile, FindingFile, FiringFile, GeometryFile, MadeFile,
-    MethodFile, PlanFile, ReadingFile, StationFile,
+    MethodFile, PlanFile, ReadingFile, StationFile, TrialFile,
 };
 use crate::body::text;
 use crate::routes::blade::parse_medium;
@@ -26,6 +26,8 @@ use vatten_core::process::step_draft::StepDraft;
 use vatten_core::quantity::units::{Hrc, Litres, Quantity};
 use vatten_core::quantity::validation::{Checker, Faults};
 use vatten_core::record::reading::{Values, When};
+use vatten_core::record::trial::MAX_ENTRIES;
+use vatten_store::archive::PastTrial;
 use vatten_store::bar::NewBar;
 use vatten_store::blade::{NewBlade, SteelRef};
 use vatten_store::calibration::NewCalibration;
@@ -525,6 +527,32 @@ impl MethodFile {
         let parts = name.zip(note).zip(plan);
         let moved = parts.map(|((n, t), p)| Ok((n, t, with_stations(&p, ids)?)));
         c.finish(moved)?
+    }
+}
+
+impl TrialFile {
+    /// The trial as it is to be kept.
+    ///
+    /// # Errors
+    /// Faults such as `name` and `entries[2].file_hrc`.
+    pub fn check(&self, ids: &Ids) -> Result<PastTrial, Faults> {
+        let mut c = Checker::default();
+        let name = c.take(text("name", &self.name, (1, 60)));
+        for (i, entry) in self.entries.iter().enumerate() {
+            c.take(entry.check().map_err(|f| f.under(&format!("entries[{i}]"))));
+        }
+        if self.entries.len() > MAX_ENTRIES {
+            c.refuse("entries", "These are too many coupons.");
+        }
+        let steel_id = match self.steel_id.map(|id| ids.steels.get(&id.to_string())) {
+            Some(Some(SteelMade::House { id, .. })) => Some(*id),
+            _ => None,
+        };
+        c.finish(name.map(|name| PastTrial {
+            name,
+            entries: self.entries.clone(),
+            steel_id,
+        }))
     }
 }
 

@@ -3,6 +3,7 @@
 use super::{Case, Culprit, Evidence, Suspect, last_heat, temper_hotter};
 use crate::material::temper::BRITTLE_C;
 use crate::process::step::Step;
+use crate::quantity::units::Kelvins;
 use crate::record::finding::Finding;
 use crate::record::reading::When;
 
@@ -33,7 +34,7 @@ pub(super) fn chips(case: &Case<'_>) -> Vec<Suspect> {
                 0.4,
                 Evidence::InsideWanted {},
             )
-            .fixed(temper_hotter(case, 15.0)),
+            .fixed(temper_hotter(case, Kelvins::of(15.0))),
         Suspect::new(Culprit::CoarseGrain, 0.15)
             .given(grain < 7.5, 3.0, Evidence::Grain { astm: grain })
             .given(grain >= 9.0, 0.5, Evidence::FineGrain { astm: grain })
@@ -70,7 +71,11 @@ pub(super) fn rolls(case: &Case<'_>) -> Vec<Suspect> {
     let burned = case.found(|f| matches!(f, Finding::Burn { .. }));
     let skin = case.outcomes.map_or(0.02, |o| o.decarburization_mm);
     let left = case.subject.plan.last_quench().map_or(0.0, |_| {
-        let heat = crate::simulation::heat::Heat::new(case.subject.plan, case.subject.steel, 0.0);
+        let heat = crate::simulation::heat::Heat::new(
+            case.subject.plan,
+            case.subject.steel,
+            Kelvins::ZERO,
+        );
         crate::material::hardness::retained_austenite_percent(
             heat.dissolved.martensite_start_c,
             20.0,
@@ -91,7 +96,7 @@ pub(super) fn rolls(case: &Case<'_>) -> Vec<Suspect> {
                 0.4,
                 Evidence::InsideWanted {},
             )
-            .fixed(temper_hotter(case, -15.0)),
+            .fixed(temper_hotter(case, Kelvins::of(-15.0))),
         Suspect::new(Culprit::BurnedEdge, 0.15).given(burned, 4.0, Evidence::BeltColour {}),
         Suspect::new(Culprit::DecarburizedEdge, 0.1 + 2.0 * skin).given(
             edge < 0.7,

@@ -15,6 +15,7 @@ use crate::process::change::{Change, StepField};
 use crate::process::plan::Plan;
 use crate::process::step::Step;
 use crate::quantity::interval::Interval;
+use crate::quantity::units::Kelvins;
 use crate::record::finding::{Bracket, Finding};
 use crate::record::reading::When;
 use serde::{Deserialize, Serialize};
@@ -607,10 +608,10 @@ fn austenitize_at(case: &Case<'_>, really_c: f64) -> Option<Change> {
     at_heat(case, at, really_c)
 }
 
-/// The last temper so much hotter, °C.
-fn temper_hotter(case: &Case<'_>, by_c: f64) -> Option<Change> {
+/// The last temper so much hotter.
+fn temper_hotter(case: &Case<'_>, by: Kelvins) -> Option<Change> {
     let (at, now) = last_heat(case, |s| matches!(s, Step::Temper { .. }))?;
-    at_heat(case, at, now + by_c)
+    at_heat(case, at, now + by.value())
 }
 
 impl Case<'_> {

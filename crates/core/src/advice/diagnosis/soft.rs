@@ -8,10 +8,11 @@ use crate::process::furnace::Furnace;
 use crate::process::plan::Plan;
 use crate::process::step::{Stage, Step};
 use crate::quantity::interval::{Interval, NINETY, upper_tail};
-use crate::quantity::units::{Quantity, Seconds};
+use crate::quantity::units::{Kelvins, Quantity, Seconds};
 use crate::record::finding::Finding;
 use crate::record::reading::When;
 use crate::simulation::physics::{Shift, of_section, section};
+use uuid::Uuid;
 
 /// A skin of a tenth of a millimetre takes this off a Rockwell reading, HRC: the cone goes about as deep.
 const SKIN_HRC_PER_MM: f64 = 40.0;
@@ -93,187 +94,263 @@ const LEAST: f64 = 0.02;
 
 /// Everything weighed, with what physics would have been read.
 pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
-    let subject = case.subject;
-    let (plan, steel) = (subject.plan, subject.steel);
-    let physics = of_section(
-        plan,
-        steel,
-        &section(plan, steel, subject.work),
-        Shift::default(),
-    );
-    // What was predicted, moved by what was done otherwise than planned; each cause moves it further.
-    let planned = hardness(case, case.planned, steel, Shift::default());
-    let before = case.predicted;
-    let off = Pair(
-        before.as_quenched.middle - planned.0,
-        before.tempered.middle - planned.1,
-    );
-    let shifted = |p: Pair| Pair(p.0 + off.0, p.1 + off.1);
-    let base = shifted(Pair(physics.as_quenched_hrc, physics.tempered_hrc));
-    let deviation = |i: Interval| 0.5 * i.width() / NINETY;
-    let wide = |by: f64| {
-        let spread = |i: Interval| deviation(i).max(0.3).hypot(by);
-        (spread(before.as_quenched), spread(before.tempered))
-    };
-    let weigh = |prior: f64, versions: &[Pair], doubt: f64| {
-        let mean: f64 = versions
-            .iter()
-            .map(|v| likelihood(case, *v, wide(doubt)))
-            .sum();
-        prior * mean / versions.len().max(1) as f64
-    };
-    let less = |drop: f64| Pair(base.0 - drop, base.1 - drop);
-    // What would then have been read, at the stage that something is known of.
-    let told_apart = |p: Pair| match (case.read(When::Tempered), case.read(When::AsQuenched)) {
-        (Some(_), _) => Evidence::WouldBe {
-            hrc: p.1,
-            when: When::Tempered,
-            read: true,
-        },
-        (None, Some(_)) => Evidence::WouldBe {
-            hrc: p.0,
-            when: When::AsQuenched,
-            read: true,
-        },
-        (None, None) if case.has_brackets(When::Tempered) => Evidence::WouldBe {
-            hrc: p.1,
-            when: When::Tempered,
-            read: false,
-        },
-        (None, None) if case.has_brackets(When::AsQuenched) => Evidence::WouldBe {
-            hrc: p.0,
-            when: When::AsQuenched,
-            read: false,
-        },
-        (None, None) => Evidence::NothingRead {},
-    };
-    let fire = |by: f64| {
-        let shift = Shift {
-            kiln_c: by,
-            oven_c: 0.0,
-        };
-        shifted(hardness(case, plan, steel, shift))
-    };
-    let oven = |by: f64| {
-        let shift = Shift {
-            kiln_c: 0.0,
-            oven_c: by,
-        };
-        shifted(hardness(case, plan, steel, shift))
-    };
-    let heat_c = last_heat(case, |s| matches!(s, Step::Austenitize { .. })).map(|h| h.1);
-    let tempered = last_heat(case, |s| matches!(s, Step::Temper { .. }));
-    let nominal = steel.austenitize.nominal.value();
-    let (skin_on, warm) = (
-        case.readings.iter().any(|r| r.skin_on) || case.all_brackets().any(|b| b.skin_on),
-        case.readings.iter().any(|r| r.warm) || case.all_brackets().any(|b| b.warm),
-    );
-    let skin_mm = case.outcomes.map_or(0.02, |o| o.decarburization_mm);
-    let skin_hrc = (SKIN_HRC_PER_MM * skin_mm).clamp(0.5, 15.0);
-    let forge = subject.work.furnace == Furnace::Forge;
-    let (kiln, oven_id) = crate::prediction::subject::stations(plan);
-    let known = plan.corrections();
-    // By what it was set to: a check tells of what the station shows.
-    let checked = |station, really: Option<f64>| {
-        really.is_some_and(|t| known.tells(station, known.shown(station, t)) > 0.5)
-    };
-    let heat_checked = checked(kiln, heat_c);
-    let oven_checked = checked(oven_id, tempered.map(|t| t.1));
-
-    let (cool, cooler, coolest) = (fire(-25.0), fire(-50.0), fire(-85.0));
-    let brief = shifted(hardness(case, &soaked(plan, 0.15), steel, Shift::default()));
-    let slowed = slower(plan);
-    let slow = shifted(hardness(case, &slowed, steel, Shift::default()));
-    let slowest = shifted(hardness(case, &slower(&slowed), steel, Shift::default()));
-    let (hot, hotter) = (oven(18.0), oven(35.0));
-    let over = fire(40.0);
-    let mut lean_analysis = steel.analysis;
-    lean_analysis.carbon = (lean_analysis.carbon - 0.2).max(0.1);
-    let lean = shifted(hardness(
-        case,
-        plan,
-        &steel.with_analysis(&lean_analysis),
-        Shift::default(),
-    ));
-    let seen_cool = case.heat.map(|s| s.planned_c - s.real_c);
-    let seen_hot = case.temper.map(|s| s.real_c - s.planned_c);
-    let briefly = case.heat.map(|s| s.time_share);
-    let burned = case.found(|f| matches!(f, Finding::Burn { .. }));
-
+    let weighing = Weighing::new(case);
     vec![
+        weighing.skin_read(),
+        weighing.read_warm(),
+        weighing.tester_low(),
+        weighing.too_cool(),
+        weighing.short_soak(),
+        weighing.slow_quench(),
+        weighing.over_tempered(),
+        weighing.austenite_left(),
+        weighing.not_this_steel(),
+        weighing.burned(),
+        weighing.scatter(),
+        weighing.long_temper(),
+    ]
+}
+
+/// A case with what each cause is held against.
+struct Weighing<'c, 'a> {
+    case: &'c Case<'a>,
+    /// What records moved the prediction by, HRC: every version of physics is moved as much.
+    moved: Pair,
+    /// What would have been read with nothing wrong, HRC.
+    base: Pair,
+    /// Hardening heat as done, °C.
+    heat_c: Option<f64>,
+    /// Place of the last temper among the steps, and its temperature, °C.
+    tempered: Option<(usize, f64)>,
+}
+
+impl<'c, 'a> Weighing<'c, 'a> {
+    fn new(case: &'c Case<'a>) -> Self {
+        let subject = case.subject;
+        let (plan, steel) = (subject.plan, subject.steel);
+        let section = section(plan, steel, subject.work);
+        let physics = of_section(plan, steel, &section, Shift::default());
+        // What was predicted, moved by what was done otherwise than planned; each cause moves it further.
+        let planned = hardness(case, case.planned, steel, Shift::default());
+        let before = case.predicted;
+        let moved = Pair(
+            before.as_quenched.middle - planned.0,
+            before.tempered.middle - planned.1,
+        );
+        Self {
+            case,
+            moved,
+            base: Pair(
+                physics.as_quenched_hrc + moved.0,
+                physics.tempered_hrc + moved.1,
+            ),
+            heat_c: last_heat(case, |s| matches!(s, Step::Austenitize { .. })).map(|h| h.1),
+            tempered: last_heat(case, |s| matches!(s, Step::Temper { .. })),
+        }
+    }
+
+    /// What would have been read of `plan` in `steel` with fires that are off by `shift`, HRC.
+    fn read_after(&self, plan: &Plan, steel: &Steel, shift: Shift) -> Pair {
+        let found = hardness(self.case, plan, steel, shift);
+        Pair(found.0 + self.moved.0, found.1 + self.moved.1)
+    }
+
+    /// As done, but with other steps.
+    fn with_plan(&self, plan: &Plan) -> Pair {
+        self.read_after(plan, self.case.subject.steel, Shift::default())
+    }
+
+    /// As done, but the hardening fire was hotter than it showed.
+    fn with_fire(&self, hotter: Kelvins) -> Pair {
+        let subject = self.case.subject;
+        let shift = Shift {
+            kiln: hotter,
+            oven: Kelvins::ZERO,
+        };
+        self.read_after(subject.plan, subject.steel, shift)
+    }
+
+    /// As done, but the tempering oven was hotter than it showed.
+    fn with_oven(&self, hotter: Kelvins) -> Pair {
+        let subject = self.case.subject;
+        let shift = Shift {
+            kiln: Kelvins::ZERO,
+            oven: hotter,
+        };
+        self.read_after(subject.plan, subject.steel, shift)
+    }
+
+    /// As done, but read softer by `drop`, HRC.
+    fn softer(&self, drop: f64) -> Pair {
+        Pair(self.base.0 - drop, self.base.1 - drop)
+    }
+
+    /// A prior times the mean likelihood of the versions of a cause; `doubt` widens each, HRC.
+    fn weigh(&self, prior: f64, versions: &[Pair], doubt: f64) -> f64 {
+        let spread = |i: Interval| (0.5 * i.width() / NINETY).max(0.3).hypot(doubt);
+        let before = self.case.predicted;
+        let wide = (spread(before.as_quenched), spread(before.tempered));
+        let sum: f64 = versions
+            .iter()
+            .map(|v| likelihood(self.case, *v, wide))
+            .sum();
+        prior * (sum / versions.len().max(1) as f64)
+    }
+
+    /// What would have been read, at the stage that something is known of.
+    fn would_be(&self, version: Pair) -> Evidence {
+        let case = self.case;
+        let at = |when, read| Evidence::WouldBe {
+            hrc: match when {
+                When::AsQuenched => version.0,
+                When::Tempered => version.1,
+            },
+            when,
+            read,
+        };
+        match (case.read(When::Tempered), case.read(When::AsQuenched)) {
+            (Some(_), _) => at(When::Tempered, true),
+            (None, Some(_)) => at(When::AsQuenched, true),
+            (None, None) if case.has_brackets(When::Tempered) => at(When::Tempered, false),
+            (None, None) if case.has_brackets(When::AsQuenched) => at(When::AsQuenched, false),
+            (None, None) => Evidence::NothingRead {},
+        }
+    }
+
+    /// A check tells of what a station shows at what it was set to.
+    fn is_checked(&self, station: Option<Uuid>, really_c: Option<f64>) -> bool {
+        let known = self.case.subject.plan.corrections();
+        really_c.is_some_and(|t| known.tells(station, known.shown(station, t)) > 0.5)
+    }
+
+    /// How much cooler the hardening heat was than planned, as a thermocouple saw it, K.
+    fn seen_cooler_k(&self) -> Option<f64> {
+        self.case.heat.map(|s| s.planned_c - s.real_c)
+    }
+
+    fn skin_read(&self) -> Suspect {
+        let case = self.case;
+        let skin_on =
+            case.readings.iter().any(|r| r.skin_on) || case.all_brackets().any(|b| b.skin_on);
+        let skin_mm = case.outcomes.map_or(0.02, |o| o.decarburization_mm);
+        let skin_hrc = (SKIN_HRC_PER_MM * skin_mm).clamp(0.5, 15.0);
+        let weight = self.weigh(0.14, &[self.softer(skin_hrc)], 0.4 * skin_hrc);
+        Suspect::new(Culprit::SkinRead, weight)
+            .given(skin_on, 6.0, Evidence::ReadWithSkin {})
+            .says(Evidence::SkinReadsSofter { skin_mm, skin_hrc })
+    }
+
+    fn read_warm(&self) -> Suspect {
+        let case = self.case;
+        let warm = case.readings.iter().any(|r| r.warm) || case.all_brackets().any(|b| b.warm);
         Suspect::new(
-            Culprit::SkinRead,
-            weigh(0.14, &[less(skin_hrc)], 0.4 * skin_hrc),
+            Culprit::ReadWarm,
+            self.weigh(0.05, &[self.softer(1.5)], 1.0),
         )
-        .given(skin_on, 6.0, Evidence::ReadWithSkin {})
-        .says(Evidence::SkinReadsSofter { skin_mm, skin_hrc }),
-        Suspect::new(Culprit::ReadWarm, weigh(0.05, &[less(1.5)], 1.0)).given(
-            warm,
-            8.0,
-            Evidence::ReadWarm {},
-        ),
-        Suspect::new(
-            Culprit::TesterLow,
-            weigh(0.08, &[less(1.5), less(3.0)], 1.0),
+        .given(warm, 8.0, Evidence::ReadWarm {})
+    }
+
+    fn tester_low(&self) -> Suspect {
+        let versions = [self.softer(1.5), self.softer(3.0)];
+        Suspect::new(Culprit::TesterLow, self.weigh(0.08, &versions, 1.0)).given(
+            self.case.tester_checked,
+            0.25,
+            Evidence::TesterChecked {},
         )
-        .given(case.tester_checked, 0.25, Evidence::TesterChecked {}),
-        Suspect::new(Culprit::TooCool, weigh(0.15, &[cool, cooler, coolest], 1.0))
+    }
+
+    fn too_cool(&self) -> Suspect {
+        let subject = self.case.subject;
+        let (kiln, _) = crate::prediction::subject::stations(subject.plan);
+        let forge = subject.work.furnace == Furnace::Forge;
+        let checked = self.is_checked(kiln, self.heat_c);
+        let cooler = self.seen_cooler_k();
+        let versions = [-25.0, -50.0, -85.0].map(|k| self.with_fire(Kelvins::of(k)));
+        let hotter = |c| austenitize_at(self.case, c + 15.0);
+        Suspect::new(Culprit::TooCool, self.weigh(0.15, &versions, 1.0))
             .given(forge, 1.6, Evidence::ForgeByEye {})
-            .given(heat_checked, 0.4, Evidence::KilnChecked {})
+            .given(checked, 0.4, Evidence::KilnChecked {})
+            .given(cooler.is_some_and(|k| k < 8.0), 0.1, Evidence::SawAtHeat {})
             .given(
-                seen_cool.is_some_and(|c| c < 8.0),
-                0.1,
-                Evidence::SawAtHeat {},
-            )
-            .given(
-                seen_cool.is_some_and(|c| c >= 12.0),
+                cooler.is_some_and(|k| k >= 12.0),
                 5.0,
                 Evidence::SawCooler {},
             )
-            .says(told_apart(cool))
-            .fixed(heat_c.and_then(|c| austenitize_at(case, c + 15.0))),
-        Suspect::new(Culprit::ShortSoak, weigh(0.08, &[brief], 1.0))
+            .says(self.would_be(versions[0]))
+            .fixed(self.heat_c.and_then(hotter))
+    }
+
+    fn short_soak(&self) -> Suspect {
+        let brief = self.with_plan(&soaked(self.case.subject.plan, 0.15));
+        let share = self.case.heat.map(|s| s.time_share);
+        Suspect::new(Culprit::ShortSoak, self.weigh(0.08, &[brief], 1.0))
             .given(
-                briefly.is_some_and(|s| s >= 0.9),
+                share.is_some_and(|s| s >= 0.9),
                 0.1,
                 Evidence::SawWholeSoak {},
             )
             .given(
-                briefly.is_some_and(|s| s < 0.6),
+                share.is_some_and(|s| s < 0.6),
                 5.0,
                 Evidence::SawShortSoak {},
             )
-            .says(told_apart(brief)),
-        Suspect::new(Culprit::SlowQuench, weigh(0.16, &[slow, slowest], 1.2))
-            .says(told_apart(slow)),
-        Suspect::new(Culprit::OverTempered, weigh(0.15, &[hot, hotter], 0.6))
-            .given(tempered.is_none(), 0.0, Evidence::NotTempered {})
-            .given(oven_checked, 0.35, Evidence::OvenChecked {})
+            .says(self.would_be(brief))
+    }
+
+    fn slow_quench(&self) -> Suspect {
+        let slowed = slower(self.case.subject.plan);
+        let versions = [self.with_plan(&slowed), self.with_plan(&slower(&slowed))];
+        Suspect::new(Culprit::SlowQuench, self.weigh(0.16, &versions, 1.2))
+            .says(self.would_be(versions[0]))
+    }
+
+    fn over_tempered(&self) -> Suspect {
+        let (_, oven) = crate::prediction::subject::stations(self.case.subject.plan);
+        let checked = self.is_checked(oven, self.tempered.map(|t| t.1));
+        let hotter = self.case.temper.map(|s| s.real_c - s.planned_c);
+        let versions = [18.0, 35.0].map(|k| self.with_oven(Kelvins::of(k)));
+        Suspect::new(Culprit::OverTempered, self.weigh(0.15, &versions, 0.6))
+            .given(self.tempered.is_none(), 0.0, Evidence::NotTempered {})
+            .given(checked, 0.35, Evidence::OvenChecked {})
             .given(
-                seen_hot.is_some_and(|c| c < 8.0),
+                hotter.is_some_and(|k| k < 8.0),
                 0.1,
                 Evidence::SawNoHotterTemper {},
             )
             .given(
-                seen_hot.is_some_and(|c| c >= 10.0),
+                hotter.is_some_and(|k| k >= 10.0),
                 5.0,
                 Evidence::SawHotterTemper {},
             )
-            .says(told_apart(hot))
-            .fixed(temper_hotter(case, -15.0)),
-        Suspect::new(Culprit::AusteniteLeft, weigh(0.06, &[over], 1.0))
+            .says(self.would_be(versions[0]))
+            .fixed(temper_hotter(self.case, Kelvins::of(-15.0)))
+    }
+
+    fn austenite_left(&self) -> Suspect {
+        let over = self.with_fire(Kelvins::of(40.0));
+        let nominal_c = self.case.subject.steel.austenitize.nominal.value();
+        let too_hot = self.heat_c.filter(|c| *c > nominal_c);
+        Suspect::new(Culprit::AusteniteLeft, self.weigh(0.06, &[over], 1.0))
             .given(
-                seen_cool.is_some_and(|c| c > -8.0),
+                self.seen_cooler_k().is_some_and(|k| k > -8.0),
                 0.2,
                 Evidence::SawNoHotterFire {},
             )
-            .says(told_apart(over))
-            .fixed(
-                heat_c
-                    .filter(|c| *c > nominal)
-                    .and_then(|_| austenitize_at(case, nominal)),
-            ),
-        Suspect::new(Culprit::NotThisSteel, weigh(0.08, &[lean], 1.5))
+            .says(self.would_be(over))
+            .fixed(too_hot.and_then(|_| austenitize_at(self.case, nominal_c)))
+    }
+
+    fn not_this_steel(&self) -> Suspect {
+        let subject = self.case.subject;
+        let steel = subject.steel;
+        let mut analysis = steel.analysis;
+        analysis.carbon = (analysis.carbon - 0.2).max(0.1);
+        let lean = self.read_after(
+            subject.plan,
+            &steel.with_analysis(&analysis),
+            Shift::default(),
+        );
+        Suspect::new(Culprit::NotThisSteel, self.weigh(0.08, &[lean], 1.5))
             .given(
                 subject.bar.is_some() && steel.origin != Origin::Table,
                 0.4,
@@ -284,21 +361,31 @@ pub(super) fn suspects(case: &Case<'_>) -> Vec<Suspect> {
                 2.0,
                 Evidence::SteelByTrial {},
             )
-            .says(told_apart(lean)),
-        Suspect::new(Culprit::Burned, weigh(0.02, &[less(4.0)], 3.0))
-            .given(
-                !burned && case.read(When::Tempered).is_none(),
-                0.0,
-                Evidence::NotAtBelt {},
-            )
-            .given(burned, 20.0, Evidence::BeltColour {}),
-        Suspect::new(Culprit::Scatter, weigh(0.15, &[base], 0.2)).says(told_apart(base)),
-        Suspect::new(
-            Culprit::LongTemper,
-            weigh(0.03, &[shifted(longer(case))], 0.6),
+            .says(self.would_be(lean))
+    }
+
+    fn burned(&self) -> Suspect {
+        let burned = self.case.found(|f| matches!(f, Finding::Burn { .. }));
+        let at_belt = burned || self.case.read(When::Tempered).is_some();
+        Suspect::new(Culprit::Burned, self.weigh(0.02, &[self.softer(4.0)], 3.0))
+            .given(!at_belt, 0.0, Evidence::NotAtBelt {})
+            .given(burned, 20.0, Evidence::BeltColour {})
+    }
+
+    fn scatter(&self) -> Suspect {
+        Suspect::new(Culprit::Scatter, self.weigh(0.15, &[self.base], 0.2))
+            .says(self.would_be(self.base))
+    }
+
+    fn long_temper(&self) -> Suspect {
+        let longer = longer(self.case);
+        let version = Pair(longer.0 + self.moved.0, longer.1 + self.moved.1);
+        Suspect::new(Culprit::LongTemper, self.weigh(0.03, &[version], 0.6)).given(
+            self.tempered.is_none(),
+            0.0,
+            Evidence::NotTempered {},
         )
-        .given(tempered.is_none(), 0.0, Evidence::NotTempered {}),
-    ]
+    }
 }
 
 /// As done, but each temper three times as long.

@@ -122,6 +122,12 @@ pub struct State {
 ///
 /// # Errors
 /// The first event that cannot be, see [`Refusal`].
+///
+/// ```
+/// use vatten_core::process::firing::state;
+/// let at_start = state(&[], &[]).unwrap();
+/// assert_eq!(at_start.position, 0);
+/// ```
 pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
     let beats = beats(steps);
     let mut state = State::default();

@@ -1,7 +1,5 @@
 //! A server over a test's own database, and a shop to speak for.
 
-#![allow(dead_code, reason = "each test binary uses its part")]
-
 use rocket::http::{ContentType, Cookie, Header, Method, Status};
 use rocket::local::asynchronous::{Client, LocalRequest};
 use serde_json::Value;
@@ -145,6 +143,7 @@ impl<'a> Asker<'a> {
     }
 
     /// Bytes of the answer to what must be there.
+    #[allow(dead_code, reason = "the benchmark asks for it")]
     pub async fn raw(&self, path: &str) -> usize {
         let response = self.request(Method::Get, path).dispatch().await;
         assert_eq!(response.status(), Status::Ok, "{path}");

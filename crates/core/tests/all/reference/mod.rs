@@ -2,7 +2,7 @@
 
 /// Value and tolerance of a row of `data/checks.csv`, as written.
 pub fn row(id: &str) -> (String, String) {
-    let text = include_str!("../../data/checks.csv");
+    let text = include_str!("../../../data/checks.csv");
     let mut reader = csv::ReaderBuilder::new()
         .comment(Some(b'#'))
         .from_reader(text.as_bytes());

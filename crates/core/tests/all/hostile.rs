@@ -1,7 +1,5 @@
 //! Whatever is written, the core answers: a plan or faults that name fields, never a panic or a NaN.
 
-#![allow(clippy::unwrap_used, reason = "tests")]
-
 use proptest::prelude::*;
 use std::collections::BTreeMap;
 use vatten_core::geometry::blade::{Blade, BladeDraft};

@@ -1,6 +1,4 @@
 //! The chapters of the core, and that each knows only those above it: arrows between them go one way.
-#![allow(clippy::unwrap_used, clippy::panic, reason = "tests")]
-
 use std::path::{Path, PathBuf};
 
 /// Each knows those before it, and none after.

@@ -1,13 +1,6 @@
 //! Everything before the fire, driven in a real browser.
 
-#![allow(
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::panic,
-    reason = "tests"
-)]
-
-mod support;
+use crate::support;
 
 use sqlx::PgPool;
 use support::browser::{ENTER, HARDNESS, RIGHT, Stage, UP, number, rewrite};

@@ -1,13 +1,6 @@
 //! Every place and every dialog, in inches and °F and in millimetres and °C: none of them has a word in the
 //! other units, and none of them is closed to a screen reader. Units are changed on the open page, as a smith would do it.
-#![allow(
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::panic,
-    reason = "tests"
-)]
-
-mod support;
+use crate::support;
 
 use fantoccini::Locator;
 use serde_json::Value;

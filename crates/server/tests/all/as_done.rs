@@ -1,14 +1,7 @@
 //! What was really done, and the blade as it went into the fire, through the API: what is kept is what physics,
 //! learning and every answer see.
 
-#![allow(
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::panic,
-    reason = "tests"
-)]
-
-mod support;
+use crate::support;
 
 use serde_json::{Value, json};
 use sqlx::PgPool;

@@ -1,13 +1,6 @@
 //! The API against a real PostgreSQL: each test has its own database.
 
-#![allow(
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::panic,
-    reason = "tests"
-)]
-
-mod support;
+use crate::support;
 
 use rocket::http::{ContentType, Header, Method};
 use rstest::rstest;

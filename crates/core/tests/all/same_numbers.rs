@@ -5,8 +5,6 @@
 //! Numbers are the same to the bit on one machine; a mathematical library may round its last digit
 //! otherwise on another, so the test allows 1e-9 of the value unless `TO_THE_BIT=1`.
 
-#![allow(clippy::unwrap_used, clippy::panic, reason = "tests")]
-
 use std::collections::{BTreeMap, BTreeSet};
 use std::fmt::Write as _;
 use std::path::PathBuf;

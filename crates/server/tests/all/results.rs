@@ -1,13 +1,6 @@
 //! What came of a blade, through the API: readings with their places, findings, photographs, traces.
 
-#![allow(
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::panic,
-    reason = "tests"
-)]
-
-mod support;
+use crate::support;
 
 use rocket::http::{ContentType, Cookie, Status};
 use rstest::rstest;

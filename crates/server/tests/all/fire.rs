@@ -1,13 +1,6 @@
 //! What happens at the fire: stations and their checks, devices, changes told to every server.
 
-#![allow(
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::panic,
-    reason = "tests"
-)]
-
-mod support;
+use crate::support;
 
 use rstest::rstest;
 use serde_json::{Value, json};

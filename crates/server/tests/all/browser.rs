@@ -1,13 +1,6 @@
 //! The real interface in a real browser, over the real server and its own database.
 
-#![allow(
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::panic,
-    reason = "tests"
-)]
-
-mod support;
+use crate::support;
 
 use sqlx::PgPool;
 use support::browser::{ENTER, HARDNESS, RIGHT, Stage, UP, number, rewrite};

@@ -1,13 +1,6 @@
 //! What happens before the fire, through the API: making ready, clay, methods, bars, trials.
 
-#![allow(
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::panic,
-    reason = "tests"
-)]
-
-mod support;
+use crate::support;
 
 use serde_json::{Value, json};
 use sqlx::PgPool;

@@ -1,14 +1,7 @@
 //! The hours at the forge in a real browser: a whole day with stand-ins running, a stretch without a server
 //! and a battery that dies, a soft blade and its causes, a hamon traced on a photograph.
 
-#![allow(
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::panic,
-    reason = "tests"
-)]
-
-mod support;
+use crate::support;
 
 use rstest::rstest;
 use serde_json::{Value, json};

@@ -1,13 +1,6 @@
 //! What the records teach, through the API: lessons of every outcome, hands, and blades side by side.
 
-#![allow(
-    clippy::unwrap_used,
-    clippy::expect_used,
-    clippy::panic,
-    reason = "tests"
-)]
-
-mod support;
+use crate::support;
 
 use rstest::rstest;
 use serde_json::{Value, json};

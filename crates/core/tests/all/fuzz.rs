@@ -1,7 +1,5 @@
 //! Every parser of a foreign file, given what was never a file: a kept corpus, cut, flipped and spliced. No text
 //! may end the process, and what is read is finite. `FUZZ_ROUNDS` goes on for longer, `FUZZ_SEED` elsewhere.
-#![allow(clippy::unwrap_used, clippy::panic, reason = "tests")]
-
 use rstest::rstest;
 use std::fs;
 use std::path::Path;

@@ -1,9 +1,7 @@
 //! The engine as a whole: what must come out of the simulation without being put in, the reference
 //! rows that concern it, and that it answers anything inside the allowed range.
 
-#![allow(clippy::unwrap_used, clippy::panic, reason = "tests")]
-
-mod reference;
+use crate::reference;
 
 use proptest::prelude::*;
 use reference::{numbers, row};

@@ -2,9 +2,7 @@
 //! hardness, tempering and grain number: each row is one case, its value and tolerance read from the
 //! file. The rows on transformation, quench simulation, hamon and heating belong to the engine.
 
-#![allow(clippy::unwrap_used, clippy::panic, reason = "tests")]
-
-mod reference;
+use crate::reference;
 
 use reference::numbers;
 use rstest::rstest;

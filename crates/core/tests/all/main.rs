@@ -1,0 +1,16 @@
+//! The core from outside: its numbers held against what others published, its rules against any input.
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    reason = "tests"
+)]
+
+mod chapters;
+mod checks;
+mod engine;
+mod folds;
+mod fuzz;
+mod hostile;
+mod reference;
+mod same_numbers;

@@ -1,0 +1,19 @@
+//! The server from outside: its API and the interface in a browser. One binary, since linking is what takes long.
+#![allow(
+    clippy::unwrap_used,
+    clippy::expect_used,
+    clippy::panic,
+    reason = "tests"
+)]
+
+mod api;
+mod as_done;
+mod browser;
+mod fire;
+mod fire_browser;
+mod lessons;
+mod planning;
+mod planning_browser;
+mod results;
+mod support;
+mod units_browser;
