@@ -8,7 +8,7 @@
 /// use vatten_core::quantity::interpolate::linear;
 /// let drop = [(150.0, 1.0), (250.0, 5.0)];
 /// assert_eq!(linear(&drop, 200.0), 3.0);
-/// assert_eq!(linear(&drop, 400.0), 5.0); // beyond the table its end holds
+/// assert_eq!(linear(&drop, 400.0), 11.0); // beyond the table its last slope goes on
 /// ```
 #[must_use]
 pub fn linear(points: &[(f64, f64)], x: f64) -> f64 {

@@ -53,7 +53,7 @@ impl Values {
     /// ```
     /// use vatten_core::record::reading::Values;
     /// assert_eq!(Values::parse(&[61.0, 62.0]).unwrap().mean(), 61.5);
-    /// assert_eq!(Values::parse(&[91.0]).unwrap_err().0[0].field, "values_hrc[0]");
+    /// assert_eq!(Values::parse(&[91.0]).unwrap_err().0[0].field, "values[0]");
     /// ```
     pub fn parse(values: &[f64]) -> Result<Self, Faults> {
         let mut checker = Checker::default();
