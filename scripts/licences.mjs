@@ -20,7 +20,7 @@ const UNSAFE = [
   ["cargo", "tracing-subscriber", "0.3.20", "RUSTSEC-2025-0055"],
   ["cargo", "time", "0.2.23", "RUSTSEC-2020-0071"],
   ["cargo", "image", "0.23.12", "RUSTSEC-2020-0073"],
-  ["cargo", "hyper", "0.14.12", "RUSTSEC-2021-0078"],
+  ["cargo", "hyper", "0.14.10", "RUSTSEC-2021-0078"],
   ["npm", "vite", "6.2.7", "GHSA-859w-5945-r5v3"],
 ];
 

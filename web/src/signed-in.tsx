@@ -1,4 +1,4 @@
-import { Suspense } from "react";
+import { Suspense, useEffect } from "react";
 import { BrowserRouter, Link, NavLink, Outlet, Route, Routes, useLocation } from "react-router";
 import { Mark } from "./account/mark";
 import type { Session } from "./api/client";
@@ -7,7 +7,7 @@ import { useRack } from "./api/queries";
 import { Boundary, Broken } from "./boundary";
 import { useJournal } from "./firing/in-fire";
 import { useKeysOn } from "./keys";
-import { page } from "./page";
+import { fetchPlaces, page } from "./page";
 import type { Units } from "./quantity/parse";
 import { UnitsProvider, useUnits } from "./quantity/units";
 
@@ -96,6 +96,11 @@ function NoSuchPlace() {
 export function SignedIn({ session }: { session: Session }) {
   const { workshop } = session;
   useLive();
+  useEffect(() => {
+    // Not before the first place had its turn.
+    const later = setTimeout(fetchPlaces, 2_000);
+    return () => clearTimeout(later);
+  }, []);
   useJournal(workshop.id);
   const units: Units = {
     temperature: workshop.temperature_unit === "f" ? "f" : "c",

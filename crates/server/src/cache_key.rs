@@ -88,3 +88,78 @@ pub fn hash(key: &impl Serialize) -> Content {
     }
     hasher.0.finalize().into()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use vatten_core::geometry::blade::{Blade, BladeDraft};
+    use vatten_core::geometry::clay::{Clay, ClayDraft};
+    use vatten_core::process::check::Check;
+    use vatten_core::process::furnace::Furnace;
+    use vatten_core::process::plan::Plan;
+    use vatten_core::process::protection::Protection;
+
+    fn work() -> Workpiece {
+        let draft = BladeDraft {
+            length_mm: Some(180.0),
+            width_mm: Some(30.0),
+            spine_mm: Some(4.0),
+            edge_mm: Some(0.8),
+            ..BladeDraft::default()
+        };
+        Workpiece::plain(&Blade::parse(&draft).unwrap())
+    }
+
+    fn plan(hold_s: u32) -> Plan {
+        let json = format!(
+            r#"[{{"kind":"austenitize","temperature_c":815,"soak_s":{hold_s}}},
+                {{"kind":"quench","stages":[{{"medium":"fast_oil"}}]}}]"#
+        );
+        Plan::parse(&serde_json::from_str::<Vec<_>>(&json).unwrap()).unwrap()
+    }
+
+    fn key(plan: &Plan, steel: &Steel, work: &Workpiece) -> Content {
+        hash(&TreatmentKey {
+            steps: plan.real_steps(),
+            untempered_s: plan.untempered(),
+            steel,
+            work,
+        })
+    }
+
+    /// Whatever is left out of what is written would give one blade the results of another.
+    #[test]
+    fn whatever_a_result_depends_on_changes_its_key() {
+        let steel = Steel::built_in("1084").unwrap();
+        let (as_planned, plain) = (plan(300), work());
+        let base = key(&as_planned, steel, &plain);
+        assert_eq!(base, key(&plan(300), steel, &work()));
+        let clay: ClayDraft = serde_json::from_str(
+            r#"{"left":{"strokes":[{"points":[[20,20],[150,20]],"width_mm":12,"thickness_mm":2}]}}"#,
+        )
+        .unwrap();
+        let mut others = vec![key(&plan(301), steel, &plain)];
+        let mut lean = steel.analysis;
+        lean.carbon += 0.001;
+        others.push(key(&as_planned, &steel.with_analysis(&lean), &plain));
+        let changes: [fn(&mut Workpiece); 6] = [
+            |w| w.furnace = Furnace::Forge,
+            |w| w.protection = Protection::Foil,
+            |w| w.together = 2,
+            |w| w.raisers = 1,
+            |w| w.unlaid = true,
+            |w| drop(w.checks.insert(Check::ALL[0], false)),
+        ];
+        for change in changes {
+            let mut other = work();
+            change(&mut other);
+            others.push(key(&as_planned, steel, &other));
+        }
+        let mut clayed = work();
+        clayed.clay = Clay::parse(&clay).unwrap();
+        others.push(key(&as_planned, steel, &clayed));
+        others.push(base);
+        let different: std::collections::HashSet<_> = others.iter().collect();
+        assert_eq!(different.len(), others.len());
+    }
+}

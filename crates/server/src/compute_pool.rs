@@ -48,7 +48,11 @@ impl ComputePool {
             work()
         };
         let done = tokio::task::spawn_blocking(work).await;
-        done.map_err(|_| broken_off())
+        done.map_err(|panicked| {
+            let mut problem = broken_off();
+            problem.cause = Some(panicked.to_string().into());
+            problem
+        })
     }
 
     /// Runs a simulation, which is told to stop when nobody waits for it any more.

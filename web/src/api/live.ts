@@ -32,10 +32,10 @@ export function touched(noun: string, id: string, blade: string | null | undefin
         ...ofBlade("blade", "firings", "findings", "diagnosis", "story"),
       ];
     case "plan":
-      return [["blades"], ["predict"], ["methods"], ...ofBlade("blade", "plan")];
+      return [["blades"], ...ofBlade("blade", "plan")];
     case "photo":
     case "trace":
-      return ofBlade(`${noun}s`, "story");
+      return ofBlade(`${noun}s`, "story", "diagnosis");
     case "blade":
       return [["blades"], ["blade", id], ["edits", id]];
     case "tester_value":

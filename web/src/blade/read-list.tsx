@@ -127,7 +127,7 @@ export function ReadList(props: {
               {r.tester_id ? `, ${props.testers.get(r.tester_id) ?? "a tester"}` : ""},{" "}
               {new Date(r.taken_at).toLocaleDateString("en-GB", { dateStyle: "medium" })}
               {r.note ? `. “${r.note}”` : ""}
-              {r.withdrawn_at ? ". Withdrawn: kept, not learned from." : ""} {summary(r)}
+              {r.withdrawn_at ? ". Withdrawn: kept, not learned from." : "."} {summary(r)}
             </span>
           </span>
           {!r.withdrawn_at && (

@@ -264,8 +264,7 @@ export function HeatPath({ steps, selected, onSelect, onKeyDown, prediction }: P
             style={{ left: s.x0, width: w }}
             onClick={() => onSelect?.(s.step)}
           >
-            <b>{STEPS[step.kind]}</b>
-            <span className="num">{first}</span>
+            <b>{STEPS[step.kind]}</b> <span className="num">{first}</span>{" "}
             <span className="second">{second}</span>
           </div>
         );

@@ -316,3 +316,25 @@ async fn take_screenshots(pool: PgPool) {
     phone.picture("firing.png").await;
     phone.end().await;
 }
+
+/// Over plain HTTP in a shop's own network no service worker keeps the scripts: they are there all the same.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_place_never_opened_is_there_when_the_server_is_gone(pool: PgPool) {
+    let mut stage = Stage::set(&pool, 1280, 800).await;
+    stage.demo().await;
+    let without_worker = r"
+        const done = arguments[arguments.length - 1];
+        (async () => {
+            for (const one of await navigator.serviceWorker.getRegistrations()) await one.unregister();
+            for (const name of await caches.keys()) await caches.delete(name);
+            const fetched = () => performance.getEntriesByType('resource').some((r) => /shop-[^/]*\.js$/.test(r.name));
+            for (let i = 0; i < 200 && !fetched(); i++) await new Promise((go) => setTimeout(go, 100));
+            done(fetched());
+        })();";
+    let fetched = stage.client.execute_async(without_worker, vec![]).await;
+    assert_eq!(fetched.unwrap(), true);
+    stage.server.group.kill();
+    stage.click("a", "Shop").await;
+    stage.see_text("h1", "Shop").await;
+    stage.end().await;
+}
