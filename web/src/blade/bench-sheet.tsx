@@ -4,12 +4,12 @@ import { type Blade, type Plan, problemOf, type Step } from "../api/client";
 import { useBlade, usePlan, useStations } from "../api/queries";
 import { Silhouette } from "../drawing/blade-drawing";
 import { HeatPath, stepNumbers } from "../drawing/heat-path";
+import { usePrediction } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";
 import { CHECK_QUESTIONS } from "../words/checks";
 import { CAUTIONS, hrc, PURPOSES, STEPS } from "../words/names";
 import { noLine } from "../words/reasons";
 import { warned } from "../words/warnings";
-import { usePrediction } from "./prediction";
 
 /** What to watch for in a step, where the plan itself does not say it. */
 function watch(step: Step, show: (kind: "temperature" | "time" | "length", v: number) => string) {

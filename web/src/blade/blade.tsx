@@ -1,13 +1,13 @@
 import { Link, NavLink, useParams } from "react-router";
 import { ApiError } from "../api/client";
 import { useBlade, usePlan } from "../api/queries";
+import { ClayTab } from "../clay/clay";
+import { PlanTab } from "../plan/plan";
 import { RackSide } from "../rack/rack-side";
+import { ReadingsTab } from "../readings/readings";
+import { ReadyTab } from "../ready/ready";
 import { PURPOSES } from "../words/names";
-import { ClayTab } from "./clay";
 import { FireTab } from "./fire";
-import { PlanTab } from "./plan";
-import { ReadingsTab } from "./readings";
-import { ReadyTab } from "./ready";
 import { StoryTab } from "./story";
 
 const TABS = [

@@ -1,7 +1,7 @@
 import type { Blade, Checked, Plan, Prediction, Ready } from "../api/client";
+import { usePrediction } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";
 import { CHECK_QUESTIONS, cost } from "../words/checks";
-import { usePrediction } from "./prediction";
 
 const MARKS = { good: "✓", open: "○", bad: "✗" } as const;
 const WORDS = { good: "good", open: "not looked at", bad: "not yet" } as const;

@@ -18,11 +18,11 @@ import { stepSentence } from "../drawing/heat-path";
 import { HandInput, keepHand, usualHand } from "../firing/hand";
 import { journal } from "../firing/journal";
 import { event, moment } from "../firing/press";
+import { usePrediction } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";
+import { Traces } from "../readings/traces";
 import { hrc, MEDIA, STEPS, span } from "../words/names";
 import { warned } from "../words/warnings";
-import { usePrediction } from "./prediction";
-import { Traces } from "./traces";
 
 const when = (iso: string) =>
   new Date(iso).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });

@@ -22,12 +22,12 @@ import {
 } from "../api/queries";
 import type { Kind } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
+import { told } from "../readings/finding-kinds";
+import { burned } from "../readings/findings";
+import { STAGES } from "../readings/readings";
 import { action, doing } from "../words/firing";
 import { hrc, span } from "../words/names";
 import type { Say } from "../words/quantities";
-import { told } from "./finding-kinds";
-import { burned } from "./findings";
-import { STAGES } from "./readings";
 
 /** One thing that happened. */
 export interface Told {

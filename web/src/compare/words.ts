@@ -1,7 +1,7 @@
 import type { Aspect, ComparedBlade, ComparedPair, Step } from "../api/client";
-import { EDGE, SCRAP, WORK } from "../blade/finding-kinds";
 import { stepSentence } from "../drawing/heat-path";
 import type { Kind } from "../quantity/parse";
+import { EDGE, SCRAP, WORK } from "../readings/finding-kinds";
 import { GRINDS, hrc, PROTECTIONS, SHAPES } from "../words/names";
 
 interface Units {

@@ -2,7 +2,8 @@ import { useEffect, useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
 import type { Blade, Maps, Step } from "../api/client";
 import { problemOf } from "../api/client";
-import { useMaps } from "../blade/prediction";
+import { RadioRow } from "../fields/radio-row";
+import { useMaps } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";
 import { hrc } from "../words/names";
 import { noLine } from "../words/reasons";
@@ -16,7 +17,6 @@ import {
   pieces,
   quenchColour,
 } from "./maps";
-import { RadioRow } from "./radio-row";
 
 const VIEWS = {
   thickness: "Thickness",

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { LessonsView, OutcomeLesson, OutcomeName, Proposal } from "../api/client";
 import { useLessons } from "../api/queries";
-import { RadioRow } from "../drawing/radio-row";
+import { RadioRow } from "../fields/radio-row";
 import { useUnits } from "../quantity/units";
 import { Bar, Biases } from "./biases";
 import { Curve, Scatter } from "./plots";

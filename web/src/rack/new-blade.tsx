@@ -5,8 +5,9 @@ import { useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, take } from "../api/client";
 import { useBars, useStations, useSteels } from "../api/queries";
-import { Choice, useSteelOptions } from "../blade/ready";
+import { Choice } from "../fields/choice";
 import { QuantityInput } from "../quantity/quantity-input";
+import { useSteelOptions } from "../steels/steel-options";
 import { capital, MEDIA, PURPOSE_TARGETS, PURPOSES, SHAPE_SIZES, SHAPES } from "../words/names";
 
 /** From nothing to a plan: steel, shape, length, thickness, what for, where it is heated, what into. */

@@ -3,7 +3,8 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ApiError, api, type ImportReport, type Session, take } from "../api/client";
 import { queries } from "../api/queries";
-import { Choice, Text } from "../blade/ready";
+import { Choice } from "../fields/choice";
+import { Text } from "../fields/text";
 import { setKeysOn, useKeysOn } from "../keys";
 import { fault } from "../words/faults";
 

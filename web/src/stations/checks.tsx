@@ -13,7 +13,8 @@ import {
   take,
 } from "../api/client";
 import { changed } from "../api/live";
-import { Choice, Text } from "../blade/ready";
+import { Choice } from "../fields/choice";
+import { Text } from "../fields/text";
 import { parse } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
 

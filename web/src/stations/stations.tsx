@@ -13,7 +13,8 @@ import {
   take,
 } from "../api/client";
 import { queries, useCalibrations, useSays, useStations } from "../api/queries";
-import { Choice, Text } from "../blade/ready";
+import { Choice } from "../fields/choice";
+import { Text } from "../fields/text";
 import { useUnits } from "../quantity/units";
 import { useNow } from "../rack/now";
 import { MEDIA, STATION_KINDS } from "../words/names";

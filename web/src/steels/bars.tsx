@@ -4,12 +4,14 @@ import { Button, Form } from "react-bootstrap";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, type Bar, type Layer, problemOf, take } from "../api/client";
 import { queries, useBars, useSteels } from "../api/queries";
-import { Choice, Text, useSteelOptions } from "../blade/ready";
+import { Choice } from "../fields/choice";
+import { Text } from "../fields/text";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
 import { MEDIA } from "../words/names";
 import { conflict } from "../words/steels";
 import { SteelPlaces } from "./places";
+import { useSteelOptions } from "./steel-options";
 import { ELEMENTS, readAnalysis } from "./steels";
 
 export const CONDITIONS: Record<Bar["condition"], string> = {

@@ -1,8 +1,8 @@
 import { useState } from "react";
 import type { SteelView } from "../api/client";
 import { useSteels } from "../api/queries";
-import { Choice } from "../blade/ready";
 import { spread, useWidth } from "../drawing/heat-path";
+import { Choice } from "../fields/choice";
 import { useUnits } from "../quantity/units";
 import { capital, hrc, MEDIA, PURPOSE_TARGETS, PURPOSES } from "../words/names";
 import { serves } from "../words/steels";

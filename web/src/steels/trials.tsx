@@ -5,7 +5,7 @@ import { useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, problemOf, type TrialEntry, type TrialView, take } from "../api/client";
 import { queries, useTrials } from "../api/queries";
-import { Text } from "../blade/ready";
+import { Text } from "../fields/text";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
 import { ended, guided } from "../words/trials";

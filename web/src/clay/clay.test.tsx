@@ -3,8 +3,9 @@ import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import type { BladeClay, Clay } from "../api/client";
 import { blade, maps, plan, serve, show } from "../testing/shop.test";
-import { ClayTab, redrawn } from "./clay";
-import { laid, TEMPLATES, type Template } from "./clay-templates";
+import { ClayTab } from "./clay";
+import { redrawn } from "./line";
+import { laid, TEMPLATES, type Template } from "./templates";
 
 const bare: BladeClay = { clay: { left: {}, right: null }, wanted: [], version: 0 };
 type Body = { clay: Clay; wanted: number[][]; version: number };

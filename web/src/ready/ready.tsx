@@ -1,90 +1,24 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Button, Form } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import { ApiError, api, type Blade, type Plan, type Ready, take } from "../api/client";
-import { queries, useBars, useFirings, useReadings, useSteels } from "../api/queries";
+import { queries, useBars, useFirings, useReadings } from "../api/queries";
+import { Checks, Orders } from "../blade/checks";
 import { BladeView } from "../drawing/blade-view";
+import { Choice } from "../fields/choice";
+import { Text } from "../fields/text";
+import { Outcomes } from "../prediction/outcomes";
+import { useOutline, usePrediction } from "../prediction/prediction";
 import { QuantityInput } from "../quantity/quantity-input";
-import {
-  capital,
-  GRINDS,
-  ORDERS,
-  PROTECTIONS,
-  PURPOSE_TARGETS,
-  PURPOSES,
-  SHAPES,
-} from "../words/names";
+import { useSteelOptions } from "../steels/steel-options";
+import { GRINDS, ORDERS, PROTECTIONS, PURPOSE_TARGETS, PURPOSES, SHAPES } from "../words/names";
 import { Along } from "./along";
-import { Checks, Orders } from "./checks";
-import { Outcomes } from "./outcomes";
 import { OutlineFile } from "./outline-file";
-import { useOutline, usePrediction } from "./prediction";
-
-export function Choice(props: {
-  label: string;
-  value: string;
-  options: Record<string, string>;
-  onChange: (value: string) => void;
-  error?: string;
-  placeholder?: string;
-  /** The names are units or proper names: not to be capitalized. */
-  asIs?: boolean;
-}) {
-  const id = `choice-${props.label.replace(/\W/g, "-").toLowerCase()}`;
-  return (
-    <Form.Group controlId={id} className="field">
-      <Form.Label>{props.label}</Form.Label>
-      <Form.Select
-        value={props.value}
-        isInvalid={!!props.error}
-        onChange={(e) => props.onChange(e.target.value)}
-      >
-        {props.placeholder && <option value="">{props.placeholder}</option>}
-        {Object.entries(props.options).map(([key, name]) => (
-          <option key={key} value={key}>
-            {props.asIs ? name : capital(name)}
-          </option>
-        ))}
-      </Form.Select>
-      {props.error && <div className="wrong">{props.error}</div>}
-    </Form.Group>
-  );
-}
-
-export function Text(props: {
-  label: string;
-  value: string;
-  onChange: (value: string) => void;
-  error?: string;
-  max: number;
-}) {
-  const id = `text-${props.label.replace(/\W/g, "-").toLowerCase()}`;
-  return (
-    <Form.Group controlId={id} className="field">
-      <Form.Label>{props.label}</Form.Label>
-      <Form.Control
-        value={props.value}
-        maxLength={props.max}
-        isInvalid={!!props.error}
-        onChange={(e) => props.onChange(e.target.value)}
-      />
-      {props.error && <div className="wrong">{props.error}</div>}
-    </Form.Group>
-  );
-}
 
 /** Other blades heated with it. */
 const BESIDE: Record<string, string> = Object.fromEntries(
   [0, 1, 2, 3, 4, 5, 7, 9, 14, 19].map((n) => [String(n), n === 0 ? "alone" : `with ${n} others`]),
 );
-
-/** Options of a steel list: the shop's own last. */
-export function useSteelOptions(): Record<string, string> {
-  const steels = useSteels();
-  return Object.fromEntries(
-    (steels.data ?? []).map((s) => [s.key, s.house ? `${s.name} (own)` : s.name]),
-  );
-}
 
 /** What the blade is, and what it is for. */
 export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {

@@ -14,19 +14,20 @@ import {
   useTesterValues,
 } from "../api/queries";
 import { BladeDrawing, heights, readingHeight } from "../drawing/blade-drawing";
-import { RadioRow } from "../drawing/radio-row";
+import { Choice } from "../fields/choice";
+import { RadioRow } from "../fields/radio-row";
+import { Text } from "../fields/text";
+import { Outcomes } from "../prediction/outcomes";
+import { usePrediction } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";
 import { hrc } from "../words/names";
 import { Diagnosis } from "./diagnosis";
 import type { Kind } from "./finding-kinds";
 import { Findings, lineHeights } from "./findings";
 import { Marks } from "./marks";
-import { Outcomes } from "./outcomes";
 import { Photos } from "./photos";
 import { type Place, readPlaces, writePlace } from "./places";
-import { usePrediction } from "./prediction";
 import { ReadList } from "./read-list";
-import { Choice, Text } from "./ready";
 
 export const STAGES: Record<string, string> = {
   tempered: "after the last temper",

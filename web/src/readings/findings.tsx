@@ -5,6 +5,8 @@ import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, type Finding, type FindingRow, take } from "../api/client";
 import { changed } from "../api/live";
 import { useFindings } from "../api/queries";
+import { Choice } from "../fields/choice";
+import { Text } from "../fields/text";
 import { useUnits } from "../quantity/units";
 import {
   CHOICES,
@@ -16,7 +18,6 @@ import {
   TYPED,
   told,
 } from "./finding-kinds";
-import { Choice, Text } from "./ready";
 
 /** Mean height of each line that counts, mm. */
 export function lineHeights(all: FindingRow[]): number[] {

@@ -15,10 +15,10 @@ import {
 } from "../api/client";
 import { queries } from "../api/queries";
 import { stepSentence } from "../drawing/heat-path";
+import { Text } from "../fields/text";
 import { useUnits } from "../quantity/units";
 import { against, method as describe, fits, unreadable } from "../words/methods";
 import { hrc, span } from "../words/names";
-import { Text } from "./ready";
 
 const SOURCES: Record<MethodView["source"], string> = {
   school: "Schools",

@@ -13,10 +13,10 @@ import {
   take,
 } from "../api/client";
 import { queries, useStations, useTraces } from "../api/queries";
+import { Choice } from "../fields/choice";
 import { useUnits } from "../quantity/units";
 import { logNote } from "../words/logs";
 import { STEPS, span } from "../words/names";
-import { Choice } from "./ready";
 import { TraceChart } from "./trace-chart";
 
 /** Largest log that the server takes, bytes. */

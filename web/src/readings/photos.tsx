@@ -6,9 +6,9 @@ import { ApiError, api, type Blade, type Photo, take } from "../api/client";
 import { changed } from "../api/live";
 import { queries, usePhotos } from "../api/queries";
 import { heights } from "../drawing/blade-drawing";
+import { Choice } from "../fields/choice";
 import { INCH } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
-import { Choice } from "./ready";
 
 type Dot = [number, number];
 

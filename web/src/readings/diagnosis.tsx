@@ -13,12 +13,12 @@ import {
 } from "../api/client";
 import { changed } from "../api/live";
 import { queries } from "../api/queries";
+import { Choice } from "../fields/choice";
+import { apply } from "../plan/edit-plan";
 import { useUnits } from "../quantity/units";
 import { changeLabel } from "../words/changes";
 import { culprit, evidence } from "../words/diagnosis";
 import { hrc } from "../words/names";
-import { apply } from "./edit-plan";
-import { Choice } from "./ready";
 
 const SYMPTOMS: Record<Symptom, string> = {
   soft: "softer than it should be",

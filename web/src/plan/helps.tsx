@@ -1,11 +1,12 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Button } from "react-bootstrap";
 import { api, type Blade, type Help, type Step, take } from "../api/client";
+import { useSettled } from "../draft/settled";
+import { described } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";
 import { changeLabel } from "../words/changes";
 import { helps } from "../words/reasons";
 import { apply } from "./edit-plan";
-import { described, useSettled } from "./prediction";
 
 /** The few changes that help most, each applied with one press. */
 export function Helps(props: {

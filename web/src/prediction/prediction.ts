@@ -1,16 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
 import { api, type Blade, type Clay, type Prediction, type Step, take } from "../api/client";
-
-/** A value that follows another after it has been still for a moment. */
-export function useSettled<T>(value: T, milliseconds: number): T {
-  const [settled, setSettled] = useState(value);
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(value), milliseconds);
-    return () => clearTimeout(timer);
-  }, [value, milliseconds]);
-  return settled;
-}
+import { useSettled } from "../draft/settled";
 
 export type Geometry = Pick<
   Blade,

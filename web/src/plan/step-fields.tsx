@@ -1,0 +1,116 @@
+import { Form } from "react-bootstrap";
+import type { Step } from "../api/client";
+import { useStations } from "../api/queries";
+import { QuantityInput } from "../quantity/quantity-input";
+import { LOOKS, PARTS } from "../words/names";
+import { TEMPERATURE, TIME, timeOf, withTemperature, withTime } from "./edit-plan";
+
+/** What can be set of a step that is no quench. */
+export function StepFields(props: {
+  step: Exclude<Step, { kind: "quench" }>;
+  onChange: (step: Step) => void;
+  error: (field: string) => string | undefined;
+}) {
+  const { step, onChange, error } = props;
+  const stations = useStations();
+  const kinds = step.kind === "temper" ? ["oven", "kiln"] : ["kiln", "forge"];
+  const mine = (stations.data ?? []).filter((s) => kinds.includes(s.kind));
+  return (
+    <>
+      {"temperature_c" in step && (
+        <QuantityInput
+          label="Temperature"
+          hideLabel
+          kind="temperature"
+          value={step.temperature_c}
+          range={TEMPERATURE}
+          error={error("temperature_c")}
+          onChange={(t) => onChange(withTemperature(step, t))}
+        />
+      )}
+      {timeOf(step) !== null && (
+        <QuantityInput
+          label={step.kind === "austenitize" ? "Soak, from back at heat" : "Hold"}
+          hideLabel
+          kind="time"
+          value={timeOf(step) ?? 0}
+          range={TIME}
+          error={error(step.kind === "austenitize" ? "soak_s" : "hold_s")}
+          onChange={(s) => onChange(withTime(step, s))}
+        />
+      )}
+      {step.kind === "check" && (
+        <Form.Select
+          aria-label="Look at"
+          value={step.look}
+          onChange={(e) => onChange({ ...step, look: e.target.value as typeof step.look })}
+        >
+          {Object.entries(LOOKS).map(([id, name]) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
+          ))}
+        </Form.Select>
+      )}
+      {step.kind === "torch_temper" && (
+        <Form.Select
+          aria-label="Part"
+          value={step.part}
+          onChange={(e) => onChange({ ...step, part: e.target.value as typeof step.part })}
+        >
+          {Object.entries(PARTS).map(([id, name]) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
+          ))}
+        </Form.Select>
+      )}
+      {step.kind === "sub_zero" && (
+        <>
+          <span className="soft">after</span>
+          <QuantityInput
+            label="Wait after the quench"
+            hideLabel
+            kind="time"
+            value={step.wait_s ?? 0}
+            range={TIME}
+            error={error("wait_s")}
+            onChange={(wait_s) => onChange({ ...step, wait_s })}
+          />
+          <span className="soft">of waiting</span>
+        </>
+      )}
+      {step.kind === "austenitize" && <span className="soft">from back at heat</span>}
+      {step.kind === "temper" && (
+        <span className="stage">
+          <Form.Select
+            aria-label="How many tempers"
+            value={step.times}
+            onChange={(e) => onChange({ ...step, times: Number(e.target.value) })}
+          >
+            {[1, 2, 3, 4].map((n) => (
+              <option key={n} value={n}>
+                {n === 1 ? "once" : `${n} times`}
+              </option>
+            ))}
+          </Form.Select>
+        </span>
+      )}
+      {(step.kind === "austenitize" || step.kind === "temper") && mine.length > 0 && (
+        <Form.Select
+          aria-label="In"
+          className="where"
+          value={step.station_id ?? ""}
+          onChange={(e) => onChange({ ...step, station_id: e.target.value || undefined })}
+        >
+          <option value="">no station named</option>
+          {mine.map((s) => (
+            <option key={s.id} value={s.id}>
+              {s.name}
+            </option>
+          ))}
+        </Form.Select>
+      )}
+    </>
+  );
+}

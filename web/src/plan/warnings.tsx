@@ -1,0 +1,37 @@
+import { Button } from "react-bootstrap";
+import type { Prediction, Step } from "../api/client";
+import { useUnits } from "../quantity/units";
+import { changeLabel } from "../words/changes";
+import { warned } from "../words/warnings";
+import { apply } from "./edit-plan";
+
+/** What a plan is warned of, by number as on its path, each with its fix. */
+export function Warnings(props: {
+  prediction?: Prediction;
+  locked: boolean;
+  onFix: (steps: (now: Step[]) => Step[]) => void;
+}) {
+  const { say } = useUnits();
+  const all = props.prediction?.warnings ?? [];
+  if (all.length === 0) return <p className="soft fine">Nothing to warn of in this plan.</p>;
+  return (
+    <ol className="warnings" aria-label="Warnings">
+      {all.map(({ fix, ...w }, i) => (
+        <li key={`${w.code} ${w.step}`}>
+          <span className="flag-mark" aria-hidden="true">
+            {i + 1}
+          </span>
+          <span>
+            <span className="visually-hidden">Warning {i + 1}: </span>
+            {warned(w, say)}
+          </span>
+          {fix && !props.locked && (
+            <Button variant="link" onClick={() => props.onFix((now) => apply(now, fix))}>
+              {changeLabel(fix, say)}
+            </Button>
+          )}
+        </li>
+      ))}
+    </ol>
+  );
+}
