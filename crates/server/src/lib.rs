@@ -16,6 +16,7 @@ mod live;
 pub mod log;
 mod materials;
 mod model_cache;
+#[cfg(feature = "schema")]
 pub mod openapi;
 mod picture;
 mod predictor;
@@ -31,12 +32,19 @@ use config::Config;
 use predictor::Predictor;
 use rocket::fairing::AdHoc;
 use rocket::http::Header;
+use rocket::response::content::RawJson;
 use rocket::{Build, Rocket};
 use vatten_store::PgPool;
 
 const POLICY: &str = "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; \
      img-src 'self' data: blob:; worker-src 'self'; connect-src 'self'; manifest-src 'self'; base-uri 'none'; \
      form-action 'self'; frame-ancestors 'none'";
+
+/// The OpenAPI description, as it was generated from the routes; `./test` holds it to them.
+#[rocket::get("/api/openapi.json")]
+fn description() -> RawJson<&'static str> {
+    RawJson(include_str!("../../../web/src/api/openapi.json"))
+}
 
 /// The server over a database that is up to date.
 ///
@@ -91,6 +99,6 @@ pub fn rocket(pool: PgPool, config: Config) -> Result<Rocket<Build>, String> {
         .attach(headers)
         .attach(devices)
         .mount("/api/v1", routes::all())
-        .mount("/", rocket::routes![static_files::serve, openapi::serve])
+        .mount("/", rocket::routes![static_files::serve, description])
         .register("/", rocket::catchers![problem::catch]))
 }

@@ -1,4 +1,4 @@
-//! `vatten-server` serves; `vatten-server openapi` prints the description of the API.
+//! `vatten-server` serves.
 
 use std::process::ExitCode;
 use tracing::level_filters::LevelFilter;
@@ -35,11 +35,9 @@ async fn main() -> ExitCode {
     let log = vatten_server::config::log_from_env();
     let (level, format) = log.clone().unwrap_or((LevelFilter::INFO, LogFormat::Text));
     vatten_server::log::start(level, format);
-    let describes = std::env::args().nth(1).as_deref() == Some("openapi");
     let done = match log {
-        Err(sentence) => Err(sentence),
-        Ok(_) if describes => describe(),
         Ok(_) => serve().await,
+        Err(sentence) => Err(sentence),
     };
     match done {
         Ok(()) => ExitCode::SUCCESS,
@@ -48,10 +46,4 @@ async fn main() -> ExitCode {
             ExitCode::FAILURE
         }
     }
-}
-
-fn describe() -> Result<(), String> {
-    let json = vatten_server::openapi::description().to_pretty_json();
-    println!("{}", json.map_err(|e| e.to_string())?);
-    Ok(())
 }

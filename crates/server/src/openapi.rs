@@ -1,10 +1,13 @@
-//! The OpenAPI description, generated from the routes.
+//! The OpenAPI description, generated from the routes. Only with the feature `schema`: what is served is
+//! the file it was written to, so that a first start does not compile it.
 
 use crate::routes::every_route;
 use crate::routes::*;
-use rocket::get;
-use rocket::serde::json::Json;
+use std::collections::BTreeMap;
 use utoipa::openapi::security::{ApiKey, ApiKeyValue, HttpAuthScheme, HttpBuilder, SecurityScheme};
+use utoipa::openapi::{
+    ContentBuilder, Ref, RefOr, Response as ApiResponse, ResponseBuilder, ResponsesBuilder,
+};
 use utoipa::{Modify, OpenApi};
 
 struct Security;
@@ -64,8 +67,38 @@ pub fn description() -> utoipa::openapi::OpenApi {
     api
 }
 
-/// The description, as JSON.
-#[get("/api/openapi.json")]
-pub fn serve() -> Json<utoipa::openapi::OpenApi> {
-    Json(description())
+/// The problems that every route may answer with, for the OpenAPI description.
+pub struct Problems;
+
+impl utoipa::IntoResponses for Problems {
+    fn responses() -> BTreeMap<String, RefOr<ApiResponse>> {
+        let problem = |description: &str| {
+            ResponseBuilder::new()
+                .description(description)
+                .content(
+                    "application/problem+json",
+                    ContentBuilder::new()
+                        .schema(Some(RefOr::Ref(Ref::from_schema_name("Problem"))))
+                        .build(),
+                )
+                .build()
+        };
+        ResponsesBuilder::new()
+            .response("401", problem("Nobody is signed in."))
+            .response("404", problem("The shop has no such thing."))
+            .response(
+                "409",
+                problem("It is no longer, or not yet, as it must be for this."),
+            )
+            .response("413", problem("The body is larger than allowed."))
+            .response("415", problem("The body is not sent as application/json."))
+            .response(
+                "422",
+                problem("Fields are wrong; each is named with what is allowed."),
+            )
+            .build()
+            .responses
+            .into_iter()
+            .collect()
+    }
 }

@@ -5,15 +5,12 @@ use rocket::Request;
 use rocket::http::{ContentType, Status};
 use rocket::response::{self, Responder, Response};
 use serde::Serialize;
-use std::collections::BTreeMap;
 use std::io::Cursor;
-use utoipa::openapi::{
-    ContentBuilder, Ref, RefOr, Response as ApiResponse, ResponseBuilder, ResponsesBuilder,
-};
 use vatten_core::quantity::validation::{Fault, Faults};
 
 /// The body of every answer that is not a success.
-#[derive(Debug, Clone, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Problem {
     /// HTTP status.
     pub status: u16,
@@ -26,7 +23,7 @@ pub struct Problem {
     pub fields: Vec<Fault>,
     /// With 409: what is stored now, so that nothing typed needs to be lost.
     #[serde(skip_serializing_if = "Option::is_none")]
-    #[schema(value_type = Option<Object>)]
+    #[cfg_attr(feature = "schema", schema(value_type = Option<Object>))]
     pub current: Option<serde_json::Value>,
     /// What went wrong inside: for the log, not for the world.
     #[serde(skip)]
@@ -128,42 +125,6 @@ impl<'r> Responder<'r, 'static> for Problem {
             .header(ContentType::new("application", "problem+json"))
             .sized_body(body.len(), Cursor::new(body))
             .ok()
-    }
-}
-
-/// The problems that every route may answer with, for the OpenAPI description.
-pub struct Problems;
-
-impl utoipa::IntoResponses for Problems {
-    fn responses() -> BTreeMap<String, RefOr<ApiResponse>> {
-        let problem = |description: &str| {
-            ResponseBuilder::new()
-                .description(description)
-                .content(
-                    "application/problem+json",
-                    ContentBuilder::new()
-                        .schema(Some(RefOr::Ref(Ref::from_schema_name("Problem"))))
-                        .build(),
-                )
-                .build()
-        };
-        ResponsesBuilder::new()
-            .response("401", problem("Nobody is signed in."))
-            .response("404", problem("The shop has no such thing."))
-            .response(
-                "409",
-                problem("It is no longer, or not yet, as it must be for this."),
-            )
-            .response("413", problem("The body is larger than allowed."))
-            .response("415", problem("The body is not sent as application/json."))
-            .response(
-                "422",
-                problem("Fields are wrong; each is named with what is allowed."),
-            )
-            .build()
-            .responses
-            .into_iter()
-            .collect()
     }
 }
 

@@ -31,7 +31,8 @@ pub struct NewBar {
 }
 
 /// A bar in stock.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Bar {
     /// Id.
     pub id: Uuid,

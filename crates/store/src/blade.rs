@@ -53,7 +53,8 @@ pub struct NewBlade {
 }
 
 /// A blade with what the rack shows of it.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Blade {
     /// Id.
     pub id: Uuid,
@@ -274,7 +275,8 @@ pub async fn finished(
 }
 
 /// A blade as it is found by its mark.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Marked {
     /// Id.
     pub id: Uuid,

@@ -10,7 +10,8 @@ use uuid::Uuid;
 use vatten_core::process::calibration::{Against, Calibration, Check, Checks};
 
 /// A check as it was read.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct CalibrationRow {
     /// Id.
     pub id: Uuid,

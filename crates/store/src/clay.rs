@@ -9,7 +9,8 @@ use uuid::Uuid;
 use vatten_core::geometry::clay::ClayDraft;
 
 /// Clay of a blade.
-#[derive(Debug, Clone, Default, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, Default, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BladeClay {
     /// As painted; bare when nothing was.
     pub clay: ClayDraft,

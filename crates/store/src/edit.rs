@@ -13,7 +13,8 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 
 /// One change.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BladeEdit {
     /// Id.
     pub id: Uuid,

@@ -17,7 +17,8 @@ use vatten_core::process::operator::Operator;
 use vatten_core::process::step::Step;
 
 /// A firing with where it stands.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Firing {
     /// Id.
     pub id: Uuid,
@@ -101,7 +102,8 @@ impl From<Row> for Firing {
 }
 
 /// An event as stored.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Event {
     /// Id.
     pub id: Uuid,

@@ -11,7 +11,8 @@ use vatten_core::process::plan::Plan as CorePlan;
 use vatten_core::process::step::{FORMAT, Step, Unreadable, read_steps};
 
 /// A house method.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct HouseMethod {
     /// Id.
     pub id: Uuid,

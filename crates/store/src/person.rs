@@ -7,7 +7,8 @@ use sqlx::PgPool;
 use uuid::Uuid;
 
 /// Who is signed in.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Person {
     /// Id.
     pub id: Uuid,

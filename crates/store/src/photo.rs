@@ -10,7 +10,8 @@ use uuid::Uuid;
 use vatten_core::record::picture::TwoPoints;
 
 /// A photograph, without its picture.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Photo {
     /// Id.
     pub id: Uuid,

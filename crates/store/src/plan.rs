@@ -11,7 +11,8 @@ use vatten_core::process::plan::Plan as CorePlan;
 use vatten_core::process::step::{FORMAT, Step};
 
 /// A plan of a blade.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Plan {
     /// Id.
     pub id: Uuid,

@@ -10,7 +10,8 @@ use uuid::Uuid;
 use vatten_core::record::reading::{Taken, Values, When};
 
 /// A set of readings.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Reading {
     /// Id.
     pub id: Uuid,

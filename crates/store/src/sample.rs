@@ -10,7 +10,8 @@ use uuid::Uuid;
 use vatten_core::record::device::Device;
 
 /// The newest word of a connected station.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct StationNow {
     /// The station.
     pub station_id: Uuid,

@@ -11,7 +11,8 @@ use vatten_core::process::station::{Scale, StationKind};
 use vatten_core::record::device::Device;
 
 /// A station of the shop.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Station {
     /// Id.
     pub id: Uuid,

@@ -12,7 +12,8 @@ use vatten_core::prediction::made::{SteelMade, house_steel};
 use vatten_core::record::trial::Estimate;
 
 /// A house steel.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct HouseSteel {
     /// Id.
     pub id: Uuid,

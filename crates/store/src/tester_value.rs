@@ -9,7 +9,8 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 
 /// A value that waits.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct TesterValue {
     /// Id.
     pub id: Uuid,

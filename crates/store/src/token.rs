@@ -8,7 +8,8 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 
 /// A token, without its secret.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Token {
     /// Id.
     pub id: Uuid,

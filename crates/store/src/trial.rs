@@ -10,7 +10,8 @@ use uuid::Uuid;
 use vatten_core::record::trial::Entry;
 
 /// A trial.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Trial {
     /// Id.
     pub id: Uuid,

@@ -23,7 +23,8 @@ impl WorkshopId {
 }
 
 /// A workshop and its settings.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Workshop {
     /// Id.
     pub id: Uuid,

@@ -12,11 +12,9 @@ use vatten_core::prediction::laminate::LayerDraft;
 use vatten_core::prediction::made::{BarMade, Made, SteelMade};
 use vatten_core::process::bar::{BarSize, Condition};
 use vatten_core::process::calibration::{Against, Corrections};
-use vatten_core::process::firing::FiringEvent;
 use vatten_core::process::plan::Stations;
 use vatten_core::process::ready::Ready;
 use vatten_core::process::station::StationKind;
-use vatten_core::process::step::Step;
 use vatten_core::record::finding::Finding;
 use vatten_core::record::reading::Taken;
 use vatten_core::record::trial::{Entry, Estimate};
@@ -27,7 +25,8 @@ pub const FORMAT: &str = "vatten-exchange";
 pub const VERSION: u32 = 1;
 
 /// What a shop has that no exchange file holds.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct LeftOut {
     /// Photographs.
@@ -40,7 +39,8 @@ pub struct LeftOut {
 }
 
 /// A shop's stations, steels and blades. Ids only tie the parts together; an import makes new ones.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ExchangeFile<B = Vec<BladeFile>>
 where
@@ -75,12 +75,13 @@ where
     pub left_out: LeftOut,
     /// Blades, oldest first.
     #[serde(default)]
-    #[schema(value_type = Vec<BladeFile>)]
+    #[cfg_attr(feature = "schema", schema(value_type = Vec<BladeFile>))]
     pub blades: B,
 }
 
 /// A bar in an exchange file.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct BarFile {
     /// Id that blades use.
@@ -106,7 +107,8 @@ pub struct BarFile {
 }
 
 /// A house method in an exchange file, as it is now.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct MethodFile {
     /// Name.
@@ -115,12 +117,13 @@ pub struct MethodFile {
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub note: String,
     /// Steps, as in the API.
-    #[schema(value_type = Vec<Step>)]
+    #[cfg_attr(feature = "schema", schema(value_type = Vec<vatten_core::process::step::Step>))]
     pub steps: Vec<serde_json::Value>,
 }
 
 /// A coupon trial in an exchange file.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct TrialFile {
     /// Name.
@@ -134,7 +137,8 @@ pub struct TrialFile {
 }
 
 /// A house steel in an exchange file.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct SteelFile {
     /// Id that blades use.
@@ -149,7 +153,8 @@ pub struct SteelFile {
 }
 
 /// A blade in an exchange file.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct BladeFile {
     /// Mark.
@@ -162,7 +167,7 @@ pub struct BladeFile {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub bar_id: Option<Uuid>,
     /// Geometry.
-    #[schema(value_type = Object)]
+    #[cfg_attr(feature = "schema", schema(value_type = Object))]
     pub geometry: GeometryFile,
     /// Purpose.
     pub purpose: String,
@@ -194,7 +199,8 @@ pub struct BladeFile {
 }
 
 /// A change of a blade in an exchange file.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct EditFile {
     /// When.
@@ -212,7 +218,8 @@ fn is_default<T: Default + PartialEq>(value: &T) -> bool {
 }
 
 /// Clay in an exchange file.
-#[derive(Debug, Clone, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ClayFile {
     /// As painted.
@@ -241,11 +248,12 @@ pub struct GeometryFile {
 }
 
 /// A plan in an exchange file.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct PlanFile {
     /// Steps, as in the API.
-    #[schema(value_type = Vec<Step>)]
+    #[cfg_attr(feature = "schema", schema(value_type = Vec<vatten_core::process::step::Step>))]
     pub steps: Vec<serde_json::Value>,
     /// The firing of it, if it was fired.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -263,7 +271,8 @@ fn with_facts<'de, D: serde::Deserializer<'de>>(from: D) -> Result<Option<Predic
 }
 
 /// A firing in an exchange file.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct FiringFile {
     /// When it started.
@@ -292,7 +301,8 @@ pub struct FiringFile {
 }
 
 /// A blade as it went into the fire, in an exchange file.
-#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields, default)]
 pub struct MadeFile {
     /// The mark it was known by.
@@ -349,7 +359,8 @@ impl From<Made> for MadeFile {
 }
 
 /// A finding in an exchange file.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct FindingFile {
     /// What was found.
@@ -366,7 +377,8 @@ pub struct FindingFile {
 }
 
 /// An event in an exchange file.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct EventFile {
     /// Id that an undo of it uses.
@@ -383,7 +395,7 @@ pub struct EventFile {
     )]
     pub device_at: Option<OffsetDateTime>,
     /// What.
-    #[schema(value_type = FiringEvent)]
+    #[cfg_attr(feature = "schema", schema(value_type = vatten_core::process::firing::FiringEvent))]
     pub happening: serde_json::Value,
 }
 
@@ -392,7 +404,8 @@ fn is_plain(taken: &Taken) -> bool {
 }
 
 /// Readings in an exchange file.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ReadingFile {
     /// `as_quenched` or `tempered`.
@@ -417,7 +430,8 @@ pub struct ReadingFile {
 }
 
 /// What an import did.
-#[derive(Debug, Default, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ImportReport {
     /// Blades brought in.
     pub blades: usize,
@@ -431,7 +445,8 @@ pub struct ImportReport {
 }
 
 /// A station in an exchange file.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct StationFile {
     /// Id that steps and readings use.
@@ -458,7 +473,8 @@ pub struct StationFile {
 }
 
 /// A check of a station in an exchange file.
-#[derive(Debug, Serialize, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct CheckFile {
     /// What it was checked against.

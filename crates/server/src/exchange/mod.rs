@@ -9,5 +9,7 @@ mod import;
 mod validate;
 
 pub use export::export;
-pub use format::{ExchangeFile, ImportReport};
+#[cfg(feature = "schema")]
+pub use format::ExchangeFile;
+pub use format::ImportReport;
 pub use import::{import, shop_name};

@@ -3,7 +3,7 @@
 use crate::auth::{self, OwnPage, SignedIn};
 use crate::body::{Body, text};
 use crate::config::Config;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use rocket::http::{CookieJar, Status};
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post};
@@ -17,25 +17,27 @@ use vatten_store::{PgPool, WorkshopId, person, session, workshop};
 const PASSWORD: (usize, usize) = (10, 200);
 
 /// A new shop and its first person.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct SignUp {
     /// Name of the shop.
-    #[schema(min_length = 1, max_length = 80)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 80))]
     pub workshop: String,
     /// Name of the person.
-    #[schema(min_length = 1, max_length = 80)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 80))]
     pub name: String,
     /// Address to sign in with.
-    #[schema(min_length = 3, max_length = 254)]
+    #[cfg_attr(feature = "schema", schema(min_length = 3, max_length = 254))]
     pub email: String,
     /// Password.
-    #[schema(min_length = 10, max_length = 200)]
+    #[cfg_attr(feature = "schema", schema(min_length = 10, max_length = 200))]
     pub password: String,
 }
 
 /// What a person signs in with.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct SignIn {
     /// Address.
@@ -45,7 +47,8 @@ pub struct SignIn {
 }
 
 /// Who is signed in, and to which shop.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Session {
     /// The person.
     pub person: Person,
@@ -78,8 +81,8 @@ async fn open(
 }
 
 /// Signs up: makes a shop with its first person and signs them in.
-#[utoipa::path(context_path = "/api/v1", tag = "account", request_body = SignUp,
-    responses((status = 200, body = Session), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "account", request_body = SignUp,
+    responses((status = 200, body = Session), crate::openapi::Problems)))]
 #[post("/signup", data = "<body>")]
 pub async fn sign_up(
     pool: &State<PgPool>,
@@ -118,8 +121,8 @@ pub async fn sign_up(
 }
 
 /// Signs in.
-#[utoipa::path(context_path = "/api/v1", tag = "account", request_body = SignIn,
-    responses((status = 200, body = Session), (status = 429, body = Problem), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "account", request_body = SignIn,
+    responses((status = 200, body = Session), (status = 429, body = Problem), crate::openapi::Problems)))]
 #[post("/session", data = "<body>")]
 pub async fn sign_in(
     pool: &State<PgPool>,
@@ -152,14 +155,14 @@ pub async fn sign_in(
 }
 
 /// Who is signed in.
-#[utoipa::path(context_path = "/api/v1", tag = "account", responses((status = 200, body = Session), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "account", responses((status = 200, body = Session), crate::openapi::Problems)))]
 #[get("/session")]
 pub async fn who(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Session>, Problem> {
     session_of(pool, me.workshop, me.person_id).await
 }
 
 /// Signs out.
-#[utoipa::path(context_path = "/api/v1", tag = "account", responses((status = 204), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "account", responses((status = 204), crate::openapi::Problems)))]
 #[delete("/session")]
 pub async fn sign_out(
     pool: &State<PgPool>,

@@ -4,7 +4,7 @@ use crate::auth::SignedIn;
 use crate::body::Body;
 use crate::caller::Caller;
 use crate::predictor::{PredictionRequest, Predictor};
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use crate::routes::clay::{MAX_WANTED, check_wanted};
 use crate::routes::predict::{PredictBody, learned_for};
 use crate::shop_model::ShopModel;
@@ -19,7 +19,8 @@ use vatten_core::simulation::simulated::STEP_MM;
 use vatten_store::PgPool;
 
 /// A wanted line, and what it is wanted on.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ClayQuestion {
     /// Steel, blade and steps, as for a prediction.
@@ -27,18 +28,19 @@ pub struct ClayQuestion {
     /// Height of the line above the edge, [x, mm] from heel to tip; one point for the same everywhere.
     pub wanted: Vec<[f64; 2]>,
     /// Thinnest clay that can be laid on, 0.2 to 10 mm; 0.8 when left out.
-    #[schema(minimum = 0.2, maximum = 10)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0.2, maximum = 10))]
     pub thinnest_mm: Option<f64>,
     /// Thickest, 0.2 to 10 mm; 4 when left out.
-    #[schema(minimum = 0.2, maximum = 10)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0.2, maximum = 10))]
     pub thickest_mm: Option<f64>,
     /// Width of the brush, 2 to 40 mm; 8 when left out.
-    #[schema(minimum = 2, maximum = 40)]
+    #[cfg_attr(feature = "schema", schema(minimum = 2, maximum = 40))]
     pub brush_mm: Option<f64>,
 }
 
 /// The clay that comes nearest.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ClayAdvice {
     /// The clay, the same on both faces; none when no clay gives a line.
     pub clay: Option<ClayDraft>,
@@ -51,18 +53,20 @@ pub struct ClayAdvice {
 }
 
 /// A wanted height of the line.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct WaterQuestion {
     /// Steel, blade and heat, as for a prediction.
     pub of: PredictBody,
     /// Mean height of the line above the edge, 0.5 to 300 mm.
-    #[schema(minimum = 0.5, maximum = 300)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0.5, maximum = 300))]
     pub wanted_mm: f64,
 }
 
 /// Seconds in water before fast oil.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct WaterAdvice {
     /// Seconds; none when no time puts the line there.
     pub seconds: Option<f64>,
@@ -97,8 +101,8 @@ async fn asked(
 }
 
 /// The clay whose simulated line comes nearest to a wanted one.
-#[utoipa::path(context_path = "/api/v1", tag = "predict", request_body = ClayQuestion,
-    responses((status = 200, body = ClayAdvice), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "predict", request_body = ClayQuestion,
+    responses((status = 200, body = ClayAdvice), crate::openapi::Problems)))]
 #[post("/advise/clay", data = "<body>")]
 pub async fn clay(
     pool: &State<PgPool>,
@@ -175,8 +179,8 @@ pub async fn clay(
 }
 
 /// Seconds in water, before fast oil, that put the line at a wanted height.
-#[utoipa::path(context_path = "/api/v1", tag = "predict", request_body = WaterQuestion,
-    responses((status = 200, body = WaterAdvice), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "predict", request_body = WaterQuestion,
+    responses((status = 200, body = WaterAdvice), crate::openapi::Problems)))]
 #[post("/advise/water", data = "<body>")]
 pub async fn water(
     pool: &State<PgPool>,

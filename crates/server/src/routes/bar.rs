@@ -3,7 +3,7 @@
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::materials::find_steel;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use crate::routes::blade::steel_ref;
 use rocket::serde::json::Json;
 use rocket::{State, get, post, put};
@@ -19,13 +19,14 @@ use vatten_store::bar::{Bar, NewBar};
 use vatten_store::{Error, PgPool, WorkshopId, bar};
 
 /// A bar as a caller writes it.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct BarBody {
     /// Id made by the client (UUID version 7); made here when left out.
     pub id: Option<Uuid>,
     /// What it is called in the shop.
-    #[schema(min_length = 1, max_length = 60)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 60))]
     pub name: String,
     /// Designation of a built-in steel, or id of one of the shop's own; that of the edge layer where
     /// there are layers.
@@ -42,7 +43,7 @@ pub struct BarBody {
     pub analysis: Option<BTreeMap<String, f64>>,
     /// Remark.
     #[serde(default)]
-    #[schema(max_length = 500)]
+    #[cfg_attr(feature = "schema", schema(max_length = 500))]
     pub note: String,
     /// Version it was read at, when changing one.
     #[serde(default)]
@@ -50,7 +51,8 @@ pub struct BarBody {
 }
 
 /// Layers to be looked at together.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct MeetBody {
     /// Two to six kinds of layer, exactly one of them the edge.
@@ -129,15 +131,15 @@ impl BarBody {
 }
 
 /// Every bar in stock.
-#[utoipa::path(context_path = "/api/v1", tag = "steels", responses((status = 200, body = Vec<Bar>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", responses((status = 200, body = Vec<Bar>), crate::openapi::Problems)))]
 #[get("/bars")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Bar>>, Problem> {
     Ok(Json(bar::list(pool.inner(), me.workshop).await?))
 }
 
 /// Brings a bar into stock.
-#[utoipa::path(context_path = "/api/v1", tag = "steels", request_body = BarBody,
-    responses((status = 200, body = Bar), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", request_body = BarBody,
+    responses((status = 200, body = Bar), crate::openapi::Problems)))]
 #[post("/bars", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
@@ -150,8 +152,8 @@ pub async fn create(
 }
 
 /// Changes a bar: what is left of it, above all.
-#[utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)), request_body = BarBody,
-    responses((status = 200, body = Bar), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)), request_body = BarBody,
+    responses((status = 200, body = Bar), crate::openapi::Problems)))]
 #[put("/bars/<id>", data = "<body>")]
 pub async fn update(
     pool: &State<PgPool>,
@@ -168,8 +170,8 @@ pub async fn update(
 }
 
 /// What the layers of a bar bear together. Nothing is stored.
-#[utoipa::path(context_path = "/api/v1", tag = "steels", request_body = MeetBody,
-    responses((status = 200, body = Meeting), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", request_body = MeetBody,
+    responses((status = 200, body = Meeting), crate::openapi::Problems)))]
 #[post("/steels/meet", data = "<body>")]
 pub async fn meeting(
     pool: &State<PgPool>,

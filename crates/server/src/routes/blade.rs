@@ -4,7 +4,7 @@ use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::materials::{find_steel, made_of_bar, metal};
 use crate::predictor::Predictor;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use rocket::serde::json::Json;
 use rocket::{State, get, patch, post};
 use serde::Deserialize;
@@ -36,49 +36,50 @@ where
 }
 
 /// What is to be changed of a blade: what is not named stays as it is.
-#[derive(Debug, Default, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Default, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct BladeChange {
     /// The mark it is known by.
-    #[schema(min_length = 1, max_length = 20)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 20))]
     pub mark: Option<String>,
     /// Name.
-    #[schema(min_length = 1, max_length = 80)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 80))]
     pub name: Option<String>,
     /// Designation of a built-in steel, or id of one of the shop's own. With a bar it is the bar's.
     pub steel: Option<String>,
     /// Shape preset.
     pub shape: Option<String>,
     /// Heel to tip, 10 to 1000 mm.
-    #[schema(minimum = 10, maximum = 1000)]
+    #[cfg_attr(feature = "schema", schema(minimum = 10, maximum = 1000))]
     pub length_mm: Option<f64>,
     /// Spine to edge, 3 to 300 mm.
-    #[schema(minimum = 3, maximum = 300)]
+    #[cfg_attr(feature = "schema", schema(minimum = 3, maximum = 300))]
     pub width_mm: Option<f64>,
     /// Spine thickness, 0.5 to 25 mm.
-    #[schema(minimum = 0.5, maximum = 25)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0.5, maximum = 25))]
     pub spine_mm: Option<f64>,
     /// Edge thickness, 0.05 mm to the spine's.
-    #[schema(minimum = 0.05, maximum = 25)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0.05, maximum = 25))]
     pub edge_mm: Option<f64>,
     /// Grind.
     pub grind: Option<String>,
     /// Purpose: `fine_edge`, `all_round`, `heavy` or `springy`.
     pub purpose: Option<String>,
     /// Wanted hardness, lowest.
-    #[schema(minimum = 0, maximum = 70)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 70))]
     pub target_low_hrc: Option<f64>,
     /// Wanted hardness, highest.
-    #[schema(minimum = 0, maximum = 70)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 70))]
     pub target_high_hrc: Option<f64>,
     /// What is known of it beyond its sizes, whole.
     pub ready: Option<Ready>,
     /// The bar it is made from; null takes it off the bar.
     #[serde(default, deserialize_with = "given")]
-    #[schema(value_type = Option<Uuid>)]
+    #[cfg_attr(feature = "schema", schema(value_type = Option<Uuid>))]
     pub bar_id: Option<Option<Uuid>>,
     /// Remark.
-    #[schema(max_length = 2000)]
+    #[cfg_attr(feature = "schema", schema(max_length = 2000))]
     pub note: Option<String>,
     /// Off the rack, or back on it.
     pub finished: Option<bool>,
@@ -114,42 +115,43 @@ impl BladeChange {
 }
 
 /// A blade as a caller writes it.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct BladeBody {
     /// Id made by the client (UUID version 7); made here when left out.
     pub id: Option<Uuid>,
     /// The mark it is known by; the next free one when left out.
-    #[schema(min_length = 1, max_length = 20)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 20))]
     pub mark: Option<String>,
     /// Name; that of the shape when left out.
-    #[schema(min_length = 1, max_length = 80)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 80))]
     pub name: Option<String>,
     /// Designation of a built-in steel, or id of one of the shop's own.
     pub steel: Option<String>,
     /// Shape preset.
     pub shape: Option<String>,
     /// Heel to tip, 10 to 1000 mm.
-    #[schema(minimum = 10, maximum = 1000)]
+    #[cfg_attr(feature = "schema", schema(minimum = 10, maximum = 1000))]
     pub length_mm: Option<f64>,
     /// Spine to edge, 3 to 300 mm.
-    #[schema(minimum = 3, maximum = 300)]
+    #[cfg_attr(feature = "schema", schema(minimum = 3, maximum = 300))]
     pub width_mm: Option<f64>,
     /// Spine thickness, 0.5 to 25 mm.
-    #[schema(minimum = 0.5, maximum = 25)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0.5, maximum = 25))]
     pub spine_mm: Option<f64>,
     /// Edge thickness, 0.05 mm to the spine's.
-    #[schema(minimum = 0.05, maximum = 25)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0.05, maximum = 25))]
     pub edge_mm: Option<f64>,
     /// Grind.
     pub grind: Option<String>,
     /// Purpose: `fine_edge`, `all_round`, `heavy` or `springy`.
     pub purpose: Option<String>,
     /// Wanted hardness, lowest; the purpose's usual when left out.
-    #[schema(minimum = 0, maximum = 70)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 70))]
     pub target_low_hrc: Option<f64>,
     /// Wanted hardness, highest; the purpose's usual when left out.
-    #[schema(minimum = 0, maximum = 70)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 70))]
     pub target_high_hrc: Option<f64>,
     /// What is known of it beyond its sizes; as it was when left out.
     pub ready: Option<Ready>,
@@ -157,7 +159,7 @@ pub struct BladeBody {
     pub bar_id: Option<Uuid>,
     /// Remark.
     #[serde(default)]
-    #[schema(max_length = 2000)]
+    #[cfg_attr(feature = "schema", schema(max_length = 2000))]
     pub note: String,
     /// Medium of the first plan; the steel's best when left out.
     pub medium: Option<String>,
@@ -328,15 +330,15 @@ pub fn parse_medium(text: Option<&str>) -> Result<Option<Medium>, Faults> {
 }
 
 /// The blades in work.
-#[utoipa::path(context_path = "/api/v1", tag = "blades", responses((status = 200, body = Vec<Blade>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", responses((status = 200, body = Vec<Blade>), crate::openapi::Problems)))]
 #[get("/blades")]
 pub async fn rack(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Blade>>, Problem> {
     Ok(Json(blade::rack(pool, me.workshop).await?))
 }
 
 /// Finished blades, newest first, fifty at a time: pass the id of the last one seen as `before`.
-#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("before" = Option<Uuid>, Query)),
-    responses((status = 200, body = Vec<Blade>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", params(("before" = Option<Uuid>, Query)),
+    responses((status = 200, body = Vec<Blade>), crate::openapi::Problems)))]
 #[get("/blades/finished?<before>")]
 pub async fn finished(
     pool: &State<PgPool>,
@@ -354,8 +356,8 @@ pub async fn finished(
 
 /// Quenched blades whose mark begins so, in the order of their marks, at most twelve; the newest when
 /// nothing is typed yet.
-#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("begins" = Option<String>, Query)),
-    responses((status = 200, body = Vec<Marked>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", params(("begins" = Option<String>, Query)),
+    responses((status = 200, body = Vec<Marked>), crate::openapi::Problems)))]
 #[get("/blades/marked?<begins>")]
 pub async fn marked(
     pool: &State<PgPool>,
@@ -367,8 +369,8 @@ pub async fn marked(
 }
 
 /// Enters a blade and gives it the usual plan for its steel and wanted hardness.
-#[utoipa::path(context_path = "/api/v1", tag = "blades", request_body = BladeBody,
-    responses((status = 200, body = Blade), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", request_body = BladeBody,
+    responses((status = 200, body = Blade), crate::openapi::Problems)))]
 #[post("/blades", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
@@ -404,16 +406,16 @@ pub async fn create(
 }
 
 /// One blade.
-#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Blade), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Blade), crate::openapi::Problems)))]
 #[get("/blades/<id>", rank = 2)]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Blade>, Problem> {
     Ok(Json(blade::get(pool, me.workshop, id.0).await?))
 }
 
 /// Changes a blade, or takes it off the rack: what is not named stays as it is.
-#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = Uuid, Path)), request_body = BladeChange,
-    responses((status = 200, body = Blade), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = Uuid, Path)), request_body = BladeChange,
+    responses((status = 200, body = Blade), crate::openapi::Problems)))]
 #[patch("/blades/<id>", data = "<body>")]
 pub async fn update(
     pool: &State<PgPool>,
@@ -441,8 +443,8 @@ pub async fn update(
 }
 
 /// What was changed of a blade after its first firing, oldest first.
-#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Vec<BladeEdit>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Vec<BladeEdit>), crate::openapi::Problems)))]
 #[get("/blades/<id>/edits")]
 pub async fn edits(
     pool: &State<PgPool>,

@@ -2,7 +2,7 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use rocket::http::Status;
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post};
@@ -15,7 +15,8 @@ use vatten_store::calibration::{CalibrationRow, NewCalibration};
 use vatten_store::{PgPool, calibration, station};
 
 /// A check as it was read.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct CalibrationBody {
     /// Id made by the client (UUID version 7): the same check sent twice is kept once.
@@ -30,7 +31,7 @@ pub struct CalibrationBody {
     pub altitude_m: f64,
     /// Remark.
     #[serde(default)]
-    #[schema(max_length = 500)]
+    #[cfg_attr(feature = "schema", schema(max_length = 500))]
     pub note: String,
     /// When; now when left out.
     #[serde(default, with = "time::serde::rfc3339::option")]
@@ -54,7 +55,7 @@ impl CalibrationBody {
 }
 
 /// All checks of the shop's stations, oldest first.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<CalibrationRow>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<CalibrationRow>), crate::openapi::Problems)))]
 #[get("/calibrations")]
 pub async fn list(
     pool: &State<PgPool>,
@@ -64,8 +65,8 @@ pub async fn list(
 }
 
 /// Keeps a check.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = Uuid, Path)), request_body = CalibrationBody,
-    responses((status = 200, body = CalibrationRow), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = Uuid, Path)), request_body = CalibrationBody,
+    responses((status = 200, body = CalibrationRow), crate::openapi::Problems)))]
 #[post("/stations/<id>/calibrations", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
@@ -98,8 +99,8 @@ pub async fn create(
 }
 
 /// Withdraws a check: kept and shown, no longer used.
-#[utoipa::path(context_path = "/api/v1", tag = "shop",
-    params(("id" = Uuid, Path), ("calibration" = Uuid, Path)), responses((status = 204), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop",
+    params(("id" = Uuid, Path), ("calibration" = Uuid, Path)), responses((status = 204), crate::openapi::Problems)))]
 #[delete("/stations/<id>/calibrations/<calibration>")]
 pub async fn withdraw(
     pool: &State<PgPool>,

@@ -4,7 +4,7 @@ use crate::auth::SignedIn;
 use crate::body::{Body, Id};
 use crate::clay_sheet::clay_sheet;
 use crate::predictor::Predictor;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use crate::words::LengthUnit;
 use rocket::http::ContentType;
 use rocket::serde::json::Json;
@@ -17,7 +17,8 @@ use vatten_store::clay::BladeClay;
 use vatten_store::{Error, PgPool, blade, clay};
 
 /// Clay to be saved.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ClayBody {
     /// As painted.
@@ -63,16 +64,16 @@ pub fn check_wanted(c: &mut Checker, wanted: &[[f64; 2]]) {
 }
 
 /// The clay of a blade; bare with version 0 before any was painted.
-#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = uuid::Uuid, Path)),
-    responses((status = 200, body = BladeClay), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = uuid::Uuid, Path)),
+    responses((status = 200, body = BladeClay), crate::openapi::Problems)))]
 #[get("/blades/<id>/clay")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<BladeClay>, Problem> {
     Ok(Json(clay::get(pool, me.workshop, id.0).await?))
 }
 
 /// Saves the clay of a blade.
-#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = uuid::Uuid, Path)), request_body = ClayBody,
-    responses((status = 200, body = BladeClay), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = uuid::Uuid, Path)), request_body = ClayBody,
+    responses((status = 200, body = BladeClay), crate::openapi::Problems)))]
 #[put("/blades/<id>/clay", data = "<body>")]
 pub async fn save(
     pool: &State<PgPool>,
@@ -115,10 +116,10 @@ pub enum Drawing {
 }
 
 /// The clay of a blade at 1:1, with a ruler to check the printer: `sheet.svg` or `sheet.pdf` (A4 lying).
-#[utoipa::path(context_path = "/api/v1", tag = "blades",
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades",
     params(("id" = uuid::Uuid, Path), ("file" = String, Path, description = "`sheet.svg` or `sheet.pdf`"),
         ("units" = Option<String>, Query, description = "What lengths are written in: `mm`, unless `in`")),
-    responses((status = 200, body = String, content_type = "image/svg+xml"), Problems))]
+    responses((status = 200, body = String, content_type = "image/svg+xml"), crate::openapi::Problems)))]
 #[get("/blades/<id>/clay/<file>?<units>")]
 pub async fn sheet(
     pool: &State<PgPool>,

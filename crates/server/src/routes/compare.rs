@@ -4,7 +4,7 @@ use crate::auth::SignedIn;
 use crate::caller::Caller;
 use crate::came_out_well::mean_hrc;
 use crate::predictor::Predictor;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use crate::shop_model::TreatedBlade;
 use rocket::serde::json::Json;
 use rocket::{State, get};
@@ -33,7 +33,8 @@ use vatten_store::{Error, PgPool, finding, reading, record};
 const MOST: usize = 6;
 
 /// Hardness read of a blade, HRC, as the tester really reads.
-#[derive(Debug, Clone, Copy, Default, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, Copy, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct HardnessRead {
     /// Before tempering.
     pub as_quenched_hrc: Option<f64>,
@@ -42,7 +43,8 @@ pub struct HardnessRead {
 }
 
 /// What was predicted of a blade when it was fired.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Foreseen {
     /// Before tempering, HRC.
     pub as_quenched: Interval,
@@ -59,7 +61,8 @@ pub struct Foreseen {
 }
 
 /// A blade beside others.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ComparedBlade {
     /// Its id.
     pub id: Uuid,
@@ -114,7 +117,8 @@ pub struct ComparedBlade {
 }
 
 /// A blade against the first one.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct PairView {
     /// The blade.
     pub id: Uuid,
@@ -129,7 +133,8 @@ pub struct PairView {
 }
 
 /// Blades side by side.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct CompareView {
     /// The blades, as asked for.
     pub blades: Vec<ComparedBlade>,
@@ -249,9 +254,9 @@ impl One {
 
 /// Two to six fired blades side by side: in what they differ from the first, and what the engine and the
 /// records say each difference did.
-#[utoipa::path(context_path = "/api/v1", tag = "lessons",
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "lessons",
     params(("blades" = String, Query, description = "2 to 6 ids, with commas between")),
-    responses((status = 200, body = CompareView), Problems))]
+    responses((status = 200, body = CompareView), crate::openapi::Problems)))]
 #[get("/compare?<blades>")]
 pub async fn get(
     pool: &State<PgPool>,

@@ -4,7 +4,7 @@ use crate::auth::SignedIn;
 use crate::body::Id;
 use crate::predictor::Predictor;
 use crate::prepared_blade::PreparedBlade;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use crate::routes::trace;
 use rocket::serde::json::Json;
 use rocket::{State, get};
@@ -63,9 +63,9 @@ fn seen(traces: &[trace::TraceView], firing: &Firing, kind: fn(&Step) -> bool) -
 
 /// Ranked causes of a symptom, with what speaks for each and the cheapest check, and what the prediction of the
 /// same firing said otherwise.
-#[utoipa::path(context_path = "/api/v1", tag = "findings",
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "findings",
     params(("id" = Uuid, Path), ("symptom" = Symptom, Query)),
-    responses((status = 200, body = Diagnosis), Problems))]
+    responses((status = 200, body = Diagnosis), crate::openapi::Problems)))]
 #[get("/blades/<id>/diagnosis?<symptom>")]
 pub async fn get(
     pool: &State<PgPool>,

@@ -1,9 +1,9 @@
 //! A whole shop in and out.
 
 use crate::auth::SignedIn;
-use crate::exchange::{self, ExchangeFile, ImportReport};
+use crate::exchange::{self, ImportReport};
 use crate::predictor::Predictor;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use rocket::data::{Data, ToByteUnit};
 use rocket::http::{ContentType, Status};
 use rocket::response::stream::ByteStream;
@@ -18,7 +18,7 @@ use vatten_store::PgPool;
 const LIMIT_GIB: u64 = 8;
 
 /// The whole shop as one file in the open exchange format.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = ExchangeFile), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = exchange::ExchangeFile), crate::openapi::Problems)))]
 #[get("/export")]
 pub async fn export(
     pool: &State<PgPool>,
@@ -43,8 +43,8 @@ impl Drop for Scratch {
 }
 
 /// Brings a file in the open exchange format into the shop, at most 8 GiB: all of it or nothing.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", request_body = ExchangeFile,
-    responses((status = 200, body = ImportReport), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", request_body = exchange::ExchangeFile,
+    responses((status = 200, body = ImportReport), crate::openapi::Problems)))]
 #[post("/import", data = "<data>", format = "json")]
 pub async fn import(
     pool: &State<PgPool>,

@@ -2,7 +2,7 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use rocket::http::Status;
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post};
@@ -20,7 +20,8 @@ use vatten_store::firing::Past;
 use vatten_store::{PgPool, blade, finding, firing};
 
 /// A finding to be kept.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct FindingBody {
     /// Id made by the client (UUID version 7): the same finding sent twice is kept once.
@@ -29,7 +30,7 @@ pub struct FindingBody {
     pub found: Finding,
     /// Remark.
     #[serde(default)]
-    #[schema(max_length = 500)]
+    #[cfg_attr(feature = "schema", schema(max_length = 500))]
     pub note: String,
     /// When; now when left out.
     #[serde(default, with = "time::serde::rfc3339::option")]
@@ -37,7 +38,8 @@ pub struct FindingBody {
 }
 
 /// A finding with what it means.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct FindingView {
     /// As kept.
     #[serde(flatten)]
@@ -99,8 +101,8 @@ fn tempered_to(steps: &[Step]) -> f64 {
 }
 
 /// Findings of a blade in time order.
-#[utoipa::path(context_path = "/api/v1", tag = "findings", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Vec<FindingView>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "findings", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Vec<FindingView>), crate::openapi::Problems)))]
 #[get("/blades/<id>/findings")]
 pub async fn list(
     pool: &State<PgPool>,
@@ -112,8 +114,8 @@ pub async fn list(
 }
 
 /// Keeps a finding.
-#[utoipa::path(context_path = "/api/v1", tag = "findings", params(("id" = Uuid, Path)), request_body = FindingBody,
-    responses((status = 200, body = FindingView), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "findings", params(("id" = Uuid, Path)), request_body = FindingBody,
+    responses((status = 200, body = FindingView), crate::openapi::Problems)))]
 #[post("/blades/<id>/findings", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
@@ -151,8 +153,8 @@ pub async fn create(
 }
 
 /// Withdraws a finding: kept and shown, but no longer learned from.
-#[utoipa::path(context_path = "/api/v1", tag = "findings",
-    params(("id" = Uuid, Path), ("finding" = Uuid, Path)), responses((status = 204), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "findings",
+    params(("id" = Uuid, Path), ("finding" = Uuid, Path)), responses((status = 204), crate::openapi::Problems)))]
 #[delete("/blades/<id>/findings/<finding>")]
 pub async fn withdraw(
     pool: &State<PgPool>,

@@ -4,7 +4,7 @@ use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::predictor::{Depth, Predictor};
 use crate::prepared_blade::{PreparedBlade, made_now};
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use rocket::serde::json::Json;
 use rocket::{State, get, post};
 use serde::Deserialize;
@@ -21,7 +21,8 @@ use vatten_store::firing::{Event, Firing, Frozen, Past};
 use vatten_store::{Error, PgPool, blade, clay, firing, plan, station};
 
 /// A firing to be started.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct StartBody {
     /// Id made by the client (UUID version 7); made here when left out.
@@ -37,7 +38,8 @@ pub struct StartBody {
 const MOST_AHEAD: Duration = Duration::days(3653);
 
 /// Something that happened.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct EventBody {
     /// Id made by the client (UUID version 7): the same event sent twice happens once.
@@ -51,20 +53,20 @@ pub struct EventBody {
     /// Position of the step, for `say`.
     pub step: Option<usize>,
     /// Round of a temper or bath of a quench, from 0, for `say`; all rounds and the first bath when left out.
-    #[schema(minimum = 0, maximum = 11)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 11))]
     pub round: Option<usize>,
     /// Real temperature, for `say`, −200 to 1300 °C.
-    #[schema(minimum = -200, maximum = 1300)]
+    #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
     pub temperature_c: Option<f64>,
     /// Real soak, hold or first quench stage, for `say`, s.
-    #[schema(minimum = 0, maximum = 604_800)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
     pub lasted_s: Option<f64>,
     /// A remark, for `say`.
     #[serde(default)]
-    #[schema(max_length = 500)]
+    #[cfg_attr(feature = "schema", schema(max_length = 500))]
     pub note: String,
     /// Who quenches, for `hand`.
-    #[schema(min_length = 1, max_length = 40)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 40))]
     pub name: Option<String>,
     /// When, by the clock of the device; now when left out.
     #[serde(default, with = "time::serde::rfc3339::option")]
@@ -137,8 +139,8 @@ impl EventBody {
 }
 
 /// Freezes the draft plan with its prediction and starts firing it.
-#[utoipa::path(context_path = "/api/v1", tag = "firings", params(("id" = Uuid, Path)), request_body = StartBody,
-    responses((status = 200, body = Firing), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "firings", params(("id" = Uuid, Path)), request_body = StartBody,
+    responses((status = 200, body = Firing), crate::openapi::Problems)))]
 #[post("/blades/<id>/firings", data = "<body>")]
 pub async fn start(
     pool: &State<PgPool>,
@@ -189,8 +191,8 @@ pub async fn start(
 }
 
 /// Firings of a blade, newest first.
-#[utoipa::path(context_path = "/api/v1", tag = "firings", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Vec<Firing>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "firings", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Vec<Firing>), crate::openapi::Problems)))]
 #[get("/blades/<id>/firings")]
 pub async fn of_blade(
     pool: &State<PgPool>,
@@ -201,30 +203,30 @@ pub async fn of_blade(
 }
 
 /// The firings going on, oldest first.
-#[utoipa::path(context_path = "/api/v1", tag = "firings", responses((status = 200, body = Vec<Firing>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "firings", responses((status = 200, body = Vec<Firing>), crate::openapi::Problems)))]
 #[get("/firings")]
 pub async fn open(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Firing>>, Problem> {
     Ok(Json(firing::open(pool, me.workshop).await?))
 }
 
 /// One firing.
-#[utoipa::path(context_path = "/api/v1", tag = "firings", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Firing), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "firings", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Firing), crate::openapi::Problems)))]
 #[get("/firings/<id>")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Firing>, Problem> {
     Ok(Json(firing::get(pool, me.workshop, id.0).await?))
 }
 
 /// Who quenched lately in this shop, the latest first, at most twelve.
-#[utoipa::path(context_path = "/api/v1", tag = "firings", responses((status = 200, body = Vec<Operator>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "firings", responses((status = 200, body = Vec<Operator>), crate::openapi::Problems)))]
 #[get("/hands")]
 pub async fn hands(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Operator>>, Problem> {
     Ok(Json(firing::hands(pool, me.workshop).await?))
 }
 
 /// Everything that happened in a firing, in order.
-#[utoipa::path(context_path = "/api/v1", tag = "firings", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Vec<Event>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "firings", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Vec<Event>), crate::openapi::Problems)))]
 #[get("/firings/<id>/events")]
 pub async fn events(
     pool: &State<PgPool>,
@@ -235,8 +237,8 @@ pub async fn events(
 }
 
 /// Something happened.
-#[utoipa::path(context_path = "/api/v1", tag = "firings", params(("id" = Uuid, Path)), request_body = EventBody,
-    responses((status = 200, body = Firing), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "firings", params(("id" = Uuid, Path)), request_body = EventBody,
+    responses((status = 200, body = Firing), crate::openapi::Problems)))]
 #[post("/firings/<id>/events", data = "<body>")]
 pub async fn happen(
     pool: &State<PgPool>,

@@ -3,7 +3,7 @@
 use crate::auth::SignedIn;
 use crate::compute_pool::broken_off;
 use crate::predictor::Predictor;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use crate::shop_model::ShopModel;
 use rocket::response::content::RawJson;
 use rocket::{State, get};
@@ -22,7 +22,8 @@ use vatten_store::lessons::Kept;
 use vatten_store::{PgPool, WorkshopId, lessons, workshop};
 
 /// An outcome that is predicted and then measured.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
 pub enum OutcomeName {
     /// Hardness before tempering, HRC.
@@ -40,7 +41,8 @@ pub enum OutcomeName {
 }
 
 /// A bias with the name of what it is of.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BiasView {
     /// Name of the steel, station, tank or hand.
     pub name: String,
@@ -53,7 +55,8 @@ pub struct BiasView {
 }
 
 /// What the records say of one outcome.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct OutcomeLesson {
     /// The outcome.
     pub outcome: OutcomeName,
@@ -64,7 +67,8 @@ pub struct OutcomeLesson {
 }
 
 /// Cracks counted, with the name of whose.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct CountView {
     /// Name of the steel, tank or hand; empty for the whole shop.
     pub name: String,
@@ -74,7 +78,8 @@ pub struct CountView {
 }
 
 /// A proposal with names.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ProposalView {
     /// Name of the station or steel.
     pub name: String,
@@ -86,7 +91,8 @@ pub struct ProposalView {
 }
 
 /// What the records say.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct LessonsView {
     /// Something came in since, and is being counted: ask again in a moment.
     pub counting: bool,
@@ -241,7 +247,7 @@ async fn count(pool: &PgPool, predictor: &Predictor, id: WorkshopId) -> Result<S
 
 /// What the records say about the predictions so far. In a shop with many results, what they said before
 /// the last one came in: then `counting` is true.
-#[utoipa::path(context_path = "/api/v1", tag = "lessons", responses((status = 200, body = LessonsView), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "lessons", responses((status = 200, body = LessonsView), crate::openapi::Problems)))]
 #[get("/lessons")]
 pub async fn get(
     pool: &State<PgPool>,

@@ -2,7 +2,6 @@
 
 use crate::auth::SignedIn;
 use crate::live::Live;
-use crate::problem::Problems;
 use rocket::response::stream::{Event, EventStream};
 use rocket::serde::json::Json;
 use rocket::tokio::select;
@@ -20,7 +19,8 @@ use vatten_store::live::Heard;
 const LONGEST: Duration = Duration::from_secs(900);
 
 /// Something changed.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Changed {
     /// What it is: `firing`, `reading`, `finding`, `blade`, `station` and so on.
     pub noun: String,
@@ -31,14 +31,15 @@ pub struct Changed {
 }
 
 /// The server's clock.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Now {
     /// Milliseconds since 1970, UTC.
     pub now_ms: i64,
 }
 
 /// The time, so that devices whose clocks differ show the same one.
-#[utoipa::path(context_path = "/api/v1", tag = "live", security(()), responses((status = 200, body = Now)))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "live", security(()), responses((status = 200, body = Now))))]
 #[get("/now")]
 pub fn now() -> Json<Now> {
     let nanos = OffsetDateTime::now_utc().unix_timestamp_nanos();
@@ -48,8 +49,8 @@ pub fn now() -> Json<Now> {
 }
 
 /// Server-sent events: `changed` with a [`Changed`], and `gap` when anything may have changed.
-#[utoipa::path(context_path = "/api/v1", tag = "live",
-    responses((status = 200, content_type = "text/event-stream", body = Changed), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "live",
+    responses((status = 200, content_type = "text/event-stream", body = Changed), crate::openapi::Problems)))]
 #[get("/live")]
 pub fn live(
     pool: &State<PgPool>,

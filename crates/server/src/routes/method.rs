@@ -7,7 +7,7 @@ use crate::came_out_well::{CameOutWell, came_out_well};
 use crate::materials::{check_stations, station_names};
 use crate::predictor::{Depth, Predictor};
 use crate::prepared_blade::PreparedBlade;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use crate::routes::predict::{PredictBody, learned_for};
 use crate::shop_model::ShopModel;
 use rocket::serde::json::Json;
@@ -32,7 +32,8 @@ use vatten_store::method::HouseMethod;
 use vatten_store::{Error, PgPool, clay, method};
 
 /// Where a method comes from.
-#[derive(Debug, Clone, PartialEq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(tag = "source", rename_all = "snake_case")]
 pub enum Source {
     /// A school.
@@ -72,7 +73,8 @@ impl Source {
 }
 
 /// What a plan makes of the blade, in the numbers to compare it by.
-#[derive(Debug, Clone, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Compared {
     /// Hardness after tempering, HRC.
     pub tempered_hrc: Interval,
@@ -93,7 +95,8 @@ pub struct Compared {
 }
 
 /// A method with what it would make of one blade.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct MethodView {
     /// Identifier of a school, id of a house method or of a blade.
     pub id: String,
@@ -119,7 +122,8 @@ pub struct MethodView {
 }
 
 /// The clay that goes with a method.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(rename_all = "snake_case")]
 pub enum LaysClay {
     /// None, whatever is painted.
@@ -131,7 +135,8 @@ pub enum LaysClay {
 }
 
 /// Every method for a blade.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct MethodsView {
     /// What tells them apart best: they are in this order within each source.
     pub told_apart_by: ToldApartBy,
@@ -140,17 +145,18 @@ pub struct MethodsView {
 }
 
 /// A method of the shop's own to be kept.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct MethodBody {
     /// Id made by the client (UUID version 7); made here when left out.
     pub id: Option<Uuid>,
     /// Name.
-    #[schema(min_length = 1, max_length = 80)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 80))]
     pub name: String,
     /// Why.
     #[serde(default)]
-    #[schema(max_length = 500)]
+    #[cfg_attr(feature = "schema", schema(max_length = 500))]
     pub note: String,
     /// The steps in order, 1 to 40.
     pub steps: Vec<StepDraft>,
@@ -250,8 +256,8 @@ fn compared(found: &Prediction) -> Option<Compared> {
 const MAX_BLADES: usize = 4;
 /// Every method for a blade, with what it would make of it, in the order of what tells them apart best, those
 /// advised against last, within each source. Nothing is stored.
-#[utoipa::path(context_path = "/api/v1", tag = "methods", params(("id" = Uuid, Path)),
-    responses((status = 200, body = MethodsView), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "methods", params(("id" = Uuid, Path)),
+    responses((status = 200, body = MethodsView), crate::openapi::Problems)))]
 #[get("/blades/<id>/methods")]
 pub async fn for_blade(
     pool: &State<PgPool>,
@@ -371,8 +377,8 @@ fn standing(of: &MethodView) -> Option<Standing> {
 }
 
 /// Keeps a plan as a house method.
-#[utoipa::path(context_path = "/api/v1", tag = "methods", request_body = MethodBody,
-    responses((status = 200, body = HouseMethod), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "methods", request_body = MethodBody,
+    responses((status = 200, body = HouseMethod), crate::openapi::Problems)))]
 #[post("/methods", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
@@ -387,16 +393,16 @@ pub async fn create(
 }
 
 /// The house methods in use.
-#[utoipa::path(context_path = "/api/v1", tag = "methods",
-    responses((status = 200, body = Vec<HouseMethod>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "methods",
+    responses((status = 200, body = Vec<HouseMethod>), crate::openapi::Problems)))]
 #[get("/methods")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<HouseMethod>>, Problem> {
     Ok(Json(method::list(pool.inner(), me.workshop).await?))
 }
 
 /// Saves a new version of a house method.
-#[utoipa::path(context_path = "/api/v1", tag = "methods", params(("id" = Uuid, Path)), request_body = MethodBody,
-    responses((status = 200, body = HouseMethod), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "methods", params(("id" = Uuid, Path)), request_body = MethodBody,
+    responses((status = 200, body = HouseMethod), crate::openapi::Problems)))]
 #[put("/methods/<id>", data = "<body>")]
 pub async fn update(
     pool: &State<PgPool>,
@@ -418,8 +424,8 @@ pub async fn update(
 }
 
 /// Every version a house method had, newest first.
-#[utoipa::path(context_path = "/api/v1", tag = "methods", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Vec<HouseMethod>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "methods", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Vec<HouseMethod>), crate::openapi::Problems)))]
 #[get("/methods/<id>/versions")]
 pub async fn versions(
     pool: &State<PgPool>,
@@ -430,8 +436,8 @@ pub async fn versions(
 }
 
 /// Takes a house method out of use; its versions are kept.
-#[utoipa::path(context_path = "/api/v1", tag = "methods", params(("id" = Uuid, Path)),
-    responses((status = 204), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "methods", params(("id" = Uuid, Path)),
+    responses((status = 204), crate::openapi::Problems)))]
 #[delete("/methods/<id>")]
 pub async fn retire(
     pool: &State<PgPool>,
@@ -449,8 +455,8 @@ fn mean_height_mm(wanted: &[[f64; 2]]) -> Option<f64> {
 }
 
 /// The few single changes of a plan that bring each outcome nearest to its window. Nothing is stored.
-#[utoipa::path(context_path = "/api/v1", tag = "predict", request_body = PredictBody,
-    responses((status = 200, body = Vec<Help>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "predict", request_body = PredictBody,
+    responses((status = 200, body = Vec<Help>), crate::openapi::Problems)))]
 #[post("/help", data = "<body>")]
 pub async fn what_helps(
     pool: &State<PgPool>,

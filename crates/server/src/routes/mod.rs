@@ -126,6 +126,7 @@ macro_rules! every_route {
         }
     };
 }
+#[cfg(feature = "schema")]
 pub(crate) use every_route;
 
 macro_rules! mounted {

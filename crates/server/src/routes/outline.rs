@@ -3,7 +3,7 @@
 use crate::auth::SignedIn;
 use crate::body::Body;
 use crate::predictor::Predictor;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use rocket::serde::json::Json;
 use rocket::{State, post};
 use serde::{Deserialize, Serialize};
@@ -12,11 +12,12 @@ use vatten_core::geometry::blade::{Blade, BladeDraft};
 use vatten_core::import::{self, DrawingUnit, Laying};
 
 /// A drawing file, and how it is to be laid.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct OutlineFile {
     /// The file: SVG or DXF as text, up to 1 MB.
-    #[schema(max_length = 1_000_000)]
+    #[cfg_attr(feature = "schema", schema(max_length = 1_000_000))]
     pub text: String,
     /// Its unit, where it does not say or says it wrongly.
     pub unit: Option<DrawingUnit>,
@@ -34,7 +35,8 @@ pub struct OutlineFile {
 }
 
 /// An outline read from a file.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct OutlineRead {
     /// [x, y] in mm, heel at x = 0, edge down.
     pub outline: Vec<[f64; 2]>,
@@ -53,16 +55,16 @@ pub struct OutlineRead {
 }
 
 /// The outline of a blade from its shape preset and size, mm. Nothing is stored.
-#[utoipa::path(context_path = "/api/v1", tag = "outlines", request_body = BladeDraft,
-    responses((status = 200, body = Vec<[f64; 2]>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "outlines", request_body = BladeDraft,
+    responses((status = 200, body = Vec<[f64; 2]>), crate::openapi::Problems)))]
 #[post("/outline", data = "<body>")]
 pub async fn preset(_me: SignedIn, body: Body<BladeDraft>) -> Result<Json<Vec<[f64; 2]>>, Problem> {
     Ok(Json(Blade::parse(&body.0)?.outline()))
 }
 
 /// Reads the outline in a drawing file and lays it as a blade. Nothing is stored.
-#[utoipa::path(context_path = "/api/v1", tag = "outlines", request_body = OutlineFile,
-    responses((status = 200, body = OutlineRead), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "outlines", request_body = OutlineFile,
+    responses((status = 200, body = OutlineRead), crate::openapi::Problems)))]
 #[post("/outline/file", data = "<body>")]
 pub async fn file(
     predictor: &State<Arc<Predictor>>,

@@ -3,7 +3,7 @@
 use crate::auth::SignedIn;
 use crate::body::{Body, Id};
 use crate::predictor::Predictor;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use rocket::data::{Data, ToByteUnit};
 use rocket::http::{ContentType, Status};
 use rocket::serde::json::Json;
@@ -23,7 +23,8 @@ use vatten_store::{PgPool, blade, finding, firing, photo};
 const LIMIT_MIB: u64 = 20;
 
 /// A hamon traced on a photograph.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct TraceBody {
     /// Id of the finding made by the client (UUID version 7).
@@ -44,18 +45,18 @@ pub struct TraceBody {
 }
 
 /// Photographs of a blade, oldest first.
-#[utoipa::path(context_path = "/api/v1", tag = "photos", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Vec<Photo>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "photos", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Vec<Photo>), crate::openapi::Problems)))]
 #[get("/blades/<id>/photos")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Vec<Photo>>, Problem> {
     Ok(Json(photo::of_blade(pool, me.workshop, id.0).await?))
 }
 
 /// Keeps a photograph, sent as it is: JPEG or PNG, up to 20 MB. Only the picture is kept.
-#[utoipa::path(context_path = "/api/v1", tag = "photos",
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "photos",
     params(("id" = Uuid, Path), ("photo_id" = Option<Uuid>, Query, description = "Id made by the client")),
     request_body(content = String, content_type = "application/octet-stream"),
-    responses((status = 200, body = Photo), Problems))]
+    responses((status = 200, body = Photo), crate::openapi::Problems)))]
 #[post("/blades/<id>/photos?<photo_id>", data = "<data>")]
 pub async fn create(
     pool: &State<PgPool>,
@@ -93,9 +94,9 @@ pub async fn create(
 }
 
 /// The picture.
-#[utoipa::path(context_path = "/api/v1", tag = "photos",
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "photos",
     params(("id" = Uuid, Path), ("photo" = Uuid, Path)),
-    responses((status = 200, content_type = "image/jpeg", body = String), Problems))]
+    responses((status = 200, content_type = "image/jpeg", body = String), crate::openapi::Problems)))]
 #[get("/blades/<id>/photos/<photo>/picture")]
 pub async fn picture(
     pool: &State<PgPool>,
@@ -108,9 +109,9 @@ pub async fn picture(
 }
 
 /// Keeps the hamon traced on a photograph as a finding, turned into millimetres.
-#[utoipa::path(context_path = "/api/v1", tag = "photos",
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "photos",
     params(("id" = Uuid, Path), ("photo" = Uuid, Path)), request_body = TraceBody,
-    responses((status = 200, body = FindingRow), Problems))]
+    responses((status = 200, body = FindingRow), crate::openapi::Problems)))]
 #[post("/blades/<id>/photos/<photo>/line", data = "<body>")]
 pub async fn trace_line(
     pool: &State<PgPool>,
@@ -154,8 +155,8 @@ pub async fn trace_line(
 }
 
 /// Withdraws a photograph.
-#[utoipa::path(context_path = "/api/v1", tag = "photos",
-    params(("id" = Uuid, Path), ("photo" = Uuid, Path)), responses((status = 204), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "photos",
+    params(("id" = Uuid, Path), ("photo" = Uuid, Path)), responses((status = 204), crate::openapi::Problems)))]
 #[delete("/blades/<id>/photos/<photo>")]
 pub async fn withdraw(
     pool: &State<PgPool>,

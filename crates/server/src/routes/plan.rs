@@ -5,7 +5,7 @@ use crate::body::{Body, Id};
 use crate::materials::{check_stations, station_names};
 use crate::predictor::Predictor;
 use crate::prepared_blade::PreparedBlade;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use crate::routes::blade::parse_medium;
 use rocket::serde::json::Json;
 use rocket::{State, get, put};
@@ -19,7 +19,8 @@ use vatten_store::plan::Plan;
 use vatten_store::{Error, PgPool, blade, plan};
 
 /// A plan to be saved.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct PlanBody {
     /// The steps in order, 1 to 40.
@@ -30,16 +31,16 @@ pub struct PlanBody {
 }
 
 /// The latest plan of a blade.
-#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = uuid::Uuid, Path)),
-    responses((status = 200, body = Plan), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = uuid::Uuid, Path)),
+    responses((status = 200, body = Plan), crate::openapi::Problems)))]
 #[get("/blades/<id>/plan")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Plan>, Problem> {
     Ok(Json(plan::latest(pool, me.workshop, id.0).await?))
 }
 
 /// Saves the draft plan of a blade.
-#[utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = uuid::Uuid, Path)), request_body = PlanBody,
-    responses((status = 200, body = Plan), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = uuid::Uuid, Path)), request_body = PlanBody,
+    responses((status = 200, body = Plan), crate::openapi::Problems)))]
 #[put("/blades/<id>/plan", data = "<body>")]
 pub async fn save(
     pool: &State<PgPool>,
@@ -59,9 +60,9 @@ pub async fn save(
 }
 
 /// The usual steps for the blade's steel and wanted hardness, to start again from. Nothing is stored.
-#[utoipa::path(context_path = "/api/v1", tag = "blades",
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades",
     params(("id" = uuid::Uuid, Path), ("medium" = Option<String>, Query)),
-    responses((status = 200, body = Vec<Step>), Problems))]
+    responses((status = 200, body = Vec<Step>), crate::openapi::Problems)))]
 #[get("/blades/<id>/usual-plan?<medium>")]
 pub async fn usual(
     pool: &State<PgPool>,

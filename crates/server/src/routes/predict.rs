@@ -6,7 +6,7 @@ use crate::caller::Caller;
 use crate::materials::{check_stations, fire, made_of, metal, names_of, read_steel, usual_tester};
 use crate::predictor::{Depth, PredictionRequest, Predictor};
 use crate::prepared_blade::corrections_now;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use crate::routes::blade::usual_stations;
 use crate::shop_model::ShopModel;
 use rocket::response::content::RawJson;
@@ -30,33 +30,34 @@ use vatten_core::process::step_draft::StepDraft;
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::quantity::units::{Hrc, Quantity};
 use vatten_core::quantity::validation::{Checker, Faults, Unit};
-use vatten_core::simulation::map::Maps;
 use vatten_core::simulation::simulated::STEP_MM;
 use vatten_store::blade::Blade as StoredBlade;
 use vatten_store::clay::BladeClay;
 use vatten_store::{PgPool, WorkshopId, blade, clay, station};
 
 /// A wanted hardness window, HRC.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct TargetBody {
     /// Lowest, 0 to 70 HRC.
-    #[schema(minimum = 0, maximum = 70)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 70))]
     pub low: f64,
     /// Highest, 0 to 70 HRC.
-    #[schema(minimum = 0, maximum = 70)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 70))]
     pub high: f64,
 }
 
 /// What to predict.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct PredictBody {
     /// A blade of the shop: everything that is left out below is as stored with it.
     pub blade_id: Option<Uuid>,
     /// Designation of a built-in steel, id of one of the shop's own, or `{"analysis": {"C": 0.84}}`.
     #[serde(default)]
-    #[schema(value_type = Object)]
+    #[cfg_attr(feature = "schema", schema(value_type = Object))]
     pub steel: serde_json::Value,
     /// The blade's sizes.
     pub blade: Option<BladeDraft>,
@@ -87,13 +88,13 @@ pub struct PredictBody {
     /// What keeps the carbon in: `bare`, `reducing_forge`, `coating` or `foil`; bare when left out.
     pub protection: Option<String>,
     /// Blades heated together, 1 to 50.
-    #[schema(minimum = 1, maximum = 50)]
+    #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 50))]
     pub together: Option<u32>,
     /// Kinds of stress raiser left (scratches, sharp corners, undrilled holes), 0 to 3.
-    #[schema(minimum = 0, maximum = 3)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 3))]
     pub raisers: Option<u8>,
     /// Width of a cell, 0.5 to 10 mm; 2 for a prediction and 1 for a simulation when left out.
-    #[schema(minimum = 0.5, maximum = 10)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0.5, maximum = 10))]
     pub step_mm: Option<f64>,
     /// Places [x, y] whose temperature history a simulation gives, mm; at most 40.
     #[serde(default)]
@@ -308,8 +309,8 @@ pub async fn learned_for(
 }
 
 /// Predicts a plan. Nothing is stored.
-#[utoipa::path(context_path = "/api/v1", tag = "predict", request_body = PredictBody,
-    responses((status = 200, body = Prediction), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "predict", request_body = PredictBody,
+    responses((status = 200, body = Prediction), crate::openapi::Problems)))]
 #[post("/predict", data = "<body>")]
 pub async fn predict(
     pool: &State<PgPool>,
@@ -325,8 +326,8 @@ pub async fn predict(
 }
 
 /// Simulates the last quench of a plan: maps and history for drawing. Nothing is stored.
-#[utoipa::path(context_path = "/api/v1", tag = "predict", request_body = PredictBody,
-    responses((status = 200, body = Maps), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "predict", request_body = PredictBody,
+    responses((status = 200, body = vatten_core::simulation::map::Maps), crate::openapi::Problems)))]
 #[post("/simulate", data = "<body>")]
 pub async fn simulate(
     pool: &State<PgPool>,
@@ -342,7 +343,7 @@ pub async fn simulate(
 }
 
 /// Answers `ok` when the server and its database are well.
-#[utoipa::path(context_path = "/api/v1", tag = "health", responses((status = 200, body = String), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "health", responses((status = 200, body = String), crate::openapi::Problems)))]
 #[get("/health")]
 pub async fn health(pool: &State<PgPool>) -> Result<&'static str, Problem> {
     sqlx::query("select 1")

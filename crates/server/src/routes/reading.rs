@@ -3,7 +3,7 @@
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::predictor::Predictor;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use rocket::http::Status;
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post, put};
@@ -21,7 +21,8 @@ use vatten_store::reading::{NewReading, Reading};
 use vatten_store::{Error, PgPool, WorkshopId, blade, calibration, reading, station, tester_value};
 
 /// Readings to be kept.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct ReadingBody {
     /// Id made by the client (UUID version 7): the same readings sent twice are kept once.
@@ -34,7 +35,7 @@ pub struct ReadingBody {
     pub tester_id: Option<Uuid>,
     /// Remark.
     #[serde(default)]
-    #[schema(max_length = 500)]
+    #[cfg_attr(feature = "schema", schema(max_length = 500))]
     pub note: String,
     /// When; now when left out.
     #[serde(default, with = "time::serde::rfc3339::option")]
@@ -44,12 +45,13 @@ pub struct ReadingBody {
     pub taken: Taken,
     /// Values of a connected tester that are taken into these readings: they no longer wait.
     #[serde(default)]
-    #[schema(max_items = 20)]
+    #[cfg_attr(feature = "schema", schema(max_items = 20))]
     pub from_tester: Vec<Uuid>,
 }
 
 /// Values to be set aside.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct AsideBody {
     /// All that are to be set aside, each with its reason; the others count.
@@ -59,7 +61,8 @@ pub struct AsideBody {
 }
 
 /// Readings with what counts of them.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ReadingView {
     /// As kept.
     #[serde(flatten)]
@@ -128,8 +131,8 @@ pub async fn lines(
 }
 
 /// Readings of a blade in time order.
-#[utoipa::path(context_path = "/api/v1", tag = "readings", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Vec<ReadingView>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "readings", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Vec<ReadingView>), crate::openapi::Problems)))]
 #[get("/blades/<id>/readings")]
 pub async fn list(
     pool: &State<PgPool>,
@@ -141,8 +144,8 @@ pub async fn list(
 }
 
 /// Keeps readings.
-#[utoipa::path(context_path = "/api/v1", tag = "readings", params(("id" = Uuid, Path)), request_body = ReadingBody,
-    responses((status = 200, body = ReadingView), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "readings", params(("id" = Uuid, Path)), request_body = ReadingBody,
+    responses((status = 200, body = ReadingView), crate::openapi::Problems)))]
 #[post("/blades/<id>/readings", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
@@ -205,9 +208,9 @@ async fn one(
 }
 
 /// Sets values aside with a reason, or takes them back.
-#[utoipa::path(context_path = "/api/v1", tag = "readings",
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "readings",
     params(("id" = Uuid, Path), ("reading" = Uuid, Path)), request_body = AsideBody,
-    responses((status = 200, body = ReadingView), Problems))]
+    responses((status = 200, body = ReadingView), crate::openapi::Problems)))]
 #[put("/blades/<id>/readings/<reading>/aside", data = "<body>")]
 pub async fn set_aside(
     pool: &State<PgPool>,
@@ -240,8 +243,8 @@ pub async fn set_aside(
 }
 
 /// Withdraws readings: kept and shown, but no longer learned from.
-#[utoipa::path(context_path = "/api/v1", tag = "readings",
-    params(("id" = Uuid, Path), ("reading" = Uuid, Path)), responses((status = 204), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "readings",
+    params(("id" = Uuid, Path), ("reading" = Uuid, Path)), responses((status = 204), crate::openapi::Problems)))]
 #[delete("/blades/<id>/readings/<reading>")]
 pub async fn withdraw(
     pool: &State<PgPool>,

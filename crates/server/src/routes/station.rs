@@ -3,7 +3,7 @@
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::prepared_blade::corrections_now;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use crate::routes::blade::parse_medium;
 use rocket::http::Status;
 use rocket::serde::json::Json;
@@ -22,7 +22,8 @@ use vatten_store::tester_value::TesterValue;
 use vatten_store::{Error, PgPool, sample, station, tester_value};
 
 /// What a shop says of a station.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct StationBody {
     /// Id made by the client (UUID version 7), for a new one; made here when left out.
@@ -31,18 +32,18 @@ pub struct StationBody {
     /// `logger`. It cannot be changed later.
     pub kind: String,
     /// Name.
-    #[schema(min_length = 1, max_length = 80)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 80))]
     pub name: String,
     /// Of a tank: the medium in it, as `fast_oil`.
     #[serde(default)]
     pub medium: Option<String>,
     /// Of a tank: how much, 0.5 to 2000 l.
     #[serde(default)]
-    #[schema(minimum = 0.5, maximum = 2000)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0.5, maximum = 2000))]
     pub litres: Option<f64>,
     /// Remark.
     #[serde(default)]
-    #[schema(max_length = 500)]
+    #[cfg_attr(feature = "schema", schema(max_length = 500))]
     pub note: String,
     /// How it is reached, when it is connected.
     #[serde(default)]
@@ -90,15 +91,15 @@ impl StationBody {
 }
 
 /// All stations, those no longer used too.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<Station>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<Station>), crate::openapi::Problems)))]
 #[get("/stations")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Station>>, Problem> {
     Ok(Json(station::list(pool.inner(), me.workshop).await?))
 }
 
 /// Adds a station.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", request_body = StationBody,
-    responses((status = 200, body = Station), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", request_body = StationBody,
+    responses((status = 200, body = Station), crate::openapi::Problems)))]
 #[post("/stations", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
@@ -111,8 +112,8 @@ pub async fn create(
 }
 
 /// Changes a station.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = Uuid, Path)), request_body = StationBody,
-    responses((status = 200, body = Station), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = Uuid, Path)), request_body = StationBody,
+    responses((status = 200, body = Station), crate::openapi::Problems)))]
 #[put("/stations/<id>", data = "<body>")]
 pub async fn update(
     pool: &State<PgPool>,
@@ -135,7 +136,8 @@ pub async fn update(
 }
 
 /// What a connected station says now.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct StationSays {
     /// What it shows, its set point, and what is wrong.
     #[serde(flatten)]
@@ -145,7 +147,7 @@ pub struct StationSays {
 }
 
 /// What every connected station says now.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<StationSays>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<StationSays>), crate::openapi::Problems)))]
 #[get("/stations/now")]
 pub async fn now(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<StationSays>>, Problem> {
     let known = corrections_now(pool, me.workshop).await?;
@@ -158,17 +160,18 @@ pub async fn now(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<StationS
 }
 
 /// A set point to be sent.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct SetPoint {
     /// As it is set, 0 to 1300 °C.
-    #[schema(minimum = 0, maximum = 1300)]
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 1300))]
     pub temperature_c: f64,
 }
 
 /// Sends a set point to a connected station.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = Uuid, Path)), request_body = SetPoint,
-    responses((status = 200, body = Station), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = Uuid, Path)), request_body = SetPoint,
+    responses((status = 200, body = Station), crate::openapi::Problems)))]
 #[put("/stations/<id>/set-point", data = "<body>")]
 pub async fn set_point(
     pool: &State<PgPool>,
@@ -197,8 +200,8 @@ pub async fn set_point(
 const SENT_WITHIN: Duration = Duration::minutes(1);
 
 /// Calls back a set point that was not sent yet.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = Uuid, Path)), request_body = SetPoint,
-    responses((status = 204), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = Uuid, Path)), request_body = SetPoint,
+    responses((status = 204), crate::openapi::Problems)))]
 #[delete("/stations/<id>/set-point", data = "<body>")]
 pub async fn call_back(
     pool: &State<PgPool>,
@@ -215,7 +218,7 @@ pub async fn call_back(
 }
 
 /// Values of connected testers that wait to be taken or put aside, oldest first.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<TesterValue>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<TesterValue>), crate::openapi::Problems)))]
 #[get("/testers/waiting")]
 pub async fn waiting(
     pool: &State<PgPool>,
@@ -225,17 +228,18 @@ pub async fn waiting(
 }
 
 /// Values of connected testers to be put aside.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct PutAside {
     /// Their ids, 1 to 200.
-    #[schema(min_items = 1, max_items = 200)]
+    #[cfg_attr(feature = "schema", schema(min_items = 1, max_items = 200))]
     pub ids: Vec<Uuid>,
 }
 
 /// Puts values of connected testers aside: they are kept and no longer wait.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", request_body = PutAside,
-    responses((status = 204), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", request_body = PutAside,
+    responses((status = 204), crate::openapi::Problems)))]
 #[post("/testers/aside", data = "<body>")]
 pub async fn put_aside(
     pool: &State<PgPool>,
@@ -251,7 +255,8 @@ pub async fn put_aside(
 }
 
 /// What a station did since it was loaded.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Loaded {
     /// Dip and recovery, corrected by its last check.
     #[serde(flatten)]
@@ -264,9 +269,9 @@ pub struct Loaded {
 const MOST_SAMPLES: i64 = 20_000;
 
 /// Dip and recovery of a station since a time, against its own set point.
-#[utoipa::path(context_path = "/api/v1", tag = "shop",
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop",
     params(("id" = Uuid, Path), ("from_ms" = i64, Query, description = "Milliseconds since 1970")),
-    responses((status = 200, body = Loaded), Problems))]
+    responses((status = 200, body = Loaded), crate::openapi::Problems)))]
 #[get("/stations/<id>/loaded?<from_ms>")]
 pub async fn loaded(
     pool: &State<PgPool>,

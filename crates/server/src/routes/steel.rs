@@ -4,7 +4,7 @@ use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::materials::find_steel;
 use crate::predictor::Predictor;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use rocket::serde::json::Json;
 use rocket::{State, get, post, put};
 use serde::{Deserialize, Serialize};
@@ -22,7 +22,8 @@ use vatten_store::steel::HouseSteel;
 use vatten_store::{Error, PgPool, steel};
 
 /// A steel with its windows and typical curve.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SteelView {
     /// Key of a built-in steel, or id of one of the shop's own.
     pub key: String,
@@ -85,7 +86,8 @@ pub struct SteelView {
 }
 
 /// A result of the shop on a steel.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SteelPoint {
     /// Mark of the blade.
     pub mark: String,
@@ -161,13 +163,14 @@ impl SteelView {
 }
 
 /// A steel of the shop's own.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct SteelBody {
     /// Id made by the client (UUID version 7); made here when left out.
     pub id: Option<Uuid>,
     /// Name.
-    #[schema(min_length = 1, max_length = 60)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 60))]
     pub name: String,
     /// Weight percent by symbol: C, Si, Mn, Cr, Ni, Mo, W, V.
     pub analysis: BTreeMap<String, f64>,
@@ -195,7 +198,7 @@ impl SteelBody {
 }
 
 /// Every steel: the table, then the shop's own.
-#[utoipa::path(context_path = "/api/v1", tag = "steels", responses((status = 200, body = Vec<SteelView>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", responses((status = 200, body = Vec<SteelView>), crate::openapi::Problems)))]
 #[get("/steels")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<SteelView>>, Problem> {
     let house = steel::list(pool.inner(), me.workshop).await?;
@@ -206,8 +209,8 @@ pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<SteelVi
 }
 
 /// One of the shop's own steels.
-#[utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)),
-    responses((status = 200, body = SteelView), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)),
+    responses((status = 200, body = SteelView), crate::openapi::Problems)))]
 #[get("/steels/<id>")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<SteelView>, Problem> {
     Ok(Json(SteelView::house(
@@ -216,8 +219,8 @@ pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Stee
 }
 
 /// Adds a steel of the shop's own by its analysis.
-#[utoipa::path(context_path = "/api/v1", tag = "steels", request_body = SteelBody,
-    responses((status = 200, body = SteelView), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", request_body = SteelBody,
+    responses((status = 200, body = SteelView), crate::openapi::Problems)))]
 #[post("/steels", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
@@ -232,8 +235,8 @@ pub async fn create(
 }
 
 /// Changes one of the shop's own steels.
-#[utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)), request_body = SteelBody,
-    responses((status = 200, body = SteelView), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)), request_body = SteelBody,
+    responses((status = 200, body = SteelView), crate::openapi::Problems)))]
 #[put("/steels/<id>", data = "<body>")]
 pub async fn update(
     pool: &State<PgPool>,
@@ -253,8 +256,8 @@ pub async fn update(
 }
 
 /// The shop's own tempered results on a steel, oldest first.
-#[utoipa::path(context_path = "/api/v1", tag = "steels", params(("key" = String, Path)),
-    responses((status = 200, body = Vec<SteelPoint>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", params(("key" = String, Path)),
+    responses((status = 200, body = Vec<SteelPoint>), crate::openapi::Problems)))]
 #[get("/steels/<key>/points")]
 pub async fn points(
     pool: &State<PgPool>,

@@ -2,7 +2,7 @@
 
 use crate::auth::{self, SignedIn};
 use crate::body::{Body, Id, text};
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use rocket::http::Status;
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post};
@@ -11,16 +11,18 @@ use vatten_store::token::Token;
 use vatten_store::{PgPool, token};
 
 /// What a new token is for.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct NewToken {
     /// What it is for.
-    #[schema(min_length = 1, max_length = 80)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 80))]
     pub name: String,
 }
 
 /// A new token with its secret, shown this once.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct MadeToken {
     /// The token.
     pub token: Token,
@@ -29,15 +31,15 @@ pub struct MadeToken {
 }
 
 /// Tokens that work.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<Token>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<Token>), crate::openapi::Problems)))]
 #[get("/tokens")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Token>>, Problem> {
     Ok(Json(token::list(pool, me.workshop).await?))
 }
 
 /// Makes a token. The secret is shown this once.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", request_body = NewToken,
-    responses((status = 200, body = MadeToken), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", request_body = NewToken,
+    responses((status = 200, body = MadeToken), crate::openapi::Problems)))]
 #[post("/tokens", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
@@ -61,8 +63,8 @@ pub async fn create(
 }
 
 /// Revokes a token for good.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = uuid::Uuid, Path)),
-    responses((status = 204), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = uuid::Uuid, Path)),
+    responses((status = 204), crate::openapi::Problems)))]
 #[delete("/tokens/<id>")]
 pub async fn revoke(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Status, Problem> {
     token::revoke(pool, me.workshop, id.0).await?;

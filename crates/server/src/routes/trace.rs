@@ -3,7 +3,7 @@
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::predictor::Predictor;
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use crate::routes::station::of_store;
 use rocket::http::{ContentType, Status};
 use rocket::serde::json::Json;
@@ -27,13 +27,14 @@ const DRAWN: usize = 1200;
 const MOST_SAMPLES: i64 = 50_000;
 
 /// A log file.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct LogBody {
     /// Id made by the client (UUID version 7): the same log sent twice is kept once.
     pub id: Option<Uuid>,
     /// Name of the file.
-    #[schema(min_length = 1, max_length = 120)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 120))]
     pub name: String,
     /// The file as it is, up to 4 MB.
     pub text: String,
@@ -52,7 +53,8 @@ pub struct LogBody {
 }
 
 /// What a log file holds, before it is kept.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct LogRead {
     /// Headings of its columns.
     pub headings: Vec<String>,
@@ -100,7 +102,8 @@ impl LogRead {
 }
 
 /// A trace held against what was planned.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct TraceView {
     /// Id; that of the station for what a connected station said.
     pub id: Uuid,
@@ -273,8 +276,8 @@ pub async fn of_blade(
 }
 
 /// The traces of a blade's newest firings against their plans.
-#[utoipa::path(context_path = "/api/v1", tag = "traces", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Vec<TraceView>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "traces", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Vec<TraceView>), crate::openapi::Problems)))]
 #[get("/blades/<id>/traces")]
 pub async fn list(
     pool: &State<PgPool>,
@@ -291,8 +294,8 @@ async fn read_off(predictor: &Predictor, body: &LogBody) -> Result<Log, Problem>
 }
 
 /// Reads a log without keeping it, so that its columns can be chosen.
-#[utoipa::path(context_path = "/api/v1", tag = "traces", params(("id" = Uuid, Path)), request_body = LogBody,
-    responses((status = 200, body = LogRead), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "traces", params(("id" = Uuid, Path)), request_body = LogBody,
+    responses((status = 200, body = LogRead), crate::openapi::Problems)))]
 #[post("/blades/<id>/traces/read", data = "<body>")]
 pub async fn preview(
     pool: &State<PgPool>,
@@ -351,8 +354,8 @@ async fn belongs(
 }
 
 /// Keeps a log with a firing.
-#[utoipa::path(context_path = "/api/v1", tag = "traces", params(("id" = Uuid, Path)), request_body = LogBody,
-    responses((status = 200, body = LogRead), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "traces", params(("id" = Uuid, Path)), request_body = LogBody,
+    responses((status = 200, body = LogRead), crate::openapi::Problems)))]
 #[post("/blades/<id>/traces", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
@@ -398,9 +401,9 @@ pub async fn create(
 }
 
 /// The file of a log as it was.
-#[utoipa::path(context_path = "/api/v1", tag = "traces",
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "traces",
     params(("id" = Uuid, Path), ("trace" = Uuid, Path)),
-    responses((status = 200, content_type = "text/csv", body = String), Problems))]
+    responses((status = 200, content_type = "text/csv", body = String), crate::openapi::Problems)))]
 #[get("/blades/<id>/traces/<trace>/file")]
 pub async fn source(
     pool: &State<PgPool>,
@@ -413,8 +416,8 @@ pub async fn source(
 }
 
 /// Withdraws a log: kept, no longer shown.
-#[utoipa::path(context_path = "/api/v1", tag = "traces",
-    params(("id" = Uuid, Path), ("trace" = Uuid, Path)), responses((status = 204), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "traces",
+    params(("id" = Uuid, Path), ("trace" = Uuid, Path)), responses((status = 204), crate::openapi::Problems)))]
 #[delete("/blades/<id>/traces/<trace>")]
 pub async fn withdraw(
     pool: &State<PgPool>,

@@ -2,7 +2,7 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use crate::routes::steel::SteelView;
 use rocket::serde::json::Json;
 use rocket::{State, get, post, put};
@@ -15,7 +15,8 @@ use vatten_store::trial::Trial;
 use vatten_store::{Error, PgPool, steel, trial};
 
 /// A trial with what is to be done next.
-#[derive(Debug, Serialize, utoipa::ToSchema)]
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct TrialView {
     /// The trial.
     #[serde(flatten)]
@@ -34,18 +35,20 @@ impl From<Trial> for TrialView {
 }
 
 /// A trial to be begun.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct TrialBody {
     /// Id made by the client (UUID version 7); made here when left out.
     pub id: Option<Uuid>,
     /// What the steel is called until more is known.
-    #[schema(min_length = 1, max_length = 60)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 60))]
     pub name: String,
 }
 
 /// What was done and seen.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct EntriesBody {
     /// Everything so far, in order, at most 20.
@@ -55,18 +58,19 @@ pub struct EntriesBody {
 }
 
 /// The steel a trial is to become.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct BecomeBody {
     /// Id of the steel, made by the client (UUID version 7); made here when left out.
     pub id: Option<Uuid>,
     /// Its name.
-    #[schema(min_length = 1, max_length = 60)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 60))]
     pub name: String,
 }
 
 /// Every trial, newest first.
-#[utoipa::path(context_path = "/api/v1", tag = "steels", responses((status = 200, body = Vec<TrialView>), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", responses((status = 200, body = Vec<TrialView>), crate::openapi::Problems)))]
 #[get("/trials")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<TrialView>>, Problem> {
     let all = trial::list(pool.inner(), me.workshop).await?;
@@ -74,16 +78,16 @@ pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<TrialVi
 }
 
 /// One trial.
-#[utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)),
-    responses((status = 200, body = TrialView), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)),
+    responses((status = 200, body = TrialView), crate::openapi::Problems)))]
 #[get("/trials/<id>")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<TrialView>, Problem> {
     Ok(Json(trial::get(pool, me.workshop, id.0).await?.into()))
 }
 
 /// Begins a trial.
-#[utoipa::path(context_path = "/api/v1", tag = "steels", request_body = TrialBody,
-    responses((status = 200, body = TrialView), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", request_body = TrialBody,
+    responses((status = 200, body = TrialView), crate::openapi::Problems)))]
 #[post("/trials", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
@@ -98,8 +102,8 @@ pub async fn create(
 }
 
 /// Keeps what was done and seen, and answers with what is to be done next.
-#[utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)), request_body = EntriesBody,
-    responses((status = 200, body = TrialView), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)), request_body = EntriesBody,
+    responses((status = 200, body = TrialView), crate::openapi::Problems)))]
 #[put("/trials/<id>", data = "<body>")]
 pub async fn save(
     pool: &State<PgPool>,
@@ -131,8 +135,8 @@ pub async fn save(
 }
 
 /// Makes a house steel of what a trial found out.
-#[utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)), request_body = BecomeBody,
-    responses((status = 200, body = SteelView), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)), request_body = BecomeBody,
+    responses((status = 200, body = SteelView), crate::openapi::Problems)))]
 #[post("/trials/<id>/steel", data = "<body>")]
 pub async fn become_steel(
     pool: &State<PgPool>,

@@ -2,7 +2,7 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, text};
-use crate::problem::{Problem, Problems};
+use crate::problem::Problem;
 use rocket::serde::json::Json;
 use rocket::{State, get, put};
 use serde::Deserialize;
@@ -11,35 +11,36 @@ use vatten_store::workshop::Workshop;
 use vatten_store::{Error, PgPool, workshop};
 
 /// New settings.
-#[derive(Debug, Deserialize, utoipa::ToSchema)]
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[serde(deny_unknown_fields)]
 pub struct Settings {
     /// Name of the shop.
-    #[schema(min_length = 1, max_length = 80)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 80))]
     pub name: String,
     /// `c` or `f`.
-    #[schema(pattern = "^[cf]$")]
+    #[cfg_attr(feature = "schema", schema(pattern = "^[cf]$"))]
     pub temperature_unit: String,
     /// `mm` or `in`.
-    #[schema(pattern = "^(mm|in)$")]
+    #[cfg_attr(feature = "schema", schema(pattern = "^(mm|in)$"))]
     pub length_unit: String,
     /// Time zone, for example `Europe/Stockholm`.
-    #[schema(min_length = 1, max_length = 64)]
+    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 64))]
     pub time_zone: String,
     /// Version these settings were read at.
     pub version: i64,
 }
 
 /// The shop.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Workshop), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Workshop), crate::openapi::Problems)))]
 #[get("/workshop")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Workshop>, Problem> {
     Ok(Json(workshop::get(pool.inner(), me.workshop).await?))
 }
 
 /// Saves the shop's settings.
-#[utoipa::path(context_path = "/api/v1", tag = "shop", request_body = Settings,
-    responses((status = 200, body = Workshop), Problems))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", request_body = Settings,
+    responses((status = 200, body = Workshop), crate::openapi::Problems)))]
 #[put("/workshop", data = "<body>")]
 pub async fn update(
     pool: &State<PgPool>,

@@ -8,6 +8,7 @@ use sqlx::{ConnectOptions, PgPool};
 use std::io::{BufRead, BufReader, Write};
 use std::net::TcpStream;
 use std::time::{Duration, Instant};
+use support::demo::Demo;
 use support::process::Server;
 use support::{Asker, predict_body, server};
 use vatten_standins::furnace::Furnace;
@@ -131,7 +132,7 @@ async fn a_kiln_is_read_set_and_missed(pool: PgPool) {
     let kiln = Kiln::new(Furnace::at_heat(815.0), 1.0);
     let (address, serving) = kiln.serve(0).await.unwrap();
     let serving = rocket::tokio::spawn(serving);
-    let server = Server::over(&pool);
+    let server = Server::over(&pool).await;
     let cookie = server.demo();
     let bench = server.station(&cookie, "kiln");
     let id = bench["id"].as_str().unwrap();
@@ -216,7 +217,7 @@ async fn a_tester_sends_its_readings(pool: PgPool) {
     let tester = Tester::default();
     let (address, serving) = tester.serve(0).await.unwrap();
     rocket::tokio::spawn(serving);
-    let server = Server::over(&pool);
+    let server = Server::over(&pool).await;
     let cookie = server.demo();
     let id = connected(&server, &cookie, &tester, address.port()).await;
     let now = |field: &str, good: &dyn Fn(&Value) -> bool| {
@@ -255,7 +256,7 @@ async fn a_set_point_is_sent_once_or_dropped(pool: PgPool) {
     let kiln = Kiln::new(Furnace::at_heat(815.0), 1.0);
     // Not switched on yet: its port is there, and nothing answers.
     let (address, serving) = kiln.serve(0).await.unwrap();
-    let server = Server::over(&pool);
+    let server = Server::over(&pool).await;
     let cookie = server.demo();
     let bench = server.station(&cookie, "kiln");
     let id = bench["id"].as_str().unwrap();
@@ -321,7 +322,7 @@ async fn readings_of_a_tester_outlive_a_database_that_is_away(pool: PgPool) {
     let tester = Tester::default();
     let (address, serving) = tester.serve(0).await.unwrap();
     rocket::tokio::spawn(serving);
-    let server = Server::over(&pool);
+    let server = Server::over(&pool).await;
     let cookie = server.demo();
     let id = connected(&server, &cookie, &tester, address.port()).await;
     let waiting = || {
@@ -404,7 +405,7 @@ fn find(lines: &mut BufReader<TcpStream>, mark: &str) -> String {
 
 #[sqlx::test(migrations = "../store/migrations")]
 async fn two_servers_tell_the_same_within_a_second(pool: PgPool) {
-    let (a, b) = (Server::over(&pool), Server::over(&pool));
+    let (a, b) = (Server::over(&pool).await, Server::over(&pool).await);
     let cookie = a.demo();
     let mut heard = listen(&b, &cookie);
     // The listening itself begins with a gap once the database answers.
@@ -578,6 +579,7 @@ async fn an_undo_takes_back_its_own_press_only(pool: PgPool) {
 /// Whatever was answered is there after the process died in the middle of the next one.
 #[sqlx::test(migrations = "../store/migrations")]
 async fn a_killed_server_loses_no_event(pool: PgPool) {
+    Demo::InWork.copy_to(&pool).await;
     let url = pool.connect_options().to_url_lossy().to_string();
     let mut server = Server::start(&url, None);
     let cookie = server.demo();

@@ -8,6 +8,7 @@ use serde_json::{Value, json};
 use sqlx::{ConnectOptions, PgPool};
 use std::time::Duration;
 use support::browser::Stage;
+use support::demo::Demo;
 use support::process::Server;
 use support::proxy::{Does, Proxy};
 use vatten_standins::furnace::Furnace;
@@ -59,6 +60,7 @@ async fn a_whole_day_with_six_blades(pool: PgPool) {
     let (tester_at, serves) = tester.serve(0).await.unwrap();
     rocket::tokio::spawn(serves);
     let ports = [kiln_at.port(), oven_at.port(), tester_at.port()];
+    Demo::InWork.copy_to(&pool).await;
     let url = pool.connect_options().to_url_lossy().to_string();
     let server = Server::with(&url, None, Some(ports));
     let cookie = server.demo();
@@ -157,6 +159,7 @@ fn confirmed(server: &Server, cookie: &str, firing: &str) -> Vec<u64> {
 
 #[sqlx::test(migrations = "../store/migrations")]
 async fn without_a_server_and_with_a_dead_battery_nothing_is_lost(pool: PgPool) {
+    Demo::InWork.copy_to(&pool).await;
     let url = pool.connect_options().to_url_lossy().to_string();
     let server = Server::start(&url, None);
     let cookie = server.demo();
@@ -256,6 +259,7 @@ async fn behind_a_proxy_without_a_server_nothing_is_lost(
     #[ignore] pool: PgPool,
     #[case] does: Does,
 ) {
+    Demo::InWork.copy_to(&pool).await;
     let url = pool.connect_options().to_url_lossy().to_string();
     let server = Server::start(&url, None);
     let cookie = server.demo();
@@ -329,7 +333,7 @@ async fn a_soft_blade_is_asked_why_and_a_hamon_is_traced(pool: PgPool) {
     stage
         .see_text("span", "The next prediction has learned from it")
         .await;
-    let choose = stage.see("#choice-what-went-wrong").await;
+    let choose = stage.choice("What went wrong").await;
     choose.select_by_value("soft").await.unwrap();
     stage.see_text("p", "To tell it").await;
     let causes = stage

@@ -5,15 +5,15 @@ use crate::support;
 use rstest::rstest;
 use serde_json::{Value, json};
 use sqlx::PgPool;
+use support::demo::Demo;
 use support::{Asker, root, server};
+use vatten_server::demo::{DEMO_EMAIL, DEMO_PASSWORD};
 
-/// A shop with the demo's blades.
-async fn demo<'a>(client: &'a rocket::local::asynchronous::Client, name: &str) -> Asker<'a> {
-    let me = Asker::shop(client, name).await;
-    let text = std::fs::read_to_string(root().join("demo/brinholm.json")).unwrap();
-    let file: Value = serde_json::from_str(&text).unwrap();
-    me.post("/api/v1/import", &file).await.ok();
-    me
+/// The owner of the demo's shop.
+async fn demo(client: &rocket::local::asynchronous::Client) -> Asker<'_> {
+    let login = json!({ "email": DEMO_EMAIL, "password": DEMO_PASSWORD });
+    let answer = Asker::nobody(client).post("/api/v1/session", &login).await;
+    Asker::with(client, answer.cookie.unwrap())
 }
 
 fn outcome(lessons: &Value, name: &str) -> Value {
@@ -41,8 +41,9 @@ async fn id_of(me: &Asker<'_>, mark: &str) -> String {
 
 #[sqlx::test(migrations = "../store/migrations")]
 async fn the_truth_of_the_demo_is_found(pool: PgPool) {
+    Demo::Whole.copy_to(&pool).await;
     let client = server(pool).await;
-    let me = demo(&client, "north").await;
+    let me = demo(&client).await;
     let lessons = me.get("/api/v1/lessons").await.ok();
     let by = |b: &Value| b["by"].as_f64().unwrap();
 
@@ -220,8 +221,9 @@ async fn who_quenches_is_kept_and_learned_from(pool: PgPool) {
 
 #[sqlx::test(migrations = "../store/migrations")]
 async fn blades_stand_side_by_side(pool: PgPool) {
+    Demo::Whole.copy_to(&pool).await;
     let client = server(pool).await;
-    let me = demo(&client, "north").await;
+    let me = demo(&client).await;
     let (first, second, third) = (
         id_of(&me, "K-81").await,
         id_of(&me, "K-90").await,

@@ -22,7 +22,7 @@ async fn unknown_steel_becomes_a_house_steel(pool: PgPool) {
     stage.click("a", "Steels").await;
     stage.click("a", "Unknown steel").await;
     stage.see_text("h1", "Harrow tine").await;
-    stage.write("#text-unknown-steel", "Plough share").await;
+    stage.fill("Unknown steel", "Plough share").await;
     stage.press(ENTER).await;
     stage.see_text("h1", "Plough share").await;
     stage.see_text("h2", "Quench a coupon in oil").await;
@@ -65,7 +65,7 @@ async fn a_laminated_bar_is_brought_in_and_planned_with(pool: PgPool) {
     stage.click("a", "Bars in stock").await;
     stage.see_text("li", "Quay pattern").await;
     stage.click("button", "Bring in a bar").await;
-    stage.write("#text-bar", "Three layers").await;
+    stage.fill("Bar", "Three layers").await;
     stage.click("button", "It is made of several steels").await;
     let choose = async |label: &str, option: &str| {
         let path = format!("//select[@aria-label='{label}']/option[.='{option}']");
@@ -213,7 +213,7 @@ async fn a_method_is_compared_and_used(pool: PgPool) {
     stage.click("button", "Undo").await;
     stage.until(".heat-path", |t| !t.contains("Refine")).await;
     stage.click("button", "Methods").await;
-    stage.write("#text-keep-this-plan-as", "Reed way").await;
+    stage.fill("Keep this plan as", "Reed way").await;
     stage.press(ENTER).await;
     stage.see_text("th", "Reed way").await;
     // The bench sheet holds the plan on one page.

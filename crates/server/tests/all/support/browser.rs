@@ -15,6 +15,9 @@ pub const ENTER: &str = "\u{e007}";
 /// Where the predicted hardness stands.
 pub const HARDNESS: &str = ".outcomes section[aria-label=Hardness] .value";
 
+/// Longer than anything takes on a machine that is busy with something else: only a failure waits for it.
+const PATIENCE: Duration = Duration::from_secs(60);
+
 /// The number a text begins with.
 pub fn number(text: &str) -> Option<f64> {
     text.split(' ').next()?.parse().ok()
@@ -39,7 +42,7 @@ pub struct Stage {
 impl Stage {
     /// Starts the real server over the test's database, with the demo, and a browser of this size.
     pub async fn set(pool: &PgPool, width: u32, height: u32) -> Self {
-        let server = Server::whole(pool);
+        let server = Server::whole(pool).await;
         let profile = std::env::temp_dir().join(format!("vatten-chrome-{}", server.port));
         Self::browser(server, profile, width, height).await
     }
@@ -130,7 +133,7 @@ impl Stage {
     pub async fn see(&self, css: &str) -> fantoccini::elements::Element {
         self.client
             .wait()
-            .at_most(Duration::from_secs(20))
+            .at_most(PATIENCE)
             .for_element(Locator::Css(css))
             .await
             .unwrap_or_else(|e| panic!("{css}: {e}"))
@@ -141,7 +144,7 @@ impl Stage {
         let path = format!("//{tag}[contains(normalize-space(.), \"{part}\")]");
         self.client
             .wait()
-            .at_most(Duration::from_secs(20))
+            .at_most(PATIENCE)
             .for_element(Locator::XPath(&path))
             .await
             .unwrap_or_else(|e| panic!("{tag} with {part}: {e}"))
@@ -149,13 +152,27 @@ impl Stage {
 
     /// Waits for the input under a label.
     pub async fn field(&self, label: &str) -> fantoccini::elements::Element {
-        let path = format!("//label[contains(., \"{label}\")]/following-sibling::input");
+        self.under(label, "input").await
+    }
+
+    /// Waits for the list under a label.
+    pub async fn choice(&self, label: &str) -> fantoccini::elements::Element {
+        self.under(label, "select").await
+    }
+
+    async fn under(&self, label: &str, tag: &str) -> fantoccini::elements::Element {
+        let path = format!("//label[contains(., \"{label}\")]/following-sibling::{tag}");
         self.client
             .wait()
-            .at_most(Duration::from_secs(20))
+            .at_most(PATIENCE)
             .for_element(Locator::XPath(&path))
             .await
-            .unwrap_or_else(|e| panic!("input under {label}: {e}"))
+            .unwrap_or_else(|e| panic!("{tag} under {label}: {e}"))
+    }
+
+    /// Writes into the field under a label.
+    pub async fn fill(&self, label: &str, text: &str) {
+        rewrite(&self.field(label).await, text).await;
     }
 
     /// Clicks an element by its text; again, brought to the middle, when it was still moving or hidden.
@@ -194,7 +211,7 @@ impl Stage {
     /// Waits until `css` shows something that `good` accepts; gives it.
     pub async fn until(&self, css: &str, good: impl Fn(&str) -> bool) -> String {
         let mut last = String::new();
-        for _ in 0..200 {
+        for _ in 0..PATIENCE.as_millis() / 100 {
             if let Ok(element) = self.client.find(Locator::Css(css)).await
                 && let Ok(text) = element.text().await
             {

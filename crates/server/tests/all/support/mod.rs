@@ -9,6 +9,7 @@ use uuid::Uuid;
 use vatten_server::config::Config;
 
 pub mod browser;
+pub mod demo;
 pub mod process;
 pub mod proxy;
 

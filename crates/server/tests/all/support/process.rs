@@ -1,11 +1,12 @@
 //! The real server as a process of its own, and plain requests to it.
 
+use super::demo::Demo;
 use serde_json::Value;
 use sqlx::{ConnectOptions, PgPool};
 use std::io::{BufRead, BufReader, Read, Write};
 use std::net::{TcpListener, TcpStream};
 use std::os::unix::process::CommandExt;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::process::{Child, Command, Stdio};
 use std::time::Duration;
 
@@ -63,27 +64,16 @@ pub struct Server {
     pub group: Group,
 }
 
-/// The part of the demo that the fire needs: its stations and what is in work.
-/// Loading all of it works out every blade, which a test of presses has no use for.
-fn in_work() -> PathBuf {
-    let text = std::fs::read_to_string(super::root().join("demo/brinholm.json")).unwrap();
-    let mut file: Value = serde_json::from_str(&text).unwrap();
-    let blades = file["blades"].as_array_mut().unwrap();
-    blades.retain(|b| !b["finished_at"].is_string());
-    let path = std::env::temp_dir().join(format!("vatten-in-work-{}.json", std::process::id()));
-    std::fs::write(&path, file.to_string()).unwrap();
-    path
-}
-
 impl Server {
-    /// Starts one over a database, with what the demo has in work, at a free port or at `port` again.
+    /// Starts one over a database with what the demo has in work, at a free port or at `port` again.
     pub fn start(url: &str, port: Option<u16>) -> Self {
         Self::with(url, port, None)
     }
 
-    /// As [`Server::start`], with stand-ins for kiln, oven and tester at these ports.
+    /// As [`Server::start`], with stand-ins for kiln, oven and tester at these ports. A database that has
+    /// no demo yet is given one.
     pub fn with(url: &str, port: Option<u16>, standins: Option<[u16; 3]>) -> Self {
-        let demo = in_work();
+        let demo = Demo::InWork.file();
         let server = Self::showing(url, port, standins, &demo);
         let _ = std::fs::remove_file(demo);
         server
@@ -102,6 +92,8 @@ impl Server {
                 .env("VATTEN_WEB", root.join("web/dist"))
                 .env("VATTEN_DEMO", demo)
                 .env("VATTEN_CONNECTIONS", "6")
+                // What a test prints is for its failure, not for each request.
+                .env("VATTEN_LOG", "warn")
                 .env(
                     "VATTEN_SPOOL",
                     std::env::temp_dir().join(format!("vatten-spool-{port}")),
@@ -113,16 +105,17 @@ impl Server {
         Self { port, group }
     }
 
-    /// Starts one over a test's database.
-    pub fn over(pool: &PgPool) -> Self {
+    /// Starts one over a test's database, with what the demo has in work.
+    pub async fn over(pool: &PgPool) -> Self {
+        Demo::InWork.copy_to(pool).await;
         Self::start(pool.connect_options().to_url_lossy().as_str(), None)
     }
 
     /// Starts one over a test's database with the whole demo.
-    pub fn whole(pool: &PgPool) -> Self {
+    pub async fn whole(pool: &PgPool) -> Self {
+        Demo::Whole.copy_to(pool).await;
         let url = pool.connect_options().to_url_lossy();
-        let demo = super::root().join("demo/brinholm.json");
-        Self::showing(url.as_str(), None, None, &demo)
+        Self::showing(url.as_str(), None, None, &Demo::Whole.file())
     }
 
     pub fn address(&self) -> String {
