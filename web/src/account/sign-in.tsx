@@ -6,6 +6,7 @@ import { useForm } from "react-hook-form";
 import * as z from "zod/mini";
 import { ApiError, api, take } from "../api/client";
 import { queries } from "../api/queries";
+import { Field } from "../fields/field";
 import { Mark } from "./mark";
 
 const signIn = z.object({
@@ -38,7 +39,7 @@ const signUp = z.object({
     ),
 });
 
-interface FieldProps {
+interface LineProps {
   id: string;
   label: string;
   type?: string;
@@ -47,13 +48,11 @@ interface FieldProps {
   register: object;
 }
 
-function Field({ id, label, type = "text", complete, error, register }: FieldProps) {
+function Line({ id, label, type = "text", complete, error, register }: LineProps) {
   return (
-    <Form.Group controlId={id} className="field">
-      <Form.Label>{label}</Form.Label>
-      <Form.Control type={type} autoComplete={complete} isInvalid={!!error} {...register} />
-      {error && <div className="wrong">{error}</div>}
-    </Form.Group>
+    <Field id={id} label={label} error={error}>
+      {(tie) => <Form.Control type={type} autoComplete={complete} {...tie} {...register} />}
+    </Field>
   );
 }
 
@@ -74,7 +73,7 @@ function SignIn() {
   const e = form.formState.errors;
   return (
     <form onSubmit={form.handleSubmit((body) => run.mutate(body))}>
-      <Field
+      <Line
         id="email"
         label="Address"
         type="email"
@@ -82,7 +81,7 @@ function SignIn() {
         error={e.email?.message}
         register={form.register("email")}
       />
-      <Field
+      <Line
         id="password"
         label="Password"
         type="password"
@@ -110,21 +109,21 @@ function SignUp() {
   const e = form.formState.errors;
   return (
     <form onSubmit={form.handleSubmit((body) => run.mutate(body))}>
-      <Field
+      <Line
         id="workshop"
         label="Name of the shop"
         complete="organization"
         error={e.workshop?.message ?? fields.workshop}
         register={form.register("workshop")}
       />
-      <Field
+      <Line
         id="name"
         label="Your name"
         complete="name"
         error={e.name?.message ?? fields.name}
         register={form.register("name")}
       />
-      <Field
+      <Line
         id="new-email"
         label="Address"
         type="email"
@@ -132,7 +131,7 @@ function SignUp() {
         error={e.email?.message ?? fields.email}
         register={form.register("email")}
       />
-      <Field
+      <Line
         id="new-password"
         label="Password"
         type="password"

@@ -14,7 +14,7 @@ import {
   take,
 } from "../api/client";
 import { useFirings, useSession } from "../api/queries";
-import { stepSentence } from "../drawing/heat-path";
+import { stepSentence } from "../drawing/step-words";
 import { HandInput, keepHand, usualHand } from "../firing/hand";
 import { journal } from "../firing/journal";
 import { event, moment } from "../firing/press";

@@ -3,7 +3,8 @@ import { describe, expect, it } from "vitest";
 import type { EventRow, FindingRow, Reading } from "../api/client";
 import { blade, firing, serve, show } from "../testing/shop.test";
 import { say } from "../words/quantities";
-import { asText, StoryTab, story } from "./story";
+import { asText, StoryTab } from "./story";
+import { story } from "./story-entries";
 
 const at = (minute: number) => `2026-11-25T10:${String(minute).padStart(2, "0")}:00Z`;
 const event = (position: number, happening: EventRow["happening"]): EventRow => ({

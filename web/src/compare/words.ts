@@ -1,5 +1,5 @@
 import type { Aspect, ComparedBlade, ComparedPair, Step } from "../api/client";
-import { stepSentence } from "../drawing/heat-path";
+import { stepSentence } from "../drawing/step-words";
 import type { Kind } from "../quantity/parse";
 import { EDGE, SCRAP, WORK } from "../readings/finding-kinds";
 import { GRINDS, hrc, PROTECTIONS, SHAPES } from "../words/names";

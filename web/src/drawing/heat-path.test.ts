@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { type Kind, show } from "../quantity/parse";
-import { spread, stepSentence } from "./heat-path";
+import { spread } from "./heat-path";
+import { stepSentence } from "./step-words";
 
 const metric = (kind: Kind, value: number) => show(kind, value, { temperature: "c", length: "mm" });
 

@@ -12,11 +12,14 @@ export function Field(props: {
   label: string;
   error?: string;
   hideLabel?: boolean;
+  /** Where something else has to know it. */
+  id?: string;
   className?: string;
   children: (tie: Tie) => ReactNode;
 }) {
   const { label, error, hideLabel, className = "field" } = props;
-  const id = useId();
+  const own = useId();
+  const id = props.id ?? own;
   const wrong = `${id}-wrong`;
   return (
     <Form.Group controlId={id} className={className}>

@@ -5,7 +5,8 @@ import { type Blade, type Plan, type Prediction, problemOf, type Step } from "..
 import { useFirings, useReadings, useSteels } from "../api/queries";
 import { ConflictNotice, UndoRedo } from "../draft/draft-notice";
 import { BladeView } from "../drawing/blade-view";
-import { HeatPath, stepSentence } from "../drawing/heat-path";
+import { HeatPath } from "../drawing/heat-path";
+import { stepSentence } from "../drawing/step-words";
 import { Outcomes } from "../prediction/outcomes";
 import { usePrediction } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";

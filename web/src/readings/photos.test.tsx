@@ -3,7 +3,8 @@ import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import type { Photo } from "../api/client";
 import { blade, refused, serve, show } from "../testing/shop.test";
-import { asking, Photos } from "./photos";
+import { Photos } from "./photos";
+import { asking } from "./tracing";
 
 const photo: Photo = {
   id: "p1",

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { readValues } from "./readings";
+import { readValues } from "./reading-values";
 
 describe("readings as typed", () => {
   it.each([

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { readAnalysis } from "./steels";
+import { readAnalysis } from "./analysis";
 
 describe("an analysis as typed", () => {
   it("reads percents and leaves out what is empty", () => {

@@ -6,7 +6,7 @@ use rstest::rstest;
 use serde_json::{Value, json};
 use sqlx::PgPool;
 use support::demo::Demo;
-use support::{Asker, root, server};
+use support::{Asker, server};
 use vatten_server::demo::{DEMO_EMAIL, DEMO_PASSWORD};
 
 /// The owner of the demo's shop.

@@ -1,0 +1,243 @@
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import type { Firing } from "../api/client";
+import { serverNow } from "../api/clock";
+import { Boundary } from "../boundary";
+import { stepSentence } from "../drawing/step-words";
+import { singleKey } from "../keys";
+import { useUnits } from "../quantity/units";
+import { useNow } from "../rack/now";
+import { action, doing } from "../words/firing";
+import { STEPS } from "../words/names";
+import { Cautions } from "./cautions";
+import { ClockFace } from "./clock-face";
+import { FireStrip } from "./fire-strip";
+import { keepHand } from "./hand";
+import { journal } from "./journal";
+import { useKiln } from "./kiln-line";
+import { PlainHttp } from "./plain-http";
+import { event, moment, type What } from "./press";
+import { rounds, SayForm } from "./say-form";
+import { useSignals } from "./signal";
+import { Thread } from "./thread";
+import { soundAt } from "./timing";
+import { lastEvent, lastWith, standingWith } from "./together";
+import { Waiting } from "./waiting";
+import { useAwake } from "./wake";
+import { straightenNow } from "./window";
+
+const TOGETHER = "vatten.together";
+
+/** Writes presses into the journal; a press that bounces is one press. */
+function useWrite() {
+  const writing = useRef(false);
+  return useCallback(async (events: { firing: string; what: What }[], then?: number) => {
+    if (writing.current) return;
+    writing.current = true;
+    try {
+      const at = moment(then);
+      await journal.add(events.map(({ firing, what }) => ({ firing, body: event(what, at) })));
+    } finally {
+      writing.current = false;
+    }
+  }, []);
+}
+
+/** Whether the blades that stand at the same step go on together; kept on this device. */
+function useTogether() {
+  const [together, setTogether] = useState(() => localStorage.getItem(TOGETHER) === "yes");
+  const toggle = () => {
+    localStorage.setItem(TOGETHER, together ? "no" : "yes");
+    setTogether(!together);
+  };
+  return [together, toggle] as const;
+}
+
+/** On to the next, and back: pressed, or with Space and u. */
+function usePresses(options: {
+  firing: Firing;
+  all: Firing[];
+  together: boolean;
+  going: Firing[];
+  /** When the kiln was back at heat, ms. */
+  back: number | null;
+  write: ReturnType<typeof useWrite>;
+}) {
+  const { firing, all, together, going, back, write } = options;
+  const navigate = useNavigate();
+  const { position } = firing.state;
+  const done = position >= firing.beats.length;
+  const forward = useCallback(async () => {
+    if (firing.closed_at) return;
+    if (done) {
+      await write([{ firing: firing.id, what: { kind: "close" } }]);
+      // With the server gone there is nothing to go to yet.
+      if (!journal.snapshot().gone) navigate(`/blades/${firing.blade_id}/readings`);
+      return;
+    }
+    await write(
+      going.map((f) => ({ firing: f.id, what: { kind: "confirm", beat: f.state.position } })),
+      // The soak counts from when the kiln was back, not from when somebody looked.
+      back ?? undefined,
+    );
+  }, [firing, done, going, write, navigate, back]);
+  const undo = useCallback(() => {
+    if (firing.closed_at || position === 0) return;
+    const those = together ? lastWith(firing, all) : [firing];
+    write(those.map((f) => ({ firing: f.id, what: { kind: "undo", event: lastEvent(f) } })));
+  }, [firing, position, together, all, write]);
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      const key = singleKey(event);
+      if (key === " ") {
+        event.preventDefault();
+        if (!event.repeat) forward();
+      } else if (key === "u") {
+        event.stopImmediatePropagation();
+        if (!event.repeat) undo();
+      }
+    };
+    window.addEventListener("keydown", press, true);
+    return () => window.removeEventListener("keydown", press, true);
+  }, [forward, undo]);
+  return { forward, undo, done };
+}
+
+/** Which blade it is, and the step it is at. */
+function Heading({ firing, stepAt }: { firing: Firing; stepAt: number }) {
+  const { show } = useUnits();
+  const step = firing.steps[stepAt];
+  return (
+    <>
+      <div className="row-of">
+        <b>
+          {firing.mark} {firing.name}
+        </b>
+        <span className="dim">
+          step {stepAt + 1} of {firing.steps.length}
+        </span>
+      </div>
+      <div className="row-of dim">
+        <span>
+          {firing.steel_name}
+          {firing.state.hand && `, ${firing.state.hand} quenches`}
+        </span>
+        <span>{step ? stepSentence(step, show) : ""}</span>
+      </div>
+    </>
+  );
+}
+
+/** What the smith is doing now, in a few words. */
+function headline(firing: Firing): string {
+  const { beats } = firing;
+  const { position } = firing.state;
+  if (firing.closed_at) return "Closed";
+  if (position >= beats.length) return "All steps are done";
+  const [last, next] = [beats[position - 1], beats[position]];
+  if (last) return doing(last.doing);
+  return next ? `${STEPS[firing.steps[next.step]?.kind ?? "quench"]} comes first` : "";
+}
+
+/** One blade at the fire. */
+export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
+  const { show, say } = useUnits();
+  const tick = useNow(firing.state.position > 0 ? 100 : 250);
+  // The tick makes it anew; what is shown is the time of the server.
+  const now = useMemo(() => (tick > 0 ? serverNow() : 0), [tick]);
+  const [saying, setSaying] = useState(false);
+  const [together, toggleTogether] = useTogether();
+  useAwake(!firing.closed_at);
+  const { beats } = firing;
+  const { position } = firing.state;
+  const [last, next] = [beats[position - 1], beats[position]];
+  const going = together ? standingWith(firing, all) : [firing];
+  const kiln = useKiln(firing, now);
+  const write = useWrite();
+  const back = kiln?.back ?? null;
+  const { forward, undo, done } = usePresses({ firing, all, together, going, back, write });
+
+  const since = firing.state.confirmed_ms.at(-1);
+  const lasts = last?.lasts_s ?? undefined;
+  const straighten = straightenNow(firing, now, say);
+  const [due, opens, closes] = [soundAt(since, lasts), straighten?.opens, straighten?.closes];
+  useSignals(
+    now,
+    useMemo(() => [due, opens, closes], [due, opens, closes]),
+  );
+  const stepAt = (last ?? next)?.step ?? firing.steps.length - 1;
+  const step = firing.steps[stepAt];
+  return (
+    <div className="lights-out">
+      <Heading firing={firing} stepAt={stepAt} />
+      <Boundary>
+        <FireStrip
+          front={firing.id}
+          all={all}
+          now={now}
+          together={together}
+          with={going.length}
+          onTogether={toggleTogether}
+        />
+      </Boundary>
+      {!saying && (
+        <Boundary>
+          <Thread firing={firing} step={stepAt} />
+        </Boundary>
+      )}
+      <h1>{headline(firing)}</h1>
+      <ClockFace now={now} since={since} lasts={lasts} />
+      <Waiting firing={firing} />
+      <Cautions firing={firing} now={now} kiln={kiln} straighten={straighten} />
+      <PlainHttp />
+      {saying && step && (
+        <SayForm
+          key={stepAt}
+          title={stepSentence(step, show)}
+          rounds={rounds(step)}
+          now={last?.step === stepAt ? (last.round ?? 0) : 0}
+          every={step.kind === "temper"}
+          onCancel={() => setSaying(false)}
+          hand={firing.state.hand ?? ""}
+          onSay={(said, hand) => {
+            const of = (what: What) => ({ firing: firing.id, what });
+            if (hand) keepHand(hand);
+            write([
+              ...(said ? [of({ kind: "say", step: stepAt, ...said })] : []),
+              ...(hand ? [of({ kind: "hand", name: hand })] : []),
+            ]);
+            setSaying(false);
+          }}
+        />
+      )}
+      {!saying && (
+        <div className="bottom">
+          {firing.closed_at ? (
+            <Link className="big" to={`/blades/${firing.blade_id}/readings`}>
+              To the readings
+            </Link>
+          ) : (
+            <button type="button" className="big" onClick={forward}>
+              {done || !next ? "Close the firing" : action(next.action, say)}
+              {going.length > 1 && <span className="how-many"> {going.length} blades</span>}
+            </button>
+          )}
+          <div className="alt">
+            <button type="button" disabled={position === 0 || !!firing.closed_at} onClick={undo}>
+              Undo
+            </button>
+            <button
+              type="button"
+              disabled={!!firing.closed_at}
+              aria-expanded={saying}
+              onClick={() => setSaying(!saying)}
+            >
+              It went otherwise
+            </button>
+            <Link to={`/blades/${firing.blade_id}/fire`}>Leave</Link>
+          </div>
+        </div>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,56 @@
+import type { Firing } from "../api/client";
+import { useUnits } from "../quantity/units";
+import { action, BEAT_CAUTIONS } from "../words/firing";
+import { span } from "../words/names";
+import type { useKiln } from "./kiln-line";
+import type { straightenNow } from "./window";
+
+const CLOSED = "This firing is closed. What happened is kept as it was.";
+
+/** What the kiln says, when to straighten, what to mind, and what comes then. */
+export function Cautions(props: {
+  firing: Firing;
+  /** ms of the server. */
+  now: number;
+  kiln: ReturnType<typeof useKiln>;
+  straighten: ReturnType<typeof straightenNow>;
+}) {
+  const { firing, now, kiln, straighten } = props;
+  const { say } = useUnits();
+  const { beats } = firing;
+  const { position, untempered_since_ms: untempered } = firing.state;
+  const caution = (beats[position] ?? beats[position - 1])?.caution;
+  const after = beats[position + 1];
+  return (
+    <>
+      {kiln && (
+        <div className={kiln.wrong ? "caut strong" : "centre kiln-line"} role="status">
+          {kiln.text}
+        </div>
+      )}
+      {straighten && (
+        <div className={straighten.left ? "caut strong" : "caut"} role="status">
+          {straighten.text}
+          {straighten.left !== null && (
+            <span className="window-left" aria-hidden="true">
+              <span style={{ width: `${100 * straighten.left}%` }} />
+            </span>
+          )}
+        </div>
+      )}
+      {untempered && (
+        <div className="caut strong">
+          Hard and untempered for {span((now - untempered) / 1000)}.
+        </div>
+      )}
+      {caution && !firing.closed_at && <div className="caut">{BEAT_CAUTIONS[caution]}</div>}
+      {firing.closed_at ? (
+        <div className="caut">{CLOSED}</div>
+      ) : (
+        <div className="dim">
+          {after && !straighten ? `Then: ${action(after.action, say).toLowerCase()}` : ""}
+        </div>
+      )}
+    </>
+  );
+}

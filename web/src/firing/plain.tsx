@@ -1,0 +1,60 @@
+import { Link } from "react-router";
+import type { Firing } from "../api/client";
+import { useUnits } from "../quantity/units";
+import { action } from "../words/firing";
+import { journal } from "./journal";
+import { event, moment, type What } from "./press";
+import { lastEvent } from "./together";
+import { Waiting } from "./waiting";
+
+/** What is left of the view when it cannot be drawn: the presses go on and nothing of them is lost. */
+export function Plain({
+  firing,
+  error,
+  again,
+}: {
+  firing: Firing;
+  error: Error;
+  again: () => void;
+}) {
+  const { say } = useUnits();
+  const next = firing.beats[firing.state.position];
+  const last = lastEvent(firing);
+  const press = (what: What) => journal.add([{ firing: firing.id, body: event(what, moment()) }]);
+  return (
+    <div className="lights-out">
+      <b>
+        {firing.mark} {firing.name}
+      </b>
+      <div className="caut strong" role="alert">
+        Part of this view broke ({error.message}). Every press is kept; go on with these.
+      </div>
+      <Waiting firing={firing} />
+      <div className="bottom">
+        <button
+          type="button"
+          className="big"
+          disabled={!!firing.closed_at}
+          onClick={() =>
+            press(next ? { kind: "confirm", beat: firing.state.position } : { kind: "close" })
+          }
+        >
+          {next ? action(next.action, say) : "Close the firing"}
+        </button>
+        <div className="alt">
+          <button
+            type="button"
+            disabled={!last || !!firing.closed_at}
+            onClick={() => press({ kind: "undo", event: last })}
+          >
+            Undo
+          </button>
+          <button type="button" onClick={again}>
+            Draw the view again
+          </button>
+          <Link to={`/blades/${firing.blade_id}/fire`}>Leave</Link>
+        </div>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,32 @@
+/** Element, smallest and largest percent; as the core has them. */
+export const ELEMENTS: [string, number, number][] = [
+  ["C", 0.05, 2.5],
+  ["Si", 0, 3],
+  ["Mn", 0, 3],
+  ["Cr", 0, 20],
+  ["Ni", 0, 5],
+  ["Mo", 0, 5],
+  ["W", 0, 8],
+  ["V", 0, 5],
+];
+
+/** Reads percents as typed; empty is none. */
+export function readAnalysis(written: Record<string, string>): {
+  analysis: Record<string, number>;
+  errors: Record<string, string>;
+} {
+  const analysis: Record<string, number> = {};
+  const errors: Record<string, string> = {};
+  for (const [symbol, low, high] of ELEMENTS) {
+    const text = (written[symbol] ?? "").trim().replace(",", ".").replace(/\s*%$/, "");
+    if (text === "") {
+      if (symbol === "C") errors[symbol] = "Carbon is needed.";
+      continue;
+    }
+    const value = Number(text);
+    if (!Number.isFinite(value)) errors[symbol] = "Not a number.";
+    else if (value < low || value > high) errors[symbol] = `${low} to ${high} %`;
+    else analysis[symbol] = value;
+  }
+  return { analysis, errors };
+}

@@ -1,0 +1,140 @@
+import { useState } from "react";
+import { Button } from "react-bootstrap";
+import type { TrialEntry, TrialView } from "../api/client";
+import { QuantityInput } from "../quantity/quantity-input";
+import { useUnits } from "../quantity/units";
+import { guided } from "../words/trials";
+import { Fracture, GRAINS } from "./fracture";
+
+type Filed = "skates" | "bites";
+
+/** What was done and seen, in a sentence. */
+export function sentence(e: TrialEntry, show: (kind: "temperature", v: number) => string): string {
+  const file = e.file === "skates" ? "the file skates" : "the file bites";
+  if (e.kind === "rung") {
+    return `From ${show("temperature", e.temperature_c)}: ${file}, grain ${e.grain} (${GRAINS[e.grain - 1]})`;
+  }
+  const files =
+    e.skated_hrc || e.bit_hrc
+      ? ` (${e.skated_hrc ? `${e.skated_hrc} skates` : ""}${e.skated_hrc && e.bit_hrc ? ", " : ""}${e.bit_hrc ? `${e.bit_hrc} bites` : ""})`
+      : "";
+  return `In ${e.bath}: ${file}${files}`;
+}
+
+function FileChoice({ value, onChange }: { value: Filed | ""; onChange: (f: Filed) => void }) {
+  return (
+    <fieldset className="filed">
+      <legend>The file</legend>
+      {(["skates", "bites"] as const).map((f) => (
+        <label key={f} className={value === f ? "on" : ""}>
+          <input
+            type="radio"
+            name="filed"
+            className="visually-hidden"
+            checked={value === f}
+            onChange={() => onChange(f)}
+          />
+          {f === "skates" ? "skates: hard" : "bites: soft"}
+        </label>
+      ))}
+    </fieldset>
+  );
+}
+
+/** The next step of a trial, and what to say of it. */
+export function Step({
+  trial,
+  onAdd,
+  busy,
+}: {
+  trial: TrialView;
+  onAdd: (e: TrialEntry) => void;
+  busy: boolean;
+}) {
+  const { guide } = trial;
+  const { say } = useUnits();
+  const told = guided(guide, say);
+  const [file, setFile] = useState<Filed | "">("");
+  const [skated, setSkated] = useState<number | null>(null);
+  const [bit, setBit] = useState<number | null>(null);
+  const [t, setT] = useState(guide.temperature_c ?? 800);
+  const [grain, setGrain] = useState(0);
+  const first = guide.stage === "oil" || guide.stage === "water";
+  const ready = file !== "" && (first || grain > 0);
+  return (
+    <section className="trial-step" aria-label="Next step">
+      <h2>{told.ask}</h2>
+      <p>{told.how}</p>
+      {told.caution && <p className="caution">{told.caution}</p>}
+      <div className="tool-row">
+        {!first && (
+          <QuantityInput
+            label="It was"
+            kind="temperature"
+            value={t}
+            range={[650, 1100]}
+            onChange={setT}
+          />
+        )}
+        <FileChoice value={file} onChange={setFile} />
+        {first && file === "skates" && (
+          <>
+            <QuantityInput
+              label="Hardest that skated"
+              kind="hardness"
+              value={skated}
+              range={[40, 67]}
+              onChange={setSkated}
+            />
+            <QuantityInput
+              label="Softest that bit"
+              kind="hardness"
+              value={bit}
+              range={[40, 70]}
+              onChange={setBit}
+            />
+          </>
+        )}
+      </div>
+      {!first && (
+        <fieldset className="fractures">
+          <legend>The fracture is most like</legend>
+          {GRAINS.map((words, i) => (
+            <label key={words} className={grain === i + 1 ? "on" : ""}>
+              <input
+                type="radio"
+                name="grain"
+                className="visually-hidden"
+                checked={grain === i + 1}
+                onChange={() => setGrain(i + 1)}
+              />
+              <Fracture grade={i + 1} />
+              <span>
+                {i + 1}: {words}
+              </span>
+            </label>
+          ))}
+        </fieldset>
+      )}
+      <Button
+        disabled={!ready || busy}
+        onClick={() => {
+          if (file === "") return;
+          onAdd(
+            first
+              ? {
+                  kind: "first",
+                  bath: guide.stage === "oil" ? "oil" : "water",
+                  file,
+                  skated_hrc: file === "skates" ? skated : null,
+                  bit_hrc: file === "skates" ? bit : null,
+                }
+              : { kind: "rung", temperature_c: t, file, grain },
+          );
+        }}
+      >
+        Keep it, go on
+      </Button>
+    </section>
+  );
+}
