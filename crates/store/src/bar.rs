@@ -5,7 +5,7 @@ use crate::blade::SteelRef;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
 use sqlx::types::Json;
-use sqlx::{PgExecutor, PgPool};
+use sqlx::{Acquire, PgExecutor, Postgres};
 use uuid::Uuid;
 use vatten_core::material::analysis::Analysis;
 use vatten_core::prediction::laminate::LayerDraft;
@@ -142,13 +142,13 @@ pub async fn list(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<B
 ///
 /// # Errors
 /// [`Error::NotFound`].
-pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Bar, Error> {
+pub async fn get(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Result<Bar, Error> {
     let row = bars!(
         "where b.workshop_id = $1 and b.id = $2",
         workshop.uuid(),
         id
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?;
     Ok(row.into())
 }
@@ -158,13 +158,14 @@ pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Bar, E
 /// # Errors
 /// [`Error::Refused`] at `name` when it is taken; [`Error::NotFound`] when the id is another shop's.
 pub async fn create(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
     new: &NewBar,
 ) -> Result<Bar, Error> {
-    insert(pool, workshop, id, new).await?;
-    get(pool, workshop, id).await
+    let mut db = db.acquire().await?;
+    insert(&mut *db, workshop, id, new).await?;
+    get(&mut *db, workshop, id).await
 }
 
 /// Puts a bar in.
@@ -203,14 +204,15 @@ pub(crate) async fn insert(
 /// # Errors
 /// [`Error::NotFound`], [`Error::Stale`], or as [`create`].
 pub async fn update(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
     new: &NewBar,
     version: i64,
 ) -> Result<Bar, Error> {
+    let mut db = db.acquire().await?;
     let (key, house) = new.steel.parts();
-    let mut tx = pool.begin().await?;
+    let mut tx = sqlx::Connection::begin(&mut *db).await?;
     let changed = sqlx::query!(
         "update bar set name = $3, steel_key = $4, house_steel_id = $5, layers = $6, width_mm = $7,
             thickness_mm = $8, length_mm = $9, left_mm = $10, condition = $11, analysis = $12, note = $13,
@@ -234,10 +236,10 @@ pub async fn update(
     .execute(&mut *tx)
     .await?;
     if changed.rows_affected() == 0 {
-        get(pool, workshop, id).await?;
+        get(&mut *tx, workshop, id).await?;
         return Err(Error::Stale);
     }
     records_changed(&mut tx, workshop).await?;
     tx.commit().await?;
-    get(pool, workshop, id).await
+    get(&mut *db, workshop, id).await
 }

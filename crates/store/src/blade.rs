@@ -4,7 +4,7 @@ use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
 use sqlx::types::Json;
-use sqlx::{PgExecutor, PgPool};
+use sqlx::{Acquire, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::geometry::outline::Outline;
@@ -243,12 +243,12 @@ impl From<Row> for Blade {
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn rack(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Blade>, Error> {
+pub async fn rack(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<Blade>, Error> {
     let rows = blades!(
         "where b.workshop_id = $1 and b.finished_at is null order by b.id desc limit 500",
         workshop.uuid()
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows.into_iter().map(Blade::from).collect())
 }
@@ -258,7 +258,7 @@ pub async fn rack(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Blade>, Err
 /// # Errors
 /// The database cannot be read.
 pub async fn finished(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     before: Option<Uuid>,
     limit: i64,
@@ -269,7 +269,7 @@ pub async fn finished(
         before.unwrap_or(Uuid::max()),
         limit
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows.into_iter().map(Blade::from).collect())
 }
@@ -311,10 +311,15 @@ macro_rules! marked {
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn marked(pool: &PgPool, workshop: WorkshopId, text: &str) -> Result<Vec<Marked>, Error> {
+pub async fn marked(
+    db: impl Acquire<'_, Database = Postgres>,
+    workshop: WorkshopId,
+    text: &str,
+) -> Result<Vec<Marked>, Error> {
+    let mut db = db.acquire().await?;
     if text.is_empty() {
         let newest = marked!("order by b.id desc limit 12", workshop.uuid());
-        return Ok(newest.fetch_all(pool).await?);
+        return Ok(newest.fetch_all(&mut *db).await?);
     }
     let begins = text.to_lowercase().replace('\\', "\\\\");
     let begins = begins.replace('%', "\\%").replace('_', "\\_") + "%";
@@ -324,15 +329,15 @@ pub async fn marked(pool: &PgPool, workshop: WorkshopId, text: &str) -> Result<V
         workshop.uuid(),
         begins
     );
-    Ok(found.fetch_all(pool).await?)
+    Ok(found.fetch_all(&mut *db).await?)
 }
 
 /// One blade.
 ///
 /// # Errors
 /// [`Error::NotFound`].
-pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Blade, Error> {
-    one(pool, workshop, id).await
+pub async fn get(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Result<Blade, Error> {
+    one(db, workshop, id).await
 }
 
 async fn one(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Result<Blade, Error> {
@@ -360,13 +365,14 @@ fn id_of<T: Serialize>(noun: &T) -> String {
 /// [`Error::Refused`] at `mark` when it is taken, at `steel` when the shop has no such steel;
 /// [`Error::NotFound`] when the id is another shop's.
 pub async fn create(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
     new: &NewBlade,
 ) -> Result<Blade, Error> {
-    insert(pool, workshop, id, new, None).await?;
-    get(pool, workshop, id).await
+    let mut db = db.acquire().await?;
+    insert(&mut *db, workshop, id, new, None).await?;
+    get(&mut *db, workshop, id).await
 }
 
 /// Puts a blade in; `dates` are when it was entered and when it came off the rack, where that is long past.
@@ -417,7 +423,7 @@ pub(crate) async fn insert(
 /// # Errors
 /// [`Error::NotFound`], [`Error::Stale`], or as [`create`].
 pub async fn update(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
     new: &NewBlade,
@@ -427,7 +433,7 @@ pub async fn update(
 ) -> Result<Blade, Error> {
     let (key, house) = new.steel.parts();
     let g = &new.geometry;
-    let mut tx = pool.begin().await?;
+    let mut tx = db.begin().await?;
     let before = one(&mut *tx, workshop, id).await?;
     let changed = sqlx::query!(
         "update blade set mark = $3, name = $4, steel_key = $5, house_steel_id = $6, shape = $7,
@@ -477,13 +483,13 @@ pub async fn update(
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn next_mark(pool: &PgPool, workshop: WorkshopId) -> Result<String, Error> {
+pub async fn next_mark(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<String, Error> {
     let highest = sqlx::query_scalar!(
         r#"select coalesce(max(substring(mark from 3)::bigint), 0) as "highest!" from blade
            where workshop_id = $1 and mark ~ '^K-[0-9]{1,9}$'"#,
         workshop.uuid()
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?;
     Ok(format!("K-{}", highest + 1))
 }

@@ -4,7 +4,7 @@ use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
 use sqlx::types::Json;
-use sqlx::{PgConnection, PgExecutor, PgPool};
+use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::process::calibration::{Against, Calibration, Check, Checks};
@@ -113,16 +113,17 @@ pub async fn checks(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Che
 /// # Errors
 /// [`Error::NotFound`] when the shop has no such station.
 pub async fn create(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     station: Uuid,
     new: &NewCalibration,
 ) -> Result<CalibrationRow, Error> {
-    crate::station::get(pool, workshop, station).await?;
-    let mut tx = pool.begin().await?;
+    let mut db = db.acquire().await?;
+    crate::station::get(&mut *db, workshop, station).await?;
+    let mut tx = sqlx::Connection::begin(&mut *db).await?;
     insert(&mut tx, workshop, station, new, None).await?;
     tx.commit().await?;
-    let all = list(pool, workshop).await?;
+    let all = list(&mut *db, workshop).await?;
     all.into_iter()
         .find(|c| c.id == new.id)
         .ok_or(Error::NotFound)
@@ -159,12 +160,12 @@ pub(crate) async fn insert(
 /// # Errors
 /// [`Error::NotFound`].
 pub async fn withdraw(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     station: Uuid,
     id: Uuid,
 ) -> Result<(), Error> {
-    let mut tx = pool.begin().await?;
+    let mut tx = db.begin().await?;
     let done = sqlx::query!(
         "update calibration set withdrawn_at = coalesce(withdrawn_at, now())
          where workshop_id = $1 and station_id = $2 and id = $3",

@@ -4,7 +4,7 @@ use crate::Error;
 use crate::workshop::WorkshopId;
 use serde::Serialize;
 use sqlx::types::Json;
-use sqlx::{PgExecutor, PgPool};
+use sqlx::{Acquire, PgExecutor, Postgres};
 use uuid::Uuid;
 use vatten_core::geometry::clay::ClayDraft;
 
@@ -32,7 +32,11 @@ impl BladeClay {
 ///
 /// # Errors
 /// [`Error::NotFound`] when the shop has no such blade.
-pub async fn get(pool: &PgPool, workshop: WorkshopId, blade_id: Uuid) -> Result<BladeClay, Error> {
+pub async fn get(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+) -> Result<BladeClay, Error> {
     let row = sqlx::query!(
         r#"select c.clay as "clay?: Json<ClayDraft>", c.wanted as "wanted?: Json<Vec<[f64; 2]>>",
                c.version as "version?"
@@ -41,7 +45,7 @@ pub async fn get(pool: &PgPool, workshop: WorkshopId, blade_id: Uuid) -> Result<
         workshop.uuid(),
         blade_id
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?;
     Ok(BladeClay {
         clay: row.clay.map(|c| c.0).unwrap_or_default(),
@@ -55,7 +59,7 @@ pub async fn get(pool: &PgPool, workshop: WorkshopId, blade_id: Uuid) -> Result<
 /// # Errors
 /// [`Error::NotFound`]; [`Error::Stale`] when it was changed meanwhile.
 pub async fn save(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     blade_id: Uuid,
     clay: &ClayDraft,
@@ -63,8 +67,9 @@ pub async fn save(
     version: i64,
     person_id: Option<Uuid>,
 ) -> Result<BladeClay, Error> {
-    get(pool, workshop, blade_id).await?;
-    let mut tx = pool.begin().await?;
+    let mut db = db.acquire().await?;
+    get(&mut *db, workshop, blade_id).await?;
+    let mut tx = sqlx::Connection::begin(&mut *db).await?;
     let done = sqlx::query!(
         "insert into clay (workshop_id, blade_id, clay, wanted)
          select $1, $2, $3, $4 where $5::bigint = 0
@@ -95,7 +100,7 @@ pub async fn save(
     }
     crate::edit::clay_painted(&mut tx, workshop, blade_id, person_id).await?;
     tx.commit().await?;
-    get(pool, workshop, blade_id).await
+    get(&mut *db, workshop, blade_id).await
 }
 
 /// Puts clay in as it was.

@@ -7,7 +7,7 @@ use crate::workshop::WorkshopId;
 use serde::Serialize;
 use serde_json::{Map, Value};
 use sqlx::types::Json;
-use sqlx::{PgConnection, PgExecutor, PgPool};
+use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use std::collections::BTreeMap;
 use time::OffsetDateTime;
 use uuid::Uuid;
@@ -132,18 +132,19 @@ pub(crate) async fn clay_painted(
 /// # Errors
 /// [`Error::NotFound`] when the shop has no such blade.
 pub async fn of_blade(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     blade_id: Uuid,
 ) -> Result<Vec<BladeEdit>, Error> {
-    crate::blade::get(pool, workshop, blade_id).await?;
+    let mut db = db.acquire().await?;
+    crate::blade::get(&mut *db, workshop, blade_id).await?;
     let rows = sqlx::query!(
         r#"select id, at, by_name, changed as "changed: Json<BTreeMap<String, [Value; 2]>>" from blade_edit
            where workshop_id = $1 and blade_id = $2 order by at, id limit 500"#,
         workshop.uuid(),
         blade_id
     )
-    .fetch_all(pool)
+    .fetch_all(&mut *db)
     .await?;
     Ok(rows
         .into_iter()

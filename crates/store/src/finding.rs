@@ -4,7 +4,7 @@ use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
 use sqlx::types::Json;
-use sqlx::{PgExecutor, PgPool};
+use sqlx::{Acquire, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::record::finding::Finding;
@@ -47,12 +47,13 @@ pub struct NewFinding {
 /// # Errors
 /// [`Error::NotFound`] when the shop has no such blade.
 pub async fn of_blade(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     blade_id: Uuid,
 ) -> Result<Vec<FindingRow>, Error> {
-    crate::blade::get(pool, workshop, blade_id).await?;
-    of_blades(pool, workshop, &[blade_id]).await
+    let mut db = db.acquire().await?;
+    crate::blade::get(&mut *db, workshop, blade_id).await?;
+    of_blades(&mut *db, workshop, &[blade_id]).await
 }
 
 /// The findings of several blades in time order, withdrawn ones too.
@@ -90,12 +91,13 @@ pub async fn of_blades(
 /// # Errors
 /// [`Error::NotFound`]; [`Error::NotNow`] before any quench.
 pub async fn create(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     blade_id: Uuid,
     new: &NewFinding,
 ) -> Result<FindingRow, Error> {
-    let blade = crate::blade::get(pool, workshop, blade_id).await?;
+    let mut db = db.acquire().await?;
+    let blade = crate::blade::get(&mut *db, workshop, blade_id).await?;
     let quenched = blade.firing_state.as_ref().is_some_and(|s| s.quenched);
     // A blade can be burned in the fire before it ever meets a bath.
     let scrapped = matches!(new.found, Finding::Scrap { .. });
@@ -105,7 +107,7 @@ pub async fn create(
             "This blade was not quenched yet, so nothing can have come of it. Fire it first.",
         ));
     };
-    let mut tx = pool.begin().await?;
+    let mut tx = sqlx::Connection::begin(&mut *db).await?;
     insert(&mut *tx, workshop, blade_id, firing_id, new, None).await?;
     if scrapped {
         sqlx::query!(
@@ -120,7 +122,7 @@ pub async fn create(
     }
     records_changed(&mut tx, workshop).await?;
     tx.commit().await?;
-    of_blade(pool, workshop, blade_id)
+    of_blades(&mut *db, workshop, &[blade_id])
         .await?
         .into_iter()
         .find(|r| r.id == new.id)
@@ -158,12 +160,12 @@ pub(crate) async fn insert(
 /// # Errors
 /// [`Error::NotFound`].
 pub async fn withdraw(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     blade_id: Uuid,
     id: Uuid,
 ) -> Result<(), Error> {
-    let mut tx = pool.begin().await?;
+    let mut tx = db.begin().await?;
     let done = sqlx::query!(
         "update finding set withdrawn_at = coalesce(withdrawn_at, now())
          where workshop_id = $1 and blade_id = $2 and id = $3",

@@ -4,7 +4,7 @@ use crate::Error;
 use crate::workshop::WorkshopId;
 use serde::Serialize;
 use sqlx::types::Json;
-use sqlx::{PgConnection, PgPool};
+use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::prediction::Prediction;
@@ -130,7 +130,7 @@ pub struct Event {
 ///
 /// # Errors
 /// [`Error::NotFound`].
-pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Firing, Error> {
+pub async fn get(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Result<Firing, Error> {
     let row = sqlx::query_as!(
         Row,
         r#"select f.id, f.blade_id, b.mark, b.name, f.plan_id,
@@ -143,7 +143,7 @@ pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Firing
         workshop.uuid(),
         id
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?;
     Ok(row.into())
 }
@@ -153,11 +153,12 @@ pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Firing
 /// # Errors
 /// [`Error::NotFound`] when the shop has no such blade.
 pub async fn of_blade(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     blade_id: Uuid,
 ) -> Result<Vec<Firing>, Error> {
-    crate::blade::get(pool, workshop, blade_id).await?;
+    let mut db = db.acquire().await?;
+    crate::blade::get(&mut *db, workshop, blade_id).await?;
     let rows = sqlx::query_as!(
         Row,
         r#"select f.id, f.blade_id, b.mark, b.name, f.plan_id,
@@ -170,7 +171,7 @@ pub async fn of_blade(
         workshop.uuid(),
         blade_id
     )
-    .fetch_all(pool)
+    .fetch_all(&mut *db)
     .await?;
     Ok(rows.into_iter().map(Firing::from).collect())
 }
@@ -182,7 +183,7 @@ const MOST_OPEN: i64 = 60;
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn open(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Firing>, Error> {
+pub async fn open(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<Firing>, Error> {
     let rows = sqlx::query_as!(
         Row,
         r#"select f.id, f.blade_id, b.mark, b.name, f.plan_id,
@@ -195,7 +196,7 @@ pub async fn open(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Firing>, Er
         workshop.uuid(),
         MOST_OPEN
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows.into_iter().map(Firing::from).collect())
 }
@@ -204,15 +205,20 @@ pub async fn open(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Firing>, Er
 ///
 /// # Errors
 /// [`Error::NotFound`] when the shop has no such firing.
-pub async fn events(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Vec<Event>, Error> {
-    get(pool, workshop, id).await?;
+pub async fn events(
+    db: impl Acquire<'_, Database = Postgres>,
+    workshop: WorkshopId,
+    id: Uuid,
+) -> Result<Vec<Event>, Error> {
+    let mut db = db.acquire().await?;
+    get(&mut *db, workshop, id).await?;
     let rows = sqlx::query!(
         r#"select id, position, happening as "happening: Json<FiringEvent>", at, device_at, recorded_at
            from event where workshop_id = $1 and firing_id = $2 order by position"#,
         workshop.uuid(),
         id
     )
-    .fetch_all(pool)
+    .fetch_all(&mut *db)
     .await?;
     Ok(rows
         .into_iter()
@@ -233,20 +239,21 @@ pub async fn events(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Vec
 /// [`Error::NotFound`]; [`Error::NotNow`] when the blade is being fired already, or has no draft
 /// plan; [`Error::Stale`] when the plan is no longer the one that was predicted.
 pub async fn start(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
     plan: &crate::plan::Plan,
     frozen: Frozen<'_>,
     at: OffsetDateTime,
 ) -> Result<Firing, Error> {
-    if let Ok(known) = get(pool, workshop, id).await {
+    let mut db = db.acquire().await?;
+    if let Ok(known) = get(&mut *db, workshop, id).await {
         return Ok(known);
     }
-    let mut tx = pool.begin().await?;
+    let mut tx = sqlx::Connection::begin(&mut *db).await?;
     insert(&mut tx, workshop, id, plan, frozen, at).await?;
     tx.commit().await?;
-    get(pool, workshop, id).await
+    get(&mut *db, workshop, id).await
 }
 
 /// Freezes a plan and puts its firing in.
@@ -391,7 +398,7 @@ async fn settle(
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn hands(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Operator>, Error> {
+pub async fn hands(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<Operator>, Error> {
     let rows = sqlx::query_scalar!(
         r#"select hand as "hand!: String" from (
                select state ->> 'hand' as hand, started_at from firing
@@ -400,7 +407,7 @@ pub async fn hands(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Operator>,
            group by hand order by max(started_at) desc limit 12"#,
         workshop.uuid()
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows
         .iter()
@@ -414,13 +421,14 @@ pub async fn hands(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Operator>,
 /// [`Error::NotFound`]; [`Error::NotNow`] when the rules of a firing refuse it (closed, confirmed
 /// twice, out of order).
 pub async fn happen(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     firing_id: Uuid,
     new: &Past,
     person_id: Option<Uuid>,
 ) -> Result<Firing, Error> {
-    let mut tx = pool.begin().await?;
+    let mut db = db.acquire().await?;
+    let mut tx = sqlx::Connection::begin(&mut *db).await?;
     // The row lock puts the events of one firing in order, whichever server they come through.
     let plan = sqlx::query!(
         r#"select p.steps as "steps: Json<Vec<Step>>" from firing f
@@ -441,7 +449,7 @@ pub async fn happen(
     .await?;
     if past.iter().any(|e| e.id == new.id) {
         tx.commit().await?;
-        return get(pool, workshop, firing_id).await;
+        return get(&mut *db, workshop, firing_id).await;
     }
     let position = i32::try_from(past.len()).unwrap_or(i32::MAX);
     let mut events: Vec<CoreEvent> = past
@@ -474,7 +482,7 @@ pub async fn happen(
     .await?;
     settle(&mut tx, workshop, firing_id, &state, new.at).await?;
     tx.commit().await?;
-    get(pool, workshop, firing_id).await
+    get(&mut *db, workshop, firing_id).await
 }
 
 fn refusal(refusal: &Refusal) -> Error {

@@ -2,7 +2,7 @@
 
 use crate::Error;
 use crate::workshop::WorkshopId;
-use sqlx::PgPool;
+use sqlx::PgExecutor;
 
 /// Lessons as they were answered.
 #[derive(Debug, Clone, PartialEq)]
@@ -21,14 +21,18 @@ pub struct Kept {
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn kept(pool: &PgPool, workshop: WorkshopId, format: i32) -> Result<Option<Kept>, Error> {
+pub async fn kept(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    format: i32,
+) -> Result<Option<Kept>, Error> {
     Ok(sqlx::query_as!(
         Kept,
         "select format, records_version, records, answer from lessons where workshop_id = $1 and format = $2",
         workshop.uuid(),
         format
     )
-    .fetch_optional(pool)
+    .fetch_optional(db)
     .await?)
 }
 
@@ -36,7 +40,7 @@ pub async fn kept(pool: &PgPool, workshop: WorkshopId, format: i32) -> Result<Op
 ///
 /// # Errors
 /// The database cannot be written.
-pub async fn keep(pool: &PgPool, workshop: WorkshopId, new: &Kept) -> Result<(), Error> {
+pub async fn keep(db: impl PgExecutor<'_>, workshop: WorkshopId, new: &Kept) -> Result<(), Error> {
     sqlx::query!(
         "insert into lessons (workshop_id, format, records_version, records, answer) values ($1, $2, $3, $4, $5)
          on conflict (workshop_id) do update set format = excluded.format, records_version = excluded.records_version,
@@ -48,7 +52,7 @@ pub async fn keep(pool: &PgPool, workshop: WorkshopId, new: &Kept) -> Result<(),
         new.records,
         new.answer
     )
-    .execute(pool)
+    .execute(db)
     .await?;
     Ok(())
 }

@@ -4,7 +4,7 @@ use crate::Error;
 use crate::workshop::WorkshopId;
 use serde::Serialize;
 use sqlx::types::Json;
-use sqlx::{PgConnection, PgExecutor, PgPool};
+use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::process::plan::Plan as CorePlan;
@@ -75,14 +75,18 @@ pub async fn list(
 ///
 /// # Errors
 /// [`Error::NotFound`].
-pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<HouseMethod, Error> {
+pub async fn get(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    id: Uuid,
+) -> Result<HouseMethod, Error> {
     let r = sqlx::query!(
         r#"select id, name, note, format, steps as "steps: Json<Vec<serde_json::Value>>", version, updated_at
            from method where workshop_id = $1 and id = $2"#,
         workshop.uuid(),
         id
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?;
     let (steps, unreadable) = steps_of(r.format, r.steps.0);
     Ok(HouseMethod {
@@ -101,18 +105,19 @@ pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<HouseM
 /// # Errors
 /// [`Error::NotFound`].
 pub async fn versions(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
 ) -> Result<Vec<HouseMethod>, Error> {
-    get(pool, workshop, id).await?;
+    let mut db = db.acquire().await?;
+    get(&mut *db, workshop, id).await?;
     let rows = sqlx::query!(
         r#"select method_id, name, note, format, steps as "steps: Json<Vec<serde_json::Value>>", version, saved_at
            from method_version where workshop_id = $1 and method_id = $2 order by version desc limit 200"#,
         workshop.uuid(),
         id
     )
-    .fetch_all(pool)
+    .fetch_all(&mut *db)
     .await?;
     Ok(rows
         .into_iter()
@@ -138,7 +143,7 @@ pub async fn versions(
 /// [`Error::Refused`] at `name` when another method has it; [`Error::NotFound`]; [`Error::Stale`] when
 /// it was changed meanwhile.
 pub async fn save(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
     name: &str,
@@ -146,8 +151,9 @@ pub async fn save(
     plan: &CorePlan,
     version: i64,
 ) -> Result<HouseMethod, Error> {
+    let mut db = db.acquire().await?;
     let steps = serde_json::to_value(plan.steps())?;
-    let mut tx = pool.begin().await?;
+    let mut tx = sqlx::Connection::begin(&mut *db).await?;
     let written = if version == 0 {
         sqlx::query!(
             "insert into method (id, workshop_id, name, note, format, steps)
@@ -179,7 +185,7 @@ pub async fn save(
     };
     if written.rows_affected() == 0 {
         tx.rollback().await?;
-        let known = get(pool, workshop, id).await?;
+        let known = get(&mut *db, workshop, id).await?;
         // Sent twice, it is the same method; changed meanwhile, it is not.
         return if version == 0 && known.name == name {
             Ok(known)
@@ -189,7 +195,7 @@ pub async fn save(
     }
     keep_version(&mut *tx, workshop, id).await?;
     tx.commit().await?;
-    get(pool, workshop, id).await
+    get(&mut *db, workshop, id).await
 }
 
 /// Keeps a method as it is now among its versions.
@@ -238,13 +244,13 @@ pub(crate) async fn insert(
 ///
 /// # Errors
 /// [`Error::NotFound`].
-pub async fn retire(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<(), Error> {
+pub async fn retire(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Result<(), Error> {
     let done = sqlx::query!(
         "update method set retired_at = coalesce(retired_at, now()) where workshop_id = $1 and id = $2",
         workshop.uuid(),
         id
     )
-    .execute(pool)
+    .execute(db)
     .await?;
     crate::one_at_least(&done)?;
     Ok(())
@@ -265,7 +271,7 @@ pub struct Like {
 /// # Errors
 /// The database cannot be read.
 pub async fn like(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     blade_id: Uuid,
     limit: i64,
@@ -290,6 +296,6 @@ pub async fn like(
         blade_id,
         limit
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?)
 }

@@ -3,7 +3,7 @@
 use crate::Error;
 use crate::workshop::WorkshopId;
 use serde::Serialize;
-use sqlx::PgPool;
+use sqlx::{Acquire, PgExecutor, Postgres};
 use uuid::Uuid;
 
 /// Who is signed in.
@@ -34,14 +34,14 @@ pub struct Credentials {
 /// # Errors
 /// [`Error::Refused`] at `email` when somebody signed up with that address.
 pub async fn sign_up(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     shop_name: &str,
     name: &str,
     email: &str,
     password_hash: &str,
 ) -> Result<(WorkshopId, Uuid), Error> {
     let (workshop_id, person_id) = (Uuid::now_v7(), Uuid::now_v7());
-    let mut tx = pool.begin().await?;
+    let mut tx = db.begin().await?;
     sqlx::query!(
         "insert into workshop (id, name) values ($1, $2)",
         workshop_id,
@@ -67,12 +67,15 @@ pub async fn sign_up(
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn credentials(pool: &PgPool, email: &str) -> Result<Option<Credentials>, Error> {
+pub async fn credentials(
+    db: impl PgExecutor<'_>,
+    email: &str,
+) -> Result<Option<Credentials>, Error> {
     let row = sqlx::query!(
         "select id, workshop_id, password_hash from person where lower(email) = lower($1)",
         email
     )
-    .fetch_optional(pool)
+    .fetch_optional(db)
     .await?;
     Ok(row.map(|row| Credentials {
         workshop: WorkshopId::new(row.workshop_id),
@@ -85,13 +88,13 @@ pub async fn credentials(pool: &PgPool, email: &str) -> Result<Option<Credential
 ///
 /// # Errors
 /// [`Error::NotFound`] when the shop has no such person.
-pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Person, Error> {
+pub async fn get(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Result<Person, Error> {
     Ok(sqlx::query_as!(
         Person,
         "select id, email, name from person where workshop_id = $1 and id = $2",
         workshop.uuid(),
         id
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?)
 }

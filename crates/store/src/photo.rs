@@ -3,8 +3,8 @@
 use crate::Error;
 use crate::workshop::WorkshopId;
 use serde::Serialize;
-use sqlx::PgPool;
 use sqlx::types::Json;
+use sqlx::{Acquire, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::record::picture::TwoPoints;
@@ -46,18 +46,27 @@ pub struct NewPhoto<'a> {
 /// # Errors
 /// [`Error::NotFound`] when the shop has no such blade.
 pub async fn of_blade(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     blade_id: Uuid,
 ) -> Result<Vec<Photo>, Error> {
-    crate::blade::get(pool, workshop, blade_id).await?;
+    let mut db = db.acquire().await?;
+    crate::blade::get(&mut *db, workshop, blade_id).await?;
+    all(&mut *db, workshop, blade_id).await
+}
+
+async fn all(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+) -> Result<Vec<Photo>, Error> {
     let rows = sqlx::query!(
         r#"select id, firing_id, width, height, scale as "scale: Json<TwoPoints>", taken_at from photo
            where workshop_id = $1 and blade_id = $2 and withdrawn_at is null order by taken_at, id"#,
         workshop.uuid(),
         blade_id
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows
         .into_iter()
@@ -77,11 +86,12 @@ pub async fn of_blade(
 /// # Errors
 /// [`Error::NotFound`] when the id is another shop's.
 pub async fn create(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     blade_id: Uuid,
     new: NewPhoto<'_>,
 ) -> Result<Photo, Error> {
+    let mut db = db.acquire().await?;
     sqlx::query!(
         "insert into photo (id, workshop_id, blade_id, firing_id, jpeg, width, height, taken_at)
          values ($1, $2, $3, $4, $5, $6, $7, now()) on conflict (id) do nothing",
@@ -93,9 +103,9 @@ pub async fn create(
         new.size.0,
         new.size.1
     )
-    .execute(pool)
+    .execute(&mut *db)
     .await?;
-    let all = of_blade(pool, workshop, blade_id).await?;
+    let all = all(&mut *db, workshop, blade_id).await?;
     all.into_iter()
         .find(|p| p.id == new.id)
         .ok_or(Error::NotFound)
@@ -106,7 +116,7 @@ pub async fn create(
 /// # Errors
 /// [`Error::NotFound`].
 pub async fn jpeg(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     blade_id: Uuid,
     id: Uuid,
@@ -117,7 +127,7 @@ pub async fn jpeg(
         blade_id,
         id
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?)
 }
 
@@ -126,7 +136,7 @@ pub async fn jpeg(
 /// # Errors
 /// [`Error::NotFound`].
 pub async fn lay(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     blade_id: Uuid,
     id: Uuid,
@@ -140,7 +150,7 @@ pub async fn lay(
             id,
             serde_json::to_value(scale)?
         )
-        .execute(pool)
+        .execute(db)
         .await?,
     )
 }
@@ -150,7 +160,7 @@ pub async fn lay(
 /// # Errors
 /// [`Error::NotFound`].
 pub async fn withdraw(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     blade_id: Uuid,
     id: Uuid,
@@ -163,7 +173,7 @@ pub async fn withdraw(
             blade_id,
             id
         )
-        .execute(pool)
+        .execute(db)
         .await?,
     )
 }

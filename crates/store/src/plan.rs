@@ -4,7 +4,7 @@ use crate::Error;
 use crate::workshop::WorkshopId;
 use serde::Serialize;
 use sqlx::types::Json;
-use sqlx::{PgExecutor, PgPool};
+use sqlx::{Acquire, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::process::plan::Plan as CorePlan;
@@ -55,7 +55,11 @@ impl From<Row> for Plan {
 ///
 /// # Errors
 /// [`Error::NotFound`] when it has none yet, or the shop has no such blade.
-pub async fn latest(pool: &PgPool, workshop: WorkshopId, blade_id: Uuid) -> Result<Plan, Error> {
+pub async fn latest(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+) -> Result<Plan, Error> {
     let row = sqlx::query_as!(
         Row,
         r#"select id, blade_id, number, steps as "steps: Json<Vec<Step>>", frozen_at, version from plan
@@ -63,7 +67,7 @@ pub async fn latest(pool: &PgPool, workshop: WorkshopId, blade_id: Uuid) -> Resu
         workshop.uuid(),
         blade_id
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?;
     Ok(row.into())
 }
@@ -72,7 +76,7 @@ pub async fn latest(pool: &PgPool, workshop: WorkshopId, blade_id: Uuid) -> Resu
 ///
 /// # Errors
 /// [`Error::NotFound`].
-pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Plan, Error> {
+pub async fn get(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Result<Plan, Error> {
     let row = sqlx::query_as!(
         Row,
         r#"select id, blade_id, number, steps as "steps: Json<Vec<Step>>", frozen_at, version from plan
@@ -80,7 +84,7 @@ pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Plan, 
         workshop.uuid(),
         id
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?;
     Ok(row.into())
 }
@@ -91,13 +95,14 @@ pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Plan, 
 /// # Errors
 /// [`Error::NotFound`] for an unknown blade, [`Error::Stale`] when the draft was changed meanwhile.
 pub async fn save(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     blade_id: Uuid,
     plan: &CorePlan,
     version: i64,
 ) -> Result<Plan, Error> {
-    crate::blade::get(pool, workshop, blade_id).await?;
+    let mut db = db.acquire().await?;
+    crate::blade::get(&mut *db, workshop, blade_id).await?;
     if version > 0 {
         let steps = serde_json::to_value(plan.steps())?;
         let row = sqlx::query_as!(
@@ -111,11 +116,11 @@ pub async fn save(
             FORMAT,
             version
         )
-        .fetch_optional(pool)
+        .fetch_optional(&mut *db)
         .await?;
         return row.map(Plan::from).ok_or(Error::Stale);
     }
-    insert(pool, workshop, blade_id, plan).await
+    insert(&mut *db, workshop, blade_id, plan).await
 }
 
 /// Puts a new draft plan in.

@@ -4,7 +4,7 @@ use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
 use sqlx::types::Json;
-use sqlx::{PgExecutor, PgPool};
+use sqlx::{Acquire, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::record::reading::{Taken, Values, When};
@@ -63,12 +63,13 @@ pub struct NewReading {
 /// # Errors
 /// [`Error::NotFound`] when the shop has no such blade.
 pub async fn of_blade(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     blade_id: Uuid,
 ) -> Result<Vec<Reading>, Error> {
-    crate::blade::get(pool, workshop, blade_id).await?;
-    of_blades(pool, workshop, &[blade_id]).await
+    let mut db = db.acquire().await?;
+    crate::blade::get(&mut *db, workshop, blade_id).await?;
+    of_blades(&mut *db, workshop, &[blade_id]).await
 }
 
 /// The readings of several blades in time order, withdrawn ones too.
@@ -76,7 +77,7 @@ pub async fn of_blade(
 /// # Errors
 /// The database cannot be read.
 pub async fn of_blades(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     blades: &[Uuid],
 ) -> Result<Vec<Reading>, Error> {
@@ -87,7 +88,7 @@ pub async fn of_blades(
         workshop.uuid(),
         blades
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows
         .into_iter()
@@ -112,12 +113,13 @@ pub async fn of_blades(
 /// # Errors
 /// [`Error::NotFound`]; [`Error::NotNow`] before any quench.
 pub async fn create(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     blade_id: Uuid,
     new: &NewReading,
 ) -> Result<Reading, Error> {
-    let blade = crate::blade::get(pool, workshop, blade_id).await?;
+    let mut db = db.acquire().await?;
+    let blade = crate::blade::get(&mut *db, workshop, blade_id).await?;
     let quenched = blade.firing_state.as_ref().is_some_and(|s| s.quenched);
     let Some(firing_id) = blade.firing_id.filter(|_| quenched) else {
         return Err(Error::not_now(
@@ -125,11 +127,11 @@ pub async fn create(
             "This blade was not quenched yet, so there is nothing to read. Fire it first.",
         ));
     };
-    let mut tx = pool.begin().await?;
+    let mut tx = sqlx::Connection::begin(&mut *db).await?;
     insert(&mut *tx, workshop, blade_id, firing_id, new, None).await?;
     records_changed(&mut tx, workshop).await?;
     tx.commit().await?;
-    of_blade(pool, workshop, blade_id)
+    of_blades(&mut *db, workshop, &[blade_id])
         .await?
         .into_iter()
         .find(|r| r.id == new.id)
@@ -172,14 +174,15 @@ pub(crate) async fn insert(
 /// # Errors
 /// [`Error::NotFound`]; [`Error::Stale`] when `version` is not the current one.
 pub async fn set_aside(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     blade_id: Uuid,
     id: Uuid,
     taken: &Taken,
     version: i64,
 ) -> Result<(), Error> {
-    let mut tx = pool.begin().await?;
+    let mut db = db.acquire().await?;
+    let mut tx = sqlx::Connection::begin(&mut *db).await?;
     let done = sqlx::query!(
         "update reading set taken = $4, version = version + 1
          where workshop_id = $1 and blade_id = $2 and id = $3 and version = $5",
@@ -192,7 +195,7 @@ pub async fn set_aside(
     .execute(&mut *tx)
     .await?;
     if done.rows_affected() == 0 {
-        let all = of_blade(pool, workshop, blade_id).await?;
+        let all = of_blades(&mut *tx, workshop, &[blade_id]).await?;
         let known = all.iter().any(|r| r.id == id);
         return Err(if known { Error::Stale } else { Error::NotFound });
     }
@@ -206,12 +209,12 @@ pub async fn set_aside(
 /// # Errors
 /// [`Error::NotFound`].
 pub async fn withdraw(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     blade_id: Uuid,
     id: Uuid,
 ) -> Result<(), Error> {
-    let mut tx = pool.begin().await?;
+    let mut tx = db.begin().await?;
     let done = sqlx::query!(
         "update reading set withdrawn_at = coalesce(withdrawn_at, now())
          where workshop_id = $1 and blade_id = $2 and id = $3",

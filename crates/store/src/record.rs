@@ -2,8 +2,8 @@
 
 use crate::Error;
 use crate::workshop::WorkshopId;
+use sqlx::PgExecutor;
 use sqlx::types::Json;
-use sqlx::{PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::prediction::Prediction;
@@ -155,7 +155,7 @@ pub struct Fired {
 /// # Errors
 /// The database cannot be read.
 pub async fn fired(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     blades: &[Uuid],
 ) -> Result<Vec<Fired>, Error> {
@@ -167,7 +167,7 @@ pub async fn fired(
         workshop.uuid(),
         blades
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows
         .into_iter()
@@ -183,7 +183,7 @@ pub async fn fired(
 /// # Errors
 /// The database cannot be read.
 pub async fn treated(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     firings: &[Uuid],
 ) -> Result<Vec<Treated>, Error> {
@@ -193,7 +193,7 @@ pub async fn treated(
         workshop.uuid(),
         firings
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows.into_iter().map(|r| treated!(r)).collect())
 }

@@ -3,7 +3,7 @@
 use crate::Error;
 use crate::workshop::WorkshopId;
 use serde::Serialize;
-use sqlx::PgPool;
+use sqlx::PgExecutor;
 use sqlx::types::Json;
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
@@ -62,7 +62,7 @@ pub struct Held {
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn now(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<StationNow>, Error> {
+pub async fn now(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<StationNow>, Error> {
     Ok(sqlx::query_as!(
         StationNow,
         // One that ran out while nobody listened is as good as dropped.
@@ -76,7 +76,7 @@ pub async fn now(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<StationNow>,
          where n.workshop_id = $1 and s.device is not null and s.retired_at is null"#,
         workshop.uuid()
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?)
 }
 
@@ -85,7 +85,11 @@ pub async fn now(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<StationNow>,
 ///
 /// # Errors
 /// The database cannot be reached.
-pub async fn hold(pool: &PgPool, holder: Uuid, span: Duration) -> Result<Vec<Held>, Error> {
+pub async fn hold(
+    db: impl PgExecutor<'_>,
+    holder: Uuid,
+    span: Duration,
+) -> Result<Vec<Held>, Error> {
     let until = OffsetDateTime::now_utc() + span;
     let rows = sqlx::query!(
         r#"with taken as (
@@ -100,7 +104,7 @@ pub async fn hold(pool: &PgPool, holder: Uuid, span: Duration) -> Result<Vec<Hel
         holder,
         until
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows
         .into_iter()
@@ -116,12 +120,12 @@ pub async fn hold(pool: &PgPool, holder: Uuid, span: Duration) -> Result<Vec<Hel
 ///
 /// # Errors
 /// The database cannot be reached.
-pub async fn release(pool: &PgPool, holder: Uuid) -> Result<(), Error> {
+pub async fn release(db: impl PgExecutor<'_>, holder: Uuid) -> Result<(), Error> {
     sqlx::query!(
         "update station_now set held_by = null, held_until = null where held_by = $1",
         holder
     )
-    .execute(pool)
+    .execute(db)
     .await?;
     Ok(())
 }
@@ -132,7 +136,7 @@ pub async fn release(pool: &PgPool, holder: Uuid) -> Result<(), Error> {
 /// # Errors
 /// The database cannot be reached.
 pub async fn add(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     station: Uuid,
     sample: Sample,
@@ -156,7 +160,7 @@ pub async fn add(
         sample.set_value,
         keep
     )
-    .fetch_optional(pool)
+    .fetch_optional(db)
     .await?
     .flatten())
 }
@@ -165,13 +169,17 @@ pub async fn add(
 ///
 /// # Errors
 /// The database cannot be reached.
-pub async fn well(pool: &PgPool, workshop: WorkshopId, station: Uuid) -> Result<(), Error> {
+pub async fn well(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    station: Uuid,
+) -> Result<(), Error> {
     sqlx::query!(
         "update station_now set trouble = null where workshop_id = $1 and station_id = $2",
         workshop.uuid(),
         station
     )
-    .execute(pool)
+    .execute(db)
     .await?;
     Ok(())
 }
@@ -181,7 +189,7 @@ pub async fn well(pool: &PgPool, workshop: WorkshopId, station: Uuid) -> Result<
 /// # Errors
 /// The database cannot be reached.
 pub async fn trouble(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     station: Uuid,
     text: &str,
@@ -192,7 +200,7 @@ pub async fn trouble(
         station,
         text
     )
-    .execute(pool)
+    .execute(db)
     .await?;
     Ok(())
 }
@@ -202,7 +210,7 @@ pub async fn trouble(
 /// # Errors
 /// The database cannot be reached.
 pub async fn dropped(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     station: Uuid,
     celsius: f64,
@@ -213,7 +221,7 @@ pub async fn dropped(
         station,
         celsius
     )
-    .execute(pool)
+    .execute(db)
     .await?;
     Ok(())
 }
@@ -223,7 +231,7 @@ pub async fn dropped(
 /// # Errors
 /// [`Error::NotNow`] when no server listens to it yet.
 pub async fn want(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     station: Uuid,
     celsius: f64,
@@ -237,7 +245,7 @@ pub async fn want(
         celsius,
         OffsetDateTime::now_utc() + within
     )
-    .execute(pool)
+    .execute(db)
     .await?;
     if done.rows_affected() == 0 {
         let sentence = "Nothing listens to this station yet: try again in a few seconds.";
@@ -252,7 +260,7 @@ pub async fn want(
 /// # Errors
 /// The database cannot be reached.
 pub async fn unwant(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     station: Uuid,
     celsius: f64,
@@ -264,7 +272,7 @@ pub async fn unwant(
         station,
         celsius
     )
-    .execute(pool)
+    .execute(db)
     .await?;
     Ok(done.rows_affected() > 0)
 }
@@ -274,7 +282,7 @@ pub async fn unwant(
 /// # Errors
 /// The database cannot be read.
 pub async fn between(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     station: Uuid,
     (from, to): (OffsetDateTime, OffsetDateTime),
@@ -290,6 +298,6 @@ pub async fn between(
         to,
         limit
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?)
 }

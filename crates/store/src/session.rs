@@ -2,7 +2,7 @@
 
 use crate::Error;
 use crate::workshop::WorkshopId;
-use sqlx::PgPool;
+use sqlx::{Acquire, PgExecutor, Postgres};
 use uuid::Uuid;
 
 /// Days a session lasts after the last sign-in.
@@ -17,13 +17,14 @@ pub const FAILURE_MINUTES: i32 = 15;
 /// # Errors
 /// The database cannot be written.
 pub async fn open(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     person_id: Uuid,
     token_hash: &[u8],
 ) -> Result<(), Error> {
+    let mut db = db.acquire().await?;
     sqlx::query!("delete from session where expires_at < now()")
-        .execute(pool)
+        .execute(&mut *db)
         .await?;
     sqlx::query!(
         "insert into session (token_hash, workshop_id, person_id, expires_at)
@@ -33,7 +34,7 @@ pub async fn open(
         person_id,
         DAYS
     )
-    .execute(pool)
+    .execute(&mut *db)
     .await?;
     Ok(())
 }
@@ -42,12 +43,15 @@ pub async fn open(
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn find(pool: &PgPool, token_hash: &[u8]) -> Result<Option<(WorkshopId, Uuid)>, Error> {
+pub async fn find(
+    db: impl PgExecutor<'_>,
+    token_hash: &[u8],
+) -> Result<Option<(WorkshopId, Uuid)>, Error> {
     let row = sqlx::query!(
         "select workshop_id, person_id from session where token_hash = $1 and expires_at > now()",
         token_hash
     )
-    .fetch_optional(pool)
+    .fetch_optional(db)
     .await?;
     Ok(row.map(|r| (WorkshopId::new(r.workshop_id), r.person_id)))
 }
@@ -56,9 +60,9 @@ pub async fn find(pool: &PgPool, token_hash: &[u8]) -> Result<Option<(WorkshopId
 ///
 /// # Errors
 /// The database cannot be written.
-pub async fn close(pool: &PgPool, token_hash: &[u8]) -> Result<(), Error> {
+pub async fn close(db: impl PgExecutor<'_>, token_hash: &[u8]) -> Result<(), Error> {
     sqlx::query!("delete from session where token_hash = $1", token_hash)
-        .execute(pool)
+        .execute(db)
         .await?;
     Ok(())
 }
@@ -67,15 +71,19 @@ pub async fn close(pool: &PgPool, token_hash: &[u8]) -> Result<(), Error> {
 ///
 /// # Errors
 /// The database cannot be written.
-pub async fn note_failure(pool: &PgPool, email_hash: &[u8]) -> Result<(), Error> {
+pub async fn note_failure(
+    db: impl Acquire<'_, Database = Postgres>,
+    email_hash: &[u8],
+) -> Result<(), Error> {
+    let mut db = db.acquire().await?;
     sqlx::query!("delete from sign_in_failure where at < now() - interval '1 day'")
-        .execute(pool)
+        .execute(&mut *db)
         .await?;
     sqlx::query!(
         "insert into sign_in_failure (email_hash) values ($1)",
         email_hash
     )
-    .execute(pool)
+    .execute(&mut *db)
     .await?;
     Ok(())
 }
@@ -84,14 +92,14 @@ pub async fn note_failure(pool: &PgPool, email_hash: &[u8]) -> Result<(), Error>
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn must_wait(pool: &PgPool, email_hash: &[u8]) -> Result<bool, Error> {
+pub async fn must_wait(db: impl PgExecutor<'_>, email_hash: &[u8]) -> Result<bool, Error> {
     let count = sqlx::query_scalar!(
         r#"select count(*) as "count!" from sign_in_failure
            where email_hash = $1 and at > now() - make_interval(mins => $2)"#,
         email_hash,
         FAILURE_MINUTES
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?;
     Ok(count >= MAX_FAILURES)
 }

@@ -4,7 +4,7 @@ use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
 use sqlx::types::Json;
-use sqlx::{PgConnection, PgExecutor, PgPool};
+use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::process::station::{Scale, StationKind};
@@ -139,15 +139,16 @@ pub async fn list(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<S
 /// [`Error::Refused`] at `name` when there is one of the kind with that name; [`Error::NotFound`]
 /// when the id is another shop's.
 pub async fn create(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
     new: &NewStation,
 ) -> Result<Station, Error> {
-    let mut tx = pool.begin().await?;
+    let mut db = db.acquire().await?;
+    let mut tx = sqlx::Connection::begin(&mut *db).await?;
     insert(&mut tx, workshop, id, new, None).await?;
     tx.commit().await?;
-    get(pool, workshop, id).await
+    get(&mut *db, workshop, id).await
 }
 
 /// Puts a station in.
@@ -181,7 +182,11 @@ pub(crate) async fn insert(
 ///
 /// # Errors
 /// [`Error::NotFound`].
-pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Station, Error> {
+pub async fn get(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    id: Uuid,
+) -> Result<Station, Error> {
     let row = sqlx::query_as!(
         Row,
         r#"select id, kind, name, medium, litres, note, device as "device: Json<Device>", retired_at, version
@@ -189,7 +194,7 @@ pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Statio
         workshop.uuid(),
         id
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?;
     Ok(row.into())
 }
@@ -200,13 +205,14 @@ pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Statio
 /// [`Error::NotFound`]; [`Error::Stale`] when `version` is not the current one; [`Error::Refused`] at
 /// `name`.
 pub async fn update(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
     new: &NewStation,
     version: i64,
 ) -> Result<Station, Error> {
-    let mut tx = pool.begin().await?;
+    let mut db = db.acquire().await?;
+    let mut tx = sqlx::Connection::begin(&mut *db).await?;
     let changed = sqlx::query!(
         "update station set name = $3, medium = $5, litres = $6, note = $7, device = $8,
              retired_at = case when $9 then coalesce(retired_at, now()) end, version = version + 1
@@ -224,11 +230,11 @@ pub async fn update(
     .execute(&mut *tx)
     .await?;
     if changed.rows_affected() == 0 {
-        get(pool, workshop, id).await?;
+        get(&mut *tx, workshop, id).await?;
         return Err(Error::Stale);
     }
     // Its name stands in what the records say.
     records_changed(&mut tx, workshop).await?;
     tx.commit().await?;
-    get(pool, workshop, id).await
+    get(&mut *db, workshop, id).await
 }

@@ -4,7 +4,7 @@ use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
 use sqlx::types::Json;
-use sqlx::{PgExecutor, PgPool};
+use sqlx::{Acquire, PgExecutor, Postgres};
 use uuid::Uuid;
 use vatten_core::material::analysis::Analysis;
 use vatten_core::material::steel::Steel;
@@ -74,14 +74,18 @@ pub async fn list(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<H
 ///
 /// # Errors
 /// [`Error::NotFound`].
-pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<HouseSteel, Error> {
+pub async fn get(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    id: Uuid,
+) -> Result<HouseSteel, Error> {
     let r = sqlx::query!(
         r#"select id, name, analysis as "analysis: Json<Analysis>", estimate as "estimate: Json<Estimate>", version from steel
            where workshop_id = $1 and id = $2"#,
         workshop.uuid(),
         id
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?;
     Ok(HouseSteel {
         id: r.id,
@@ -98,15 +102,16 @@ pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<HouseS
 /// [`Error::Refused`] at `name` when the name is taken; [`Error::NotFound`] when the id is another
 /// shop's.
 pub async fn create(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
     name: &str,
     analysis: &Analysis,
     estimate: Option<&Estimate>,
 ) -> Result<HouseSteel, Error> {
-    insert(pool, workshop, id, name, analysis, estimate).await?;
-    get(pool, workshop, id).await
+    let mut db = db.acquire().await?;
+    insert(&mut *db, workshop, id, name, analysis, estimate).await?;
+    get(&mut *db, workshop, id).await
 }
 
 /// Puts a house steel in.
@@ -137,14 +142,15 @@ pub(crate) async fn insert(
 /// # Errors
 /// [`Error::NotFound`], or [`Error::Stale`] when `version` is not the current one.
 pub async fn update(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
     name: &str,
     analysis: &Analysis,
     version: i64,
 ) -> Result<HouseSteel, Error> {
-    let mut tx = pool.begin().await?;
+    let mut db = db.acquire().await?;
+    let mut tx = sqlx::Connection::begin(&mut *db).await?;
     let changed = sqlx::query!(
         "update steel set name = $3, analysis = $4, estimate = null, version = version + 1
          where workshop_id = $1 and id = $2 and version = $5",
@@ -159,9 +165,9 @@ pub async fn update(
     if changed.rows_affected() == 1 {
         records_changed(&mut tx, workshop).await?;
         tx.commit().await?;
-        get(pool, workshop, id).await
+        get(&mut *db, workshop, id).await
     } else {
-        get(pool, workshop, id).await?;
+        get(&mut *tx, workshop, id).await?;
         Err(Error::Stale)
     }
 }

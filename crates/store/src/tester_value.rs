@@ -4,7 +4,7 @@
 use crate::Error;
 use crate::workshop::WorkshopId;
 use serde::Serialize;
-use sqlx::PgPool;
+use sqlx::PgExecutor;
 use time::OffsetDateTime;
 use uuid::Uuid;
 
@@ -30,7 +30,10 @@ const MOST: i64 = 200;
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn waiting(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<TesterValue>, Error> {
+pub async fn waiting(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+) -> Result<Vec<TesterValue>, Error> {
     Ok(sqlx::query_as!(
         TesterValue,
         "select id, station_id, at, value_hrc from tester_value
@@ -38,7 +41,7 @@ pub async fn waiting(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<TesterVa
         workshop.uuid(),
         MOST
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?)
 }
 
@@ -46,7 +49,11 @@ pub async fn waiting(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<TesterVa
 ///
 /// # Errors
 /// The database cannot be written.
-pub async fn add(pool: &PgPool, workshop: WorkshopId, value: &TesterValue) -> Result<(), Error> {
+pub async fn add(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    value: &TesterValue,
+) -> Result<(), Error> {
     sqlx::query!(
         "insert into tester_value (id, workshop_id, station_id, at, value_hrc) values ($1, $2, $3, $4, $5)
          on conflict (id) do nothing",
@@ -56,7 +63,7 @@ pub async fn add(pool: &PgPool, workshop: WorkshopId, value: &TesterValue) -> Re
         value.at,
         value.value_hrc
     )
-    .execute(pool)
+    .execute(db)
     .await?;
     Ok(())
 }
@@ -66,7 +73,7 @@ pub async fn add(pool: &PgPool, workshop: WorkshopId, value: &TesterValue) -> Re
 /// # Errors
 /// The database cannot be written.
 pub async fn settle(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     ids: &[Uuid],
     taken: bool,
@@ -78,7 +85,7 @@ pub async fn settle(
         ids,
         taken
     )
-    .execute(pool)
+    .execute(db)
     .await?;
     Ok(())
 }

@@ -3,7 +3,7 @@
 use crate::Error;
 use crate::workshop::WorkshopId;
 use serde::Serialize;
-use sqlx::PgPool;
+use sqlx::PgExecutor;
 use time::OffsetDateTime;
 use uuid::Uuid;
 
@@ -24,14 +24,14 @@ pub struct Token {
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Token>, Error> {
+pub async fn list(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<Token>, Error> {
     Ok(sqlx::query_as!(
         Token,
         "select id, name, created_at from api_token
          where workshop_id = $1 and revoked_at is null order by id desc",
         workshop.uuid()
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?)
 }
 
@@ -40,7 +40,7 @@ pub async fn list(pool: &PgPool, workshop: WorkshopId) -> Result<Vec<Token>, Err
 /// # Errors
 /// The database cannot be written.
 pub async fn create(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     person_id: Uuid,
     name: &str,
@@ -56,7 +56,7 @@ pub async fn create(
         name,
         token_hash
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?)
 }
 
@@ -64,14 +64,14 @@ pub async fn create(
 ///
 /// # Errors
 /// [`Error::NotFound`] when the shop has no such working token.
-pub async fn revoke(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<(), Error> {
+pub async fn revoke(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Result<(), Error> {
     let done = sqlx::query!(
         "update api_token set revoked_at = now()
          where workshop_id = $1 and id = $2 and revoked_at is null",
         workshop.uuid(),
         id
     )
-    .execute(pool)
+    .execute(db)
     .await?;
     if done.rows_affected() == 0 {
         Err(Error::NotFound)
@@ -84,12 +84,15 @@ pub async fn revoke(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<(),
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn find(pool: &PgPool, token_hash: &[u8]) -> Result<Option<(WorkshopId, Uuid)>, Error> {
+pub async fn find(
+    db: impl PgExecutor<'_>,
+    token_hash: &[u8],
+) -> Result<Option<(WorkshopId, Uuid)>, Error> {
     let row = sqlx::query!(
         "select workshop_id, person_id from api_token where token_hash = $1 and revoked_at is null",
         token_hash
     )
-    .fetch_optional(pool)
+    .fetch_optional(db)
     .await?;
     Ok(row.map(|r| (WorkshopId::new(r.workshop_id), r.person_id)))
 }

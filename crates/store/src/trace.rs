@@ -2,8 +2,8 @@
 
 use crate::Error;
 use crate::workshop::WorkshopId;
-use sqlx::PgPool;
 use sqlx::types::Json;
+use sqlx::{Acquire, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::import::log::LogNote;
@@ -51,7 +51,7 @@ pub struct NewTrace<'a> {
 /// # Errors
 /// The database cannot be read.
 pub async fn of_blade(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     blade_id: Uuid,
 ) -> Result<Vec<Trace>, Error> {
@@ -62,7 +62,7 @@ pub async fn of_blade(
         workshop.uuid(),
         blade_id
     )
-    .fetch_all(pool)
+    .fetch_all(db)
     .await?;
     Ok(rows
         .into_iter()
@@ -83,11 +83,12 @@ pub async fn of_blade(
 /// # Errors
 /// [`Error::NotFound`] when the id is another shop's.
 pub async fn create(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     blade_id: Uuid,
     new: NewTrace<'_>,
 ) -> Result<(), Error> {
+    let mut db = db.acquire().await?;
     sqlx::query!(
         "insert into trace (id, workshop_id, blade_id, firing_id, station_id, name, samples, notes, source)
          values ($1, $2, $3, $4, $5, $6, $7, $8, $9) on conflict (id) do nothing",
@@ -101,9 +102,11 @@ pub async fn create(
         serde_json::to_value(new.notes)?,
         new.source
     )
-    .execute(pool)
+    .execute(&mut *db)
     .await?;
-    source(pool, workshop, blade_id, new.id).await.map(|_| ())
+    source(&mut *db, workshop, blade_id, new.id)
+        .await
+        .map(|_| ())
 }
 
 /// The file of a log as it was.
@@ -111,7 +114,7 @@ pub async fn create(
 /// # Errors
 /// [`Error::NotFound`].
 pub async fn source(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     blade_id: Uuid,
     id: Uuid,
@@ -122,7 +125,7 @@ pub async fn source(
         blade_id,
         id
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?)
 }
 
@@ -131,7 +134,7 @@ pub async fn source(
 /// # Errors
 /// [`Error::NotFound`].
 pub async fn withdraw(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     blade_id: Uuid,
     id: Uuid,
@@ -143,7 +146,7 @@ pub async fn withdraw(
         blade_id,
         id
     )
-    .execute(pool)
+    .execute(db)
     .await?;
     crate::one_at_least(&done)
 }

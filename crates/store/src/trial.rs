@@ -4,7 +4,7 @@ use crate::Error;
 use crate::workshop::WorkshopId;
 use serde::Serialize;
 use sqlx::types::Json;
-use sqlx::{PgExecutor, PgPool};
+use sqlx::{Acquire, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::record::trial::Entry;
@@ -70,7 +70,7 @@ pub async fn list(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<T
 ///
 /// # Errors
 /// [`Error::NotFound`].
-pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Trial, Error> {
+pub async fn get(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Result<Trial, Error> {
     let row = sqlx::query_as!(
         Row,
         r#"select id, name, entries as "entries: Json<Vec<Entry>>", steel_id, version, created_at
@@ -78,7 +78,7 @@ pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Trial,
         workshop.uuid(),
         id
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?;
     Ok(row.into())
 }
@@ -88,20 +88,21 @@ pub async fn get(pool: &PgPool, workshop: WorkshopId, id: Uuid) -> Result<Trial,
 /// # Errors
 /// [`Error::NotFound`] when the id is another shop's.
 pub async fn create(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
     name: &str,
 ) -> Result<Trial, Error> {
+    let mut db = db.acquire().await?;
     sqlx::query!(
         "insert into trial (id, workshop_id, name) values ($1, $2, $3) on conflict (id) do nothing",
         id,
         workshop.uuid(),
         name
     )
-    .execute(pool)
+    .execute(&mut *db)
     .await?;
-    get(pool, workshop, id).await
+    get(&mut *db, workshop, id).await
 }
 
 /// A trial as it was, from an export.
@@ -141,13 +142,14 @@ pub(crate) async fn insert(
 /// # Errors
 /// [`Error::NotFound`]; [`Error::Stale`]; [`Error::NotNow`] when it has become a steel already.
 pub async fn save(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
     entries: &[Entry],
     version: i64,
 ) -> Result<Trial, Error> {
-    let known = get(pool, workshop, id).await?;
+    let mut db = db.acquire().await?;
+    let known = get(&mut *db, workshop, id).await?;
     if known.steel_id.is_some() {
         return Err(Error::not_now(
             "entries",
@@ -162,12 +164,12 @@ pub async fn save(
         Json(entries) as _,
         version
     )
-    .execute(pool)
+    .execute(&mut *db)
     .await?;
     if done.rows_affected() == 0 {
         return Err(Error::Stale);
     }
-    get(pool, workshop, id).await
+    get(&mut *db, workshop, id).await
 }
 
 /// Says which steel it became.
@@ -175,11 +177,12 @@ pub async fn save(
 /// # Errors
 /// [`Error::NotFound`].
 pub async fn became(
-    pool: &PgPool,
+    db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
     steel_id: Uuid,
 ) -> Result<Trial, Error> {
+    let mut db = db.acquire().await?;
     sqlx::query!(
         "update trial set steel_id = $3, version = version + 1, updated_at = now()
          where workshop_id = $1 and id = $2 and steel_id is null",
@@ -187,7 +190,7 @@ pub async fn became(
         id,
         steel_id
     )
-    .execute(pool)
+    .execute(&mut *db)
     .await?;
-    get(pool, workshop, id).await
+    get(&mut *db, workshop, id).await
 }

@@ -2,7 +2,7 @@
 
 use crate::Error;
 use serde::{Deserialize, Serialize};
-use sqlx::{PgExecutor, PgPool};
+use sqlx::PgExecutor;
 use time::OffsetDateTime;
 use uuid::Uuid;
 
@@ -59,7 +59,7 @@ pub async fn get(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Worksh
 /// # Errors
 /// [`Error::Stale`] when `new.version` is not the current one.
 pub async fn update(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     new: &Workshop,
 ) -> Result<Workshop, Error> {
@@ -76,7 +76,7 @@ pub async fn update(
         new.time_zone,
         new.version
     )
-    .fetch_optional(pool)
+    .fetch_optional(db)
     .await?
     .ok_or(Error::Stale)
 }
@@ -86,7 +86,7 @@ pub async fn update(
 /// # Errors
 /// The database cannot be read, or does not know the shop's zone.
 pub async fn wall_clock(
-    pool: &PgPool,
+    db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     shown_ms: i64,
 ) -> Result<OffsetDateTime, Error> {
@@ -96,7 +96,7 @@ pub async fn wall_clock(
         workshop.0,
         shown_ms as f64
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?)
 }
 
@@ -104,12 +104,12 @@ pub async fn wall_clock(
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn knows_zone(pool: &PgPool, name: &str) -> Result<bool, Error> {
+pub async fn knows_zone(db: impl PgExecutor<'_>, name: &str) -> Result<bool, Error> {
     Ok(sqlx::query_scalar!(
         r#"select exists (select 1 from pg_timezone_names where lower(name) = lower($1)) as "is!""#,
         name
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?)
 }
 
@@ -117,12 +117,12 @@ pub async fn knows_zone(pool: &PgPool, name: &str) -> Result<bool, Error> {
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn records_version(pool: &PgPool, workshop: WorkshopId) -> Result<i64, Error> {
+pub async fn records_version(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<i64, Error> {
     Ok(sqlx::query_scalar!(
         "select records_version from workshop where id = $1",
         workshop.0
     )
-    .fetch_one(pool)
+    .fetch_one(db)
     .await?)
 }
 

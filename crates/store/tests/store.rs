@@ -173,6 +173,25 @@ async fn migrating_twice_is_migrating_once(pool: PgPool) {
     vatten_store::migrate(&pool).await.unwrap();
 }
 
+/// Whatever nouns take part: all of it happens, or none.
+#[sqlx::test]
+async fn one_transaction_holds_changes_of_several_nouns(pool: PgPool) {
+    let (north, _) = shop(&pool, "north").await;
+    let (blade_id, station_id) = (Uuid::now_v7(), Uuid::now_v7());
+    let mut tx = pool.begin().await.unwrap();
+    let kiln = named("kiln", "Kiln");
+    station::create(&mut *tx, north, station_id, &kiln)
+        .await
+        .unwrap();
+    blade::create(&mut *tx, north, blade_id, &new_blade("K-1"))
+        .await
+        .unwrap();
+    assert_eq!(station::list(&mut *tx, north).await.unwrap().len(), 1);
+    tx.rollback().await.unwrap();
+    assert!(station::list(&pool, north).await.unwrap().is_empty());
+    assert!(blade::get(&pool, north, blade_id).await.is_err());
+}
+
 #[sqlx::test(migrations = "./migrations")]
 async fn names_are_taken_once_in_a_shop_and_free_in_the_next(pool: PgPool) {
     let ((north, _), (south, _)) = (shop(&pool, "north").await, shop(&pool, "south").await);

@@ -116,7 +116,7 @@ pub async fn sign_up(
         _ => None,
     })?;
     let hash = auth::hash(body.0.password).await?;
-    let (id, person_id) = person::sign_up(pool, &shop, &name, &email, &hash).await?;
+    let (id, person_id) = person::sign_up(pool.inner(), &shop, &name, &email, &hash).await?;
     open(pool, jar, config, id, person_id).await
 }
 
@@ -133,19 +133,19 @@ pub async fn sign_in(
 ) -> Result<Json<Session>, Problem> {
     let email = body.0.email.trim().to_lowercase();
     let email_hash = auth::digest(&email);
-    if session::must_wait(pool, &email_hash).await? {
+    if session::must_wait(pool.inner(), &email_hash).await? {
         return Err(Problem::new(
             Status::TooManyRequests,
             "Too many failed tries for this address. Wait a quarter of an hour.",
         ));
     }
-    let known = person::credentials(pool, &email).await?;
+    let known = person::credentials(pool.inner(), &email).await?;
     let hash = known.as_ref().map(|k| k.password_hash.clone());
     let fits = auth::matches(body.0.password, hash).await?;
     match known.filter(|_| fits) {
         Some(known) => open(pool, jar, config, known.workshop, known.person_id).await,
         None => {
-            session::note_failure(pool, &email_hash).await?;
+            session::note_failure(pool.inner(), &email_hash).await?;
             Err(Problem::new(
                 Status::Unauthorized,
                 "Address and password do not belong together.",
@@ -170,7 +170,7 @@ pub async fn sign_out(
     _me: SignedIn,
 ) -> Result<Status, Problem> {
     if let Some(cookie) = jar.get(auth::COOKIE) {
-        session::close(pool, &auth::digest(cookie.value())).await?;
+        session::close(pool.inner(), &auth::digest(cookie.value())).await?;
         jar.remove(rocket::http::Cookie::build(auth::COOKIE).path("/"));
     }
     Ok(Status::NoContent)

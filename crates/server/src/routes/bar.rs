@@ -148,7 +148,9 @@ pub async fn create(
 ) -> Result<Json<Bar>, Problem> {
     let new = body.0.check(pool, me.workshop).await?;
     let id = body.0.id.unwrap_or_else(Uuid::now_v7);
-    Ok(Json(bar::create(pool, me.workshop, id, &new).await?))
+    Ok(Json(
+        bar::create(pool.inner(), me.workshop, id, &new).await?,
+    ))
 }
 
 /// Changes a bar: what is left of it, above all.
@@ -161,10 +163,12 @@ pub async fn update(
     id: Id,
     body: Body<BarBody>,
 ) -> Result<Json<Bar>, Problem> {
-    bar::get(pool, me.workshop, id.0).await?;
+    bar::get(pool.inner(), me.workshop, id.0).await?;
     let new = body.0.check(pool, me.workshop).await?;
-    match bar::update(pool, me.workshop, id.0, &new, body.0.version).await {
-        Err(Error::Stale) => Err(Problem::stale(&bar::get(pool, me.workshop, id.0).await?)),
+    match bar::update(pool.inner(), me.workshop, id.0, &new, body.0.version).await {
+        Err(Error::Stale) => Err(Problem::stale(
+            &bar::get(pool.inner(), me.workshop, id.0).await?,
+        )),
         other => Ok(Json(other?)),
     }
 }

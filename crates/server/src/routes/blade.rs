@@ -333,7 +333,7 @@ pub fn parse_medium(text: Option<&str>) -> Result<Option<Medium>, Faults> {
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", responses((status = 200, body = Vec<Blade>), crate::openapi::Problems)))]
 #[get("/blades")]
 pub async fn rack(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Blade>>, Problem> {
-    Ok(Json(blade::rack(pool, me.workshop).await?))
+    Ok(Json(blade::rack(pool.inner(), me.workshop).await?))
 }
 
 /// Finished blades, newest first, fifty at a time: pass the id of the last one seen as `before`.
@@ -351,7 +351,9 @@ pub async fn finished(
             Some(Uuid::parse_str(text).map_err(|_| Faults::one("before", "This is not an id."))?)
         }
     };
-    Ok(Json(blade::finished(pool, me.workshop, before, 50).await?))
+    Ok(Json(
+        blade::finished(pool.inner(), me.workshop, before, 50).await?,
+    ))
 }
 
 /// Quenched blades whose mark begins so, in the order of their marks, at most twelve; the newest when
@@ -365,7 +367,9 @@ pub async fn marked(
     begins: Option<&str>,
 ) -> Result<Json<Vec<Marked>>, Problem> {
     let begins = text("begins", begins.unwrap_or_default(), (0, 20))?;
-    Ok(Json(blade::marked(pool, me.workshop, &begins).await?))
+    Ok(Json(
+        blade::marked(pool.inner(), me.workshop, &begins).await?,
+    ))
 }
 
 /// Enters a blade and gives it the usual plan for its steel and wanted hardness.
@@ -382,7 +386,7 @@ pub async fn create(
     let id = body.id.unwrap_or_else(Uuid::now_v7);
     let mark = match &body.mark {
         Some(mark) => mark.clone(),
-        None => blade::next_mark(pool, me.workshop).await?,
+        None => blade::next_mark(pool.inner(), me.workshop).await?,
     };
     let medium = parse_medium(body.medium.as_deref());
     let (new, steel) = body.check(pool, me.workshop, mark, None).await?;
@@ -391,18 +395,18 @@ pub async fn create(
         &station::list(pool.inner(), me.workshop).await?,
         body.fire_id,
     )?;
-    let made = blade::create(pool, me.workshop, id, &new).await?;
+    let made = blade::create(pool.inner(), me.workshop, id, &new).await?;
     if made.plan_id.is_none() {
         let (geometry, target) = (new.geometry, new.target_hrc);
         let usual = move || method::usual(&steel, &geometry, medium, target, at);
         let first = predictor.run(usual).await?;
-        match plan::save(pool, me.workshop, id, &first, 0).await {
+        match plan::save(pool.inner(), me.workshop, id, &first, 0).await {
             // Sent twice at once: the other one made the plan.
             Ok(_) | Err(Error::Stale) => {}
             Err(error) => return Err(error.into()),
         }
     }
-    Ok(Json(blade::get(pool, me.workshop, id).await?))
+    Ok(Json(blade::get(pool.inner(), me.workshop, id).await?))
 }
 
 /// One blade.
@@ -410,7 +414,7 @@ pub async fn create(
     responses((status = 200, body = Blade), crate::openapi::Problems)))]
 #[get("/blades/<id>", rank = 2)]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Blade>, Problem> {
-    Ok(Json(blade::get(pool, me.workshop, id.0).await?))
+    Ok(Json(blade::get(pool.inner(), me.workshop, id.0).await?))
 }
 
 /// Changes a blade, or takes it off the rack: what is not named stays as it is.
@@ -424,7 +428,7 @@ pub async fn update(
     body: Body<BladeChange>,
 ) -> Result<Json<Blade>, Problem> {
     let change = body.0;
-    let now = blade::get(pool, me.workshop, id.0).await?;
+    let now = blade::get(pool.inner(), me.workshop, id.0).await?;
     let version = change.version;
     let finished = change.finished.unwrap_or(now.finished_at.is_some());
     if version != now.version {
@@ -436,8 +440,10 @@ pub async fn update(
         .check(pool, me.workshop, mark, Some(&now.ready))
         .await?;
     let by = Some(me.person_id);
-    match blade::update(pool, me.workshop, id.0, &new, finished, version, by).await {
-        Err(Error::Stale) => Err(Problem::stale(&blade::get(pool, me.workshop, id.0).await?)),
+    match blade::update(pool.inner(), me.workshop, id.0, &new, finished, version, by).await {
+        Err(Error::Stale) => Err(Problem::stale(
+            &blade::get(pool.inner(), me.workshop, id.0).await?,
+        )),
         other => Ok(Json(other?)),
     }
 }
@@ -451,7 +457,7 @@ pub async fn edits(
     me: SignedIn,
     id: Id,
 ) -> Result<Json<Vec<BladeEdit>>, Problem> {
-    Ok(Json(edit::of_blade(pool, me.workshop, id.0).await?))
+    Ok(Json(edit::of_blade(pool.inner(), me.workshop, id.0).await?))
 }
 
 #[cfg(test)]

@@ -75,7 +75,7 @@ pub async fn create(
     body: Body<CalibrationBody>,
 ) -> Result<Json<CalibrationRow>, Problem> {
     let body = body.0;
-    let of = station::get(pool, me.workshop, id.0).await?;
+    let of = station::get(pool.inner(), me.workshop, id.0).await?;
     let mut c = Checker::default();
     if of.kind.scale() != Some(body.against.scale()) {
         c.refuse(
@@ -94,7 +94,7 @@ pub async fn create(
         done_at: body.done_at.unwrap_or_else(OffsetDateTime::now_utc),
     };
     Ok(Json(
-        calibration::create(pool, me.workshop, id.0, &new).await?,
+        calibration::create(pool.inner(), me.workshop, id.0, &new).await?,
     ))
 }
 
@@ -108,6 +108,6 @@ pub async fn withdraw(
     id: Id,
     calibration: Id,
 ) -> Result<Status, Problem> {
-    calibration::withdraw(pool, me.workshop, id.0, calibration.0).await?;
+    calibration::withdraw(pool.inner(), me.workshop, id.0, calibration.0).await?;
     Ok(Status::NoContent)
 }

@@ -68,7 +68,7 @@ pub fn check_wanted(c: &mut Checker, wanted: &[[f64; 2]]) {
     responses((status = 200, body = BladeClay), crate::openapi::Problems)))]
 #[get("/blades/<id>/clay")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<BladeClay>, Problem> {
-    Ok(Json(clay::get(pool, me.workshop, id.0).await?))
+    Ok(Json(clay::get(pool.inner(), me.workshop, id.0).await?))
 }
 
 /// Saves the clay of a blade.
@@ -91,7 +91,7 @@ pub async fn save(
     check_wanted(&mut c, &wanted);
     c.finish(Some(()))?;
     match clay::save(
-        pool,
+        pool.inner(),
         me.workshop,
         id.0,
         &draft,
@@ -101,7 +101,9 @@ pub async fn save(
     )
     .await
     {
-        Err(Error::Stale) => Err(Problem::stale(&clay::get(pool, me.workshop, id.0).await?)),
+        Err(Error::Stale) => Err(Problem::stale(
+            &clay::get(pool.inner(), me.workshop, id.0).await?,
+        )),
         other => Ok(Json(other?)),
     }
 }
@@ -136,8 +138,8 @@ pub async fn sheet(
             return Err(Faults::with_allowed("units", "This is not a unit.", "mm or in").into());
         }
     };
-    let blade = blade::get(pool, me.workshop, id.0).await?;
-    let stored = clay::get(pool, me.workshop, id.0).await?;
+    let blade = blade::get(pool.inner(), me.workshop, id.0).await?;
+    let stored = clay::get(pool.inner(), me.workshop, id.0).await?;
     let form = blade.ready.form(&blade.geometry()?)?;
     let painted = Clay::parse(&stored.clay)?;
     let title = format!("{} {} · clay at 1:1", blade.mark, blade.name);

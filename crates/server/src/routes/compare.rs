@@ -266,19 +266,19 @@ pub async fn get(
     blades: Option<&str>,
 ) -> Result<Json<Option<CompareView>>, Problem> {
     let ids = ids(blades.unwrap_or_default())?;
-    let fired = record::fired(pool, me.workshop, &ids).await?;
+    let fired = record::fired(pool.inner(), me.workshop, &ids).await?;
     let mut by_id: HashMap<Uuid, Fired> =
         fired.into_iter().map(|f| (f.treated.blade_id, f)).collect();
     let firings: Vec<Uuid> = by_id.values().map(|f| f.treated.firing_id).collect();
     let simulated = predictor.simulated(pool, me.workshop, &firings).await?;
-    let readings = reading::of_blades(pool, me.workshop, &ids).await?;
+    let readings = reading::of_blades(pool.inner(), me.workshop, &ids).await?;
     let findings = finding::of_blades(pool.inner(), me.workshop, &ids).await?;
     let learned = predictor.learned(pool, me.workshop).await?;
     let mut all = Vec::new();
     for id in ids {
         let Some(fired) = by_id.remove(&id) else {
             // Not the shop's, or not fired yet.
-            let blade = vatten_store::blade::get(pool, me.workshop, id).await?;
+            let blade = vatten_store::blade::get(pool.inner(), me.workshop, id).await?;
             let sentence = format!("{} was not quenched yet: nothing came of it.", blade.mark);
             return Err(Error::not_now("blades", sentence).into());
         };

@@ -74,13 +74,13 @@ pub async fn get(
     id: Id,
     symptom: Option<&str>,
 ) -> Result<Json<Diagnosis>, Problem> {
-    blade::get(pool, me.workshop, id.0).await?;
+    blade::get(pool.inner(), me.workshop, id.0).await?;
     let named = Symptom::ALL.iter().find(|s| Some(s.0) == symptom);
     let symptom = named.map(|s| s.1).ok_or_else(|| {
         let all = Symptom::ALL.map(|s| s.0).join(", ");
         Faults::with_allowed("symptom", "Say what went wrong.", all)
     })?;
-    let firings = firing::of_blade(pool, me.workshop, id.0).await?;
+    let firings = firing::of_blade(pool.inner(), me.workshop, id.0).await?;
     let Some(latest) = firings.into_iter().next().filter(|f| f.state.quenched) else {
         let sentence = "This blade was not quenched yet: nothing can have gone wrong in it.";
         return Err(Error::not_now("symptom", sentence).into());
@@ -89,8 +89,8 @@ pub async fn get(
     let stored = PreparedBlade::fired(pool, me.workshop, latest.made.clone()).await?;
     let hand = latest.state.hand.clone();
     let checks = calibration::checks(pool.inner(), me.workshop).await?;
-    let readings = reading::of_blade(pool, me.workshop, id.0).await?;
-    let findings = finding::of_blade(pool, me.workshop, id.0).await?;
+    let readings = reading::of_blade(pool.inner(), me.workshop, id.0).await?;
+    let findings = finding::of_blade(pool.inner(), me.workshop, id.0).await?;
     let traces = trace::of_blade(pool, predictor, me.workshop, id.0).await?;
     let learned = predictor.learned(pool, me.workshop).await?;
     let asked = stored.asked(Plan::done(latest.done.clone()));

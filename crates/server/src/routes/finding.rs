@@ -109,7 +109,7 @@ pub async fn list(
     me: SignedIn,
     id: Id,
 ) -> Result<Json<Vec<FindingView>>, Problem> {
-    let all = finding::of_blade(pool, me.workshop, id.0).await?;
+    let all = finding::of_blade(pool.inner(), me.workshop, id.0).await?;
     Ok(Json(views(pool, &me, id.0, all).await?))
 }
 
@@ -124,7 +124,7 @@ pub async fn create(
     body: Body<FindingBody>,
 ) -> Result<Json<FindingView>, Problem> {
     let body = body.0;
-    let of = blade::get(pool, me.workshop, id.0).await?;
+    let of = blade::get(pool.inner(), me.workshop, id.0).await?;
     let mut c = Checker::default();
     let good = c.take(body.found.check().map_err(|f| f.under("found")));
     let note = c.take(text("note", &body.note, (0, 500)));
@@ -135,7 +135,7 @@ pub async fn create(
         note,
         found_at: body.found_at.unwrap_or_else(OffsetDateTime::now_utc),
     };
-    let kept = finding::create(pool, me.workshop, id.0, &new).await?;
+    let kept = finding::create(pool.inner(), me.workshop, id.0, &new).await?;
     if let (Finding::Scrap { .. }, true, Some(firing_id)) =
         (&new.found, of.firing_open, of.firing_id)
     {
@@ -146,7 +146,7 @@ pub async fn create(
             at: OffsetDateTime::now_utc(),
             device_at: None,
         };
-        firing::happen(pool, me.workshop, firing_id, &close, by).await?;
+        firing::happen(pool.inner(), me.workshop, firing_id, &close, by).await?;
     }
     let view = views(pool, &me, id.0, vec![kept]).await?.pop();
     view.map(Json).ok_or_else(Problem::not_found)
@@ -162,6 +162,6 @@ pub async fn withdraw(
     id: Id,
     finding: Id,
 ) -> Result<Status, Problem> {
-    finding::withdraw(pool, me.workshop, id.0, finding.0).await?;
+    finding::withdraw(pool.inner(), me.workshop, id.0, finding.0).await?;
     Ok(Status::NoContent)
 }

@@ -149,10 +149,10 @@ pub async fn start(
     id: Id,
     body: Body<StartBody>,
 ) -> Result<Json<Firing>, Problem> {
-    let blade = blade::get(pool, me.workshop, id.0).await?;
-    let draft = plan::latest(pool, me.workshop, id.0).await?;
+    let blade = blade::get(pool.inner(), me.workshop, id.0).await?;
+    let draft = plan::latest(pool.inner(), me.workshop, id.0).await?;
     let firing_id = body.0.id.unwrap_or_else(Uuid::now_v7);
-    if let Ok(known) = firing::get(pool, me.workshop, firing_id).await {
+    if let Ok(known) = firing::get(pool.inner(), me.workshop, firing_id).await {
         return Ok(Json(known));
     }
     if blade.firing_open {
@@ -167,7 +167,7 @@ pub async fn start(
     }
     let steps = Plan::stored(draft.steps.clone());
     // Clay that no step lays on stays on the drawing.
-    let painted = clay::get(pool, me.workshop, id.0).await?;
+    let painted = clay::get(pool.inner(), me.workshop, id.0).await?;
     let laid = painted.painted().filter(|_| steps.lays_clay()).cloned();
     let made = made_now(pool, me.workshop, &blade, laid).await?;
     let stations = station::list(pool.inner(), me.workshop).await?;
@@ -182,9 +182,9 @@ pub async fn start(
     };
     let now = OffsetDateTime::now_utc();
     let at = body.0.at.unwrap_or(now).min(now);
-    match firing::start(pool, me.workshop, firing_id, &draft, frozen, at).await {
+    match firing::start(pool.inner(), me.workshop, firing_id, &draft, frozen, at).await {
         Err(Error::Stale) => Err(Problem::stale(
-            &plan::latest(pool, me.workshop, id.0).await?,
+            &plan::latest(pool.inner(), me.workshop, id.0).await?,
         )),
         other => Ok(Json(other?)),
     }
@@ -199,14 +199,16 @@ pub async fn of_blade(
     me: SignedIn,
     id: Id,
 ) -> Result<Json<Vec<Firing>>, Problem> {
-    Ok(Json(firing::of_blade(pool, me.workshop, id.0).await?))
+    Ok(Json(
+        firing::of_blade(pool.inner(), me.workshop, id.0).await?,
+    ))
 }
 
 /// The firings going on, oldest first.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "firings", responses((status = 200, body = Vec<Firing>), crate::openapi::Problems)))]
 #[get("/firings")]
 pub async fn open(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Firing>>, Problem> {
-    Ok(Json(firing::open(pool, me.workshop).await?))
+    Ok(Json(firing::open(pool.inner(), me.workshop).await?))
 }
 
 /// One firing.
@@ -214,14 +216,14 @@ pub async fn open(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Firing>
     responses((status = 200, body = Firing), crate::openapi::Problems)))]
 #[get("/firings/<id>")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Firing>, Problem> {
-    Ok(Json(firing::get(pool, me.workshop, id.0).await?))
+    Ok(Json(firing::get(pool.inner(), me.workshop, id.0).await?))
 }
 
 /// Who quenched lately in this shop, the latest first, at most twelve.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "firings", responses((status = 200, body = Vec<Operator>), crate::openapi::Problems)))]
 #[get("/hands")]
 pub async fn hands(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Operator>>, Problem> {
-    Ok(Json(firing::hands(pool, me.workshop).await?))
+    Ok(Json(firing::hands(pool.inner(), me.workshop).await?))
 }
 
 /// Everything that happened in a firing, in order.
@@ -233,7 +235,7 @@ pub async fn events(
     me: SignedIn,
     id: Id,
 ) -> Result<Json<Vec<Event>>, Problem> {
-    Ok(Json(firing::events(pool, me.workshop, id.0).await?))
+    Ok(Json(firing::events(pool.inner(), me.workshop, id.0).await?))
 }
 
 /// Something happened.
@@ -257,7 +259,7 @@ pub async fn happen(
     };
     let by = Some(me.person_id);
     Ok(Json(
-        firing::happen(pool, me.workshop, id.0, &new, by).await?,
+        firing::happen(pool.inner(), me.workshop, id.0, &new, by).await?,
     ))
 }
 

@@ -254,12 +254,12 @@ pub async fn get(
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
 ) -> Result<RawJson<String>, Problem> {
-    let version = workshop::records_version(pool, me.workshop).await?;
+    let version = workshop::records_version(pool.inner(), me.workshop).await?;
     let learned = predictor.models.at(me.workshop, version);
     if let Some(known) = learned.as_ref().and_then(|l| l.lessons.get()) {
         return Ok(RawJson(known.clone()));
     }
-    let kept = lessons::kept(pool, me.workshop, FORMAT).await?;
+    let kept = lessons::kept(pool.inner(), me.workshop, FORMAT).await?;
     match kept {
         Some(kept) if kept.records_version == version => Ok(RawJson(kept.answer)),
         Some(kept) if kept.records > COUNTED_AT_ONCE => {

@@ -267,7 +267,7 @@ pub async fn for_blade(
     id: Id,
 ) -> Result<Json<MethodsView>, Problem> {
     let stored = PreparedBlade::read(pool, me.workshop, id.0).await?;
-    let wanted_mm = mean_height_mm(&clay::get(pool, me.workshop, id.0).await?.wanted);
+    let wanted_mm = mean_height_mm(&clay::get(pool.inner(), me.workshop, id.0).await?.wanted);
     let house = method::list(pool.inner(), me.workshop).await?;
     let good = came_out_well(pool, predictor, me.workshop, id.0, MAX_BLADES).await?;
     let learned = predictor.learned(pool, me.workshop).await?;
@@ -388,7 +388,7 @@ pub async fn create(
     let (name, note, plan) = body.0.check(pool, &me).await?;
     let id = body.0.id.unwrap_or_else(Uuid::now_v7);
     Ok(Json(
-        method::save(pool, me.workshop, id, &name, &note, &plan, 0).await?,
+        method::save(pool.inner(), me.workshop, id, &name, &note, &plan, 0).await?,
     ))
 }
 
@@ -416,9 +416,21 @@ pub async fn update(
             Faults::with_allowed("version", "Say which version was changed.", "1 or more").into(),
         );
     }
-    method::get(pool, me.workshop, id.0).await?;
-    match method::save(pool, me.workshop, id.0, &name, &note, &plan, body.0.version).await {
-        Err(Error::Stale) => Err(Problem::stale(&method::get(pool, me.workshop, id.0).await?)),
+    method::get(pool.inner(), me.workshop, id.0).await?;
+    match method::save(
+        pool.inner(),
+        me.workshop,
+        id.0,
+        &name,
+        &note,
+        &plan,
+        body.0.version,
+    )
+    .await
+    {
+        Err(Error::Stale) => Err(Problem::stale(
+            &method::get(pool.inner(), me.workshop, id.0).await?,
+        )),
         other => Ok(Json(other?)),
     }
 }
@@ -432,7 +444,9 @@ pub async fn versions(
     me: SignedIn,
     id: Id,
 ) -> Result<Json<Vec<HouseMethod>>, Problem> {
-    Ok(Json(method::versions(pool, me.workshop, id.0).await?))
+    Ok(Json(
+        method::versions(pool.inner(), me.workshop, id.0).await?,
+    ))
 }
 
 /// Takes a house method out of use; its versions are kept.
@@ -444,7 +458,7 @@ pub async fn retire(
     me: SignedIn,
     id: Id,
 ) -> Result<rocket::response::status::NoContent, Problem> {
-    method::retire(pool, me.workshop, id.0).await?;
+    method::retire(pool.inner(), me.workshop, id.0).await?;
     Ok(rocket::response::status::NoContent)
 }
 
@@ -470,7 +484,7 @@ pub async fn what_helps(
         return Err(Faults::one("target_hrc", "Say what hardness is wanted.").into());
     };
     let line_mm = match body.0.blade_id {
-        Some(id) => mean_height_mm(&clay::get(pool, me.workshop, id).await?.wanted),
+        Some(id) => mean_height_mm(&clay::get(pool.inner(), me.workshop, id).await?.wanted),
         None => None,
     };
     let learned = learned_for(pool, predictor, &me, &body.0, names).await?;

@@ -49,7 +49,9 @@ pub struct TraceBody {
     responses((status = 200, body = Vec<Photo>), crate::openapi::Problems)))]
 #[get("/blades/<id>/photos")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Vec<Photo>>, Problem> {
-    Ok(Json(photo::of_blade(pool, me.workshop, id.0).await?))
+    Ok(Json(
+        photo::of_blade(pool.inner(), me.workshop, id.0).await?,
+    ))
 }
 
 /// Keeps a photograph, sent as it is: JPEG or PNG, up to 20 MB. Only the picture is kept.
@@ -66,7 +68,7 @@ pub async fn create(
     photo_id: Option<&str>,
     data: Data<'_>,
 ) -> Result<Json<Photo>, Problem> {
-    let of = blade::get(pool, me.workshop, id.0).await?;
+    let of = blade::get(pool.inner(), me.workshop, id.0).await?;
     let new_id = match photo_id.map(Uuid::parse_str) {
         None => Uuid::now_v7(),
         Some(Ok(given)) => given,
@@ -90,7 +92,9 @@ pub async fn create(
         jpeg: &made.jpeg,
         size: (side(made.width), side(made.height)),
     };
-    Ok(Json(photo::create(pool, me.workshop, id.0, new).await?))
+    Ok(Json(
+        photo::create(pool.inner(), me.workshop, id.0, new).await?,
+    ))
 }
 
 /// The picture.
@@ -104,7 +108,7 @@ pub async fn picture(
     id: Id,
     photo: Id,
 ) -> Result<(ContentType, Vec<u8>), Problem> {
-    let jpeg = photo::jpeg(pool, me.workshop, id.0, photo.0).await?;
+    let jpeg = photo::jpeg(pool.inner(), me.workshop, id.0, photo.0).await?;
     Ok((ContentType::JPEG, jpeg))
 }
 
@@ -121,16 +125,16 @@ pub async fn trace_line(
     body: Body<TraceBody>,
 ) -> Result<Json<FindingRow>, Problem> {
     let body = body.0;
-    let of = blade::get(pool, me.workshop, id.0).await?;
+    let of = blade::get(pool.inner(), me.workshop, id.0).await?;
     // Heights are measured along the edge of the blade as it went into the fire.
     let outline = match of.firing_id {
         Some(fired) => {
-            let made = firing::get(pool, me.workshop, fired).await?.made;
+            let made = firing::get(pool.inner(), me.workshop, fired).await?.made;
             made.work()?.form.outline().clone()
         }
         None => of.ready.form(&of.geometry()?)?.outline().clone(),
     };
-    photo::jpeg(pool, me.workshop, id.0, photo.0).await?;
+    photo::jpeg(pool.inner(), me.workshop, id.0, photo.0).await?;
     let mut c = Checker::default();
     let laid = c.take(body.scale.lay().map_err(|f| f.under("scale")));
     let places = laid.and_then(|laid| c.take(laid.line(&body.line, &outline)));
@@ -149,8 +153,8 @@ pub async fn trace_line(
         note: String::new(),
         found_at: OffsetDateTime::now_utc(),
     };
-    let kept = finding::create(pool, me.workshop, id.0, &new).await?;
-    photo::lay(pool, me.workshop, id.0, photo.0, &body.scale).await?;
+    let kept = finding::create(pool.inner(), me.workshop, id.0, &new).await?;
+    photo::lay(pool.inner(), me.workshop, id.0, photo.0, &body.scale).await?;
     Ok(Json(kept))
 }
 
@@ -164,6 +168,6 @@ pub async fn withdraw(
     id: Id,
     photo: Id,
 ) -> Result<Status, Problem> {
-    photo::withdraw(pool, me.workshop, id.0, photo.0).await?;
+    photo::withdraw(pool.inner(), me.workshop, id.0, photo.0).await?;
     Ok(Status::NoContent)
 }

@@ -35,7 +35,7 @@ pub struct PlanBody {
     responses((status = 200, body = Plan), crate::openapi::Problems)))]
 #[get("/blades/<id>/plan")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Plan>, Problem> {
-    Ok(Json(plan::latest(pool, me.workshop, id.0).await?))
+    Ok(Json(plan::latest(pool.inner(), me.workshop, id.0).await?))
 }
 
 /// Saves the draft plan of a blade.
@@ -48,12 +48,12 @@ pub async fn save(
     id: Id,
     body: Body<PlanBody>,
 ) -> Result<Json<Plan>, Problem> {
-    blade::get(pool, me.workshop, id.0).await?;
+    blade::get(pool.inner(), me.workshop, id.0).await?;
     let checked = CorePlan::parse(&body.0.steps)?;
     check_stations(&checked, &station_names(pool, me.workshop).await?)?;
-    match plan::save(pool, me.workshop, id.0, &checked, body.0.version).await {
+    match plan::save(pool.inner(), me.workshop, id.0, &checked, body.0.version).await {
         Err(Error::Stale) => Err(Problem::stale(
-            &plan::latest(pool, me.workshop, id.0).await?,
+            &plan::latest(pool.inner(), me.workshop, id.0).await?,
         )),
         other => Ok(Json(other?)),
     }

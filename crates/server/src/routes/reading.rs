@@ -155,7 +155,7 @@ pub async fn create(
     body: Body<ReadingBody>,
 ) -> Result<Json<ReadingView>, Problem> {
     let body = body.0;
-    let of = blade::get(pool, me.workshop, id.0).await?;
+    let of = blade::get(pool.inner(), me.workshop, id.0).await?;
     let mut c = Checker::default();
     let stage = When::parse(&body.stage);
     if stage.is_none() {
@@ -190,8 +190,8 @@ pub async fn create(
         taken_at: body.taken_at.unwrap_or_else(OffsetDateTime::now_utc),
         taken: body.taken,
     };
-    let kept = reading::create(pool, me.workshop, id.0, &new).await?;
-    tester_value::settle(pool, me.workshop, &body.from_tester, true).await?;
+    let kept = reading::create(pool.inner(), me.workshop, id.0, &new).await?;
+    tester_value::settle(pool.inner(), me.workshop, &body.from_tester, true).await?;
     one(pool, predictor, &me, id.0, kept.id).await
 }
 
@@ -220,8 +220,8 @@ pub async fn set_aside(
     reading: Id,
     body: Body<AsideBody>,
 ) -> Result<Json<ReadingView>, Problem> {
-    let of = blade::get(pool, me.workshop, id.0).await?;
-    let all = reading::of_blade(pool, me.workshop, id.0).await?;
+    let of = blade::get(pool.inner(), me.workshop, id.0).await?;
+    let all = reading::of_blade(pool.inner(), me.workshop, id.0).await?;
     let known = all.into_iter().find(|r| r.id == reading.0);
     let known = known.ok_or_else(Problem::not_found)?;
     let taken = Taken {
@@ -230,7 +230,7 @@ pub async fn set_aside(
     };
     taken.check(known.values_hrc.len(), of.length_mm)?;
     let version = body.0.version;
-    match reading::set_aside(pool, me.workshop, id.0, reading.0, &taken, version).await {
+    match reading::set_aside(pool.inner(), me.workshop, id.0, reading.0, &taken, version).await {
         Err(Error::Stale) => {
             let now = one(pool, predictor, &me, id.0, reading.0).await?;
             Err(Problem::stale(&now.0))
@@ -252,6 +252,6 @@ pub async fn withdraw(
     id: Id,
     reading: Id,
 ) -> Result<Status, Problem> {
-    reading::withdraw(pool, me.workshop, id.0, reading.0).await?;
+    reading::withdraw(pool.inner(), me.workshop, id.0, reading.0).await?;
     Ok(Status::NoContent)
 }

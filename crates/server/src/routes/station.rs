@@ -108,7 +108,9 @@ pub async fn create(
 ) -> Result<Json<Station>, Problem> {
     let id = body.0.id.unwrap_or_else(Uuid::now_v7);
     let new = body.0.check()?;
-    Ok(Json(station::create(pool, me.workshop, id, &new).await?))
+    Ok(Json(
+        station::create(pool.inner(), me.workshop, id, &new).await?,
+    ))
 }
 
 /// Changes a station.
@@ -123,13 +125,13 @@ pub async fn update(
 ) -> Result<Json<Station>, Problem> {
     let version = body.0.version;
     let new = body.0.check()?;
-    let known = station::get(pool, me.workshop, id.0).await?;
+    let known = station::get(pool.inner(), me.workshop, id.0).await?;
     if known.kind != new.kind {
         return Err(Faults::one("kind", "A station stays what it is: add another one.").into());
     }
-    match station::update(pool, me.workshop, id.0, &new, version).await {
+    match station::update(pool.inner(), me.workshop, id.0, &new, version).await {
         Err(Error::Stale) => Err(Problem::stale(
-            &station::get(pool, me.workshop, id.0).await?,
+            &station::get(pool.inner(), me.workshop, id.0).await?,
         )),
         other => Ok(Json(other?)),
     }
@@ -151,7 +153,7 @@ pub struct StationSays {
 #[get("/stations/now")]
 pub async fn now(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<StationSays>>, Problem> {
     let known = corrections_now(pool, me.workshop).await?;
-    let all = sample::now(pool, me.workshop).await?;
+    let all = sample::now(pool.inner(), me.workshop).await?;
     let said = all.into_iter().map(|now| StationSays {
         really: now.value.map(|v| known.really(Some(now.station_id), v)),
         now,
@@ -179,7 +181,7 @@ pub async fn set_point(
     id: Id,
     body: Body<SetPoint>,
 ) -> Result<Json<Station>, Problem> {
-    let known = station::get(pool, me.workshop, id.0).await?;
+    let known = station::get(pool.inner(), me.workshop, id.0).await?;
     let set = Celsius::check("temperature_c", body.0.temperature_c)?;
     if set.value() < 0.0 {
         let sentence = "No fire is set so cool.";
@@ -191,7 +193,7 @@ pub async fn set_point(
         return Err(Error::not_now("temperature_c", sentence).into());
     };
     map.raw(set)?;
-    sample::want(pool, me.workshop, id.0, set.value(), SENT_WITHIN).await?;
+    sample::want(pool.inner(), me.workshop, id.0, set.value(), SENT_WITHIN).await?;
     Ok(Json(known))
 }
 
@@ -209,8 +211,8 @@ pub async fn call_back(
     id: Id,
     body: Body<SetPoint>,
 ) -> Result<Status, Problem> {
-    station::get(pool, me.workshop, id.0).await?;
-    if sample::unwant(pool, me.workshop, id.0, body.0.temperature_c).await? {
+    station::get(pool.inner(), me.workshop, id.0).await?;
+    if sample::unwant(pool.inner(), me.workshop, id.0, body.0.temperature_c).await? {
         return Ok(Status::NoContent);
     }
     let sentence = "It was sent already, or dropped, or another one took its place.";
@@ -224,7 +226,9 @@ pub async fn waiting(
     pool: &State<PgPool>,
     me: SignedIn,
 ) -> Result<Json<Vec<TesterValue>>, Problem> {
-    Ok(Json(tester_value::waiting(pool, me.workshop).await?))
+    Ok(Json(
+        tester_value::waiting(pool.inner(), me.workshop).await?,
+    ))
 }
 
 /// Values of connected testers to be put aside.
@@ -250,7 +254,7 @@ pub async fn put_aside(
     if ids.is_empty() || ids.len() > 200 {
         return Err(Faults::with_allowed("ids", "Say which.", "1 to 200 ids").into());
     }
-    tester_value::settle(pool, me.workshop, ids, false).await?;
+    tester_value::settle(pool.inner(), me.workshop, ids, false).await?;
     Ok(Status::NoContent)
 }
 
@@ -279,12 +283,13 @@ pub async fn loaded(
     id: Id,
     from_ms: Option<i64>,
 ) -> Result<Json<Loaded>, Problem> {
-    station::get(pool, me.workshop, id.0).await?;
+    station::get(pool.inner(), me.workshop, id.0).await?;
     let now = OffsetDateTime::now_utc();
     let from = from_ms
         .and_then(|ms| OffsetDateTime::from_unix_timestamp_nanos(i128::from(ms) * 1_000_000).ok())
         .ok_or_else(|| Faults::with_allowed("from_ms", "This is no time.", "ms since 1970"))?;
-    let samples = sample::between(pool, me.workshop, id.0, (from, now), MOST_SAMPLES).await?;
+    let samples =
+        sample::between(pool.inner(), me.workshop, id.0, (from, now), MOST_SAMPLES).await?;
     let set_c = samples.last().and_then(|s| s.set_value);
     let seen: Vec<Sample> = samples.iter().map(of_store).collect();
     Ok(Json(Loaded {

@@ -214,7 +214,7 @@ pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<SteelVi
 #[get("/steels/<id>")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<SteelView>, Problem> {
     Ok(Json(SteelView::house(
-        &steel::get(pool, me.workshop, id.0).await?,
+        &steel::get(pool.inner(), me.workshop, id.0).await?,
     )))
 }
 
@@ -230,7 +230,7 @@ pub async fn create(
     let (name, analysis) = body.0.check()?;
     let id = body.0.id.unwrap_or_else(Uuid::now_v7);
     Ok(Json(SteelView::house(
-        &steel::create(pool, me.workshop, id, &name, &analysis, None).await?,
+        &steel::create(pool.inner(), me.workshop, id, &name, &analysis, None).await?,
     )))
 }
 
@@ -246,9 +246,9 @@ pub async fn update(
 ) -> Result<Json<SteelView>, Problem> {
     let (name, analysis) = body.0.check()?;
     let version = body.0.version;
-    match steel::update(pool, me.workshop, id.0, &name, &analysis, version).await {
+    match steel::update(pool.inner(), me.workshop, id.0, &name, &analysis, version).await {
         Err(Error::Stale) => {
-            let current = steel::get(pool, me.workshop, id.0).await?;
+            let current = steel::get(pool.inner(), me.workshop, id.0).await?;
             Err(Problem::stale(&SteelView::house(&current)))
         }
         other => Ok(Json(SteelView::house(&other?))),

@@ -34,7 +34,7 @@ pub struct MadeToken {
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<Token>), crate::openapi::Problems)))]
 #[get("/tokens")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Token>>, Problem> {
-    Ok(Json(token::list(pool, me.workshop).await?))
+    Ok(Json(token::list(pool.inner(), me.workshop).await?))
 }
 
 /// Makes a token. The secret is shown this once.
@@ -49,7 +49,7 @@ pub async fn create(
     let name = text("name", &body.0.name, (1, 80))?;
     let secret = format!("{}{}", auth::TOKEN_PREFIX, auth::secret()?);
     let made = token::create(
-        pool,
+        pool.inner(),
         me.workshop,
         me.person_id,
         &name,
@@ -67,6 +67,6 @@ pub async fn create(
     responses((status = 204), crate::openapi::Problems)))]
 #[delete("/tokens/<id>")]
 pub async fn revoke(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Status, Problem> {
-    token::revoke(pool, me.workshop, id.0).await?;
+    token::revoke(pool.inner(), me.workshop, id.0).await?;
     Ok(Status::NoContent)
 }

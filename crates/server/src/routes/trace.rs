@@ -304,7 +304,7 @@ pub async fn preview(
     id: Id,
     body: Body<LogBody>,
 ) -> Result<Json<LogRead>, Problem> {
-    blade::get(pool, me.workshop, id.0).await?;
+    blade::get(pool.inner(), me.workshop, id.0).await?;
     let log = read_off(predictor, &body.0).await?;
     let began_at = began_at(pool, me.workshop, &log).await?;
     Ok(Json(LogRead::new(&log, began_at)))
@@ -365,7 +365,7 @@ pub async fn create(
     body: Body<LogBody>,
 ) -> Result<Json<LogRead>, Problem> {
     let body = body.0;
-    blade::get(pool, me.workshop, id.0).await?;
+    blade::get(pool.inner(), me.workshop, id.0).await?;
     let (of, name) = belongs(pool, me.workshop, id.0, &body).await?;
     let log = read_off(predictor, &body).await?;
     let first = log.samples.first().map_or(0, |s| s.at_ms);
@@ -393,7 +393,7 @@ pub async fn create(
         notes: &log.notes,
         source: &body.text,
     };
-    trace::create(pool, me.workshop, id.0, new).await?;
+    trace::create(pool.inner(), me.workshop, id.0, new).await?;
     let began_at = samples
         .first()
         .and_then(|s| OffsetDateTime::from_unix_timestamp_nanos(i128::from(s.0) * 1_000_000).ok());
@@ -411,7 +411,7 @@ pub async fn source(
     id: Id,
     trace: Id,
 ) -> Result<(ContentType, String), Problem> {
-    let text = trace::source(pool, me.workshop, id.0, trace.0).await?;
+    let text = trace::source(pool.inner(), me.workshop, id.0, trace.0).await?;
     Ok((ContentType::CSV, text))
 }
 
@@ -425,6 +425,6 @@ pub async fn withdraw(
     id: Id,
     trace: Id,
 ) -> Result<Status, Problem> {
-    trace::withdraw(pool, me.workshop, id.0, trace.0).await?;
+    trace::withdraw(pool.inner(), me.workshop, id.0, trace.0).await?;
     Ok(Status::NoContent)
 }

@@ -82,7 +82,9 @@ pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<TrialVi
     responses((status = 200, body = TrialView), crate::openapi::Problems)))]
 #[get("/trials/<id>")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<TrialView>, Problem> {
-    Ok(Json(trial::get(pool, me.workshop, id.0).await?.into()))
+    Ok(Json(
+        trial::get(pool.inner(), me.workshop, id.0).await?.into(),
+    ))
 }
 
 /// Begins a trial.
@@ -97,7 +99,9 @@ pub async fn create(
     let name = text("name", &body.0.name, (1, 60))?;
     let id = body.0.id.unwrap_or_else(Uuid::now_v7);
     Ok(Json(
-        trial::create(pool, me.workshop, id, &name).await?.into(),
+        trial::create(pool.inner(), me.workshop, id, &name)
+            .await?
+            .into(),
     ))
 }
 
@@ -111,7 +115,7 @@ pub async fn save(
     id: Id,
     body: Body<EntriesBody>,
 ) -> Result<Json<TrialView>, Problem> {
-    trial::get(pool, me.workshop, id.0).await?;
+    trial::get(pool.inner(), me.workshop, id.0).await?;
     let EntriesBody { entries, version } = body.0;
     let mut c = Checker::default();
     if entries.len() > MAX_ENTRIES {
@@ -125,9 +129,9 @@ pub async fn save(
         c.take(entry.check().map_err(|f| f.under(&format!("entries[{i}]"))));
     }
     c.finish(Some(()))?;
-    match trial::save(pool, me.workshop, id.0, &entries, version).await {
+    match trial::save(pool.inner(), me.workshop, id.0, &entries, version).await {
         Err(Error::Stale) => {
-            let now = TrialView::from(trial::get(pool, me.workshop, id.0).await?);
+            let now = TrialView::from(trial::get(pool.inner(), me.workshop, id.0).await?);
             Err(Problem::stale(&now))
         }
         other => Ok(Json(other?.into())),
@@ -144,9 +148,9 @@ pub async fn become_steel(
     id: Id,
     body: Body<BecomeBody>,
 ) -> Result<Json<SteelView>, Problem> {
-    let known = trial::get(pool, me.workshop, id.0).await?;
+    let known = trial::get(pool.inner(), me.workshop, id.0).await?;
     if let Some(steel_id) = known.steel_id {
-        let kept = steel::get(pool, me.workshop, steel_id).await?;
+        let kept = steel::get(pool.inner(), me.workshop, steel_id).await?;
         return Ok(Json(SteelView::house(&kept)));
     }
     let name = text("name", &body.0.name, (1, 60))?;
@@ -169,7 +173,7 @@ pub async fn become_steel(
     let steel_id = body.0.id.unwrap_or_else(Uuid::now_v7);
     let analysis = estimate.analysis();
     let made = steel::create(
-        pool,
+        pool.inner(),
         me.workshop,
         steel_id,
         &name,
@@ -177,6 +181,6 @@ pub async fn become_steel(
         Some(&estimate),
     )
     .await?;
-    trial::became(pool, me.workshop, id.0, made.id).await?;
+    trial::became(pool.inner(), me.workshop, id.0, made.id).await?;
     Ok(Json(SteelView::house(&made)))
 }

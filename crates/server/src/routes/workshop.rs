@@ -74,7 +74,7 @@ pub async fn update(
         time_zone,
         version: body.0.version,
     };
-    match workshop::update(pool, me.workshop, &new).await {
+    match workshop::update(pool.inner(), me.workshop, &new).await {
         Err(Error::Stale) => Err(Problem::stale(
             &workshop::get(pool.inner(), me.workshop).await?,
         )),
