@@ -77,6 +77,43 @@ async fn seeded(url: &str) -> PgPool {
     pool
 }
 
+/// Lessons before and after new readings.
+async fn learning(me: &Asker<'_>, ids: &[uuid::Uuid]) {
+    let lessons = "/api/v1/lessons";
+    once("GET lessons, nothing known yet", me.raw(lessons)).await;
+    measure(me, "GET lessons", &[lessons.to_owned()]).await;
+    let read = json!({ "stage": "tempered", "values": [60.1, 60.4, 60.2] });
+    let add = async |id: &uuid::Uuid| {
+        let path = format!("/api/v1/blades/{id}/readings");
+        let answer = me.ask(Method::Post, &path, Some(read.to_string())).await;
+        answer.ok().to_string().len()
+    };
+    for id in &ids[..3] {
+        once("POST a reading", add(id)).await;
+        once("GET lessons after it", me.raw(lessons)).await;
+        let counted = async {
+            while me.get(lessons).await.ok()["counting"] == true {
+                rocket::tokio::time::sleep(Duration::from_millis(20)).await;
+            }
+            0
+        };
+        once("until it is counted", counted).await;
+    }
+}
+
+/// Predictions that no cache knows.
+async fn predicting(me: &Asker<'_>) {
+    let mut times = Vec::new();
+    for i in 0..20 {
+        let mut body = support::question();
+        body["steps"][3]["temperature_c"] = json!(800 + i);
+        let started = Instant::now();
+        me.post("/api/v1/predict", &body).await.ok();
+        times.push(started.elapsed());
+    }
+    show("POST predict, another quench each time", times, 0);
+}
+
 #[rocket::main]
 async fn main() {
     let Ok(url) = std::env::var("VATTEN_DATABASE_URL") else {
@@ -106,26 +143,7 @@ async fn main() {
         "{:<46} {:>8} {:>8} {:>8}    {:>11}",
         "", "median", "95 %", "slowest", "answer"
     );
-    let lessons = "/api/v1/lessons";
-    once("GET lessons, nothing known yet", me.raw(lessons)).await;
-    measure(&me, "GET lessons", &one("/lessons")).await;
-    let read = json!({ "stage": "tempered", "values": [60.1, 60.4, 60.2] });
-    let add = async |id: &uuid::Uuid| {
-        let path = format!("/api/v1/blades/{id}/readings");
-        let answer = me.ask(Method::Post, &path, Some(read.to_string())).await;
-        answer.ok().to_string().len()
-    };
-    for id in &ids[..3] {
-        once("POST a reading", add(id)).await;
-        once("GET lessons after it", me.raw(lessons)).await;
-        let counted = async {
-            while me.get(lessons).await.ok()["counting"] == true {
-                rocket::tokio::time::sleep(Duration::from_millis(20)).await;
-            }
-            0
-        };
-        once("until it is counted", counted).await;
-    }
+    learning(&me, &ids).await;
     measure(&me, "GET blades: the rack", &one("/blades")).await;
     measure(&me, "GET blades/finished", &one("/blades/finished")).await;
     let older: Vec<String> = ids
@@ -167,13 +185,5 @@ async fn main() {
         .map(|two| format!("/api/v1/compare?blades={},{}", two[0], two[1]))
         .collect();
     measure(&me, "GET compare: two blades", &pairs).await;
-    let mut times = Vec::new();
-    for i in 0..20 {
-        let mut body = support::question();
-        body["steps"][3]["temperature_c"] = json!(800 + i);
-        let started = Instant::now();
-        me.post("/api/v1/predict", &body).await.ok();
-        times.push(started.elapsed());
-    }
-    show("POST predict, another quench each time", times, 0);
+    predicting(&me).await;
 }

@@ -22,8 +22,9 @@ use vatten_core::process::firing::{Doing, beats};
 use vatten_core::process::plan::{Plan, Stations};
 use vatten_core::process::ready::Ready;
 use vatten_core::process::step::Step;
+use vatten_core::process::workpiece::Workpiece;
 use vatten_core::quantity::units::{Celsius, Kelvins, Quantity};
-use vatten_core::simulation::physics::{Shift, of_section, section};
+use vatten_core::simulation::physics::{Physics, Shift, of_section, section};
 
 // The truth.
 const OVEN_HOT_C: f64 = 9.0;
@@ -442,30 +443,80 @@ fn readings(true_hrc: f64, chance: &mut Chance) -> Vec<f64> {
         .collect()
 }
 
-fn main() -> Result<(), Box<dyn Error>> {
-    let mut chance = Chance(20_261_125);
-    // A stream of its own for what is seen beside hardness.
-    let mut eye = Chance(7_041_126);
-    let mut steel_bias: HashMap<&str, f64> = HashMap::new();
-    let mut blades = Vec::new();
-    let truth = Shift {
+/// A row of the tables of blades: steel, shape, name, purpose, days ago, minutes ago, and how far it is.
+type Row = (
+    &'static str,
+    Shape,
+    &'static str,
+    Purpose,
+    i64,
+    i64,
+    Option<Until>,
+);
+type Made<T> = Result<T, Box<dyn Error>>;
+
+const STATIONS: Stations = Stations {
+    kiln: Some(KILN),
+    oven: Some(OVEN),
+};
+
+/// How much hotter kiln and oven really are.
+fn truth() -> Shift {
+    Shift {
         kiln: Kelvins::of(KILN_HOT_C),
         oven: Kelvins::of(OVEN_HOT_C),
-    };
-    let stations = Stations {
-        kiln: Some(KILN),
-        oven: Some(OVEN),
-    };
+    }
+}
 
-    let finished = FINISHED
+/// Lays clay before the last hardening heat.
+fn lay_clay(steps: &mut Vec<Step>) -> Made<()> {
+    let heat = steps
         .iter()
-        .map(|f| (f.0, f.1, f.2, f.3, f.4, 0, Some(Until::Closed)));
-    for (i, (key, shape, name, purpose, days, minutes, until)) in
-        finished.chain(IN_WORK).enumerate()
-    {
+        .rposition(|s| matches!(s, Step::Austenitize { .. }))
+        .ok_or("heat")?;
+    let dry = json!({ "kind": "clay", "temperature_c": 200.0, "hold_s": 3600.0 });
+    steps.insert(heat, serde_json::from_value(dry)?);
+    Ok(())
+}
+
+/// What chance brings.
+struct Luck {
+    chance: Chance,
+    /// A stream of its own for what is seen beside hardness.
+    eye: Chance,
+    steel_bias: HashMap<&'static str, f64>,
+}
+
+/// A blade as it really is made.
+struct RealBlade {
+    /// Position among all blades.
+    i: usize,
+    name: &'static str,
+    purpose: Purpose,
+    days: i64,
+    done: bool,
+    careless: bool,
+    steel: Steel,
+    geometry: Blade,
+    target: (f64, f64),
+    steps: Vec<Step>,
+    /// How it went into the fire, as the exchange file says it.
+    made: Value,
+    work: Workpiece,
+    really: Physics,
+    hand: &'static str,
+    uneven: f64,
+    besides: f64,
+    /// What its steel and it itself differ from physics by, HRC.
+    bias: f64,
+    own: f64,
+}
+
+impl RealBlade {
+    fn make(i: usize, (key, shape, name, purpose, days, ..): Row, luck: &mut Luck) -> Made<Self> {
         let steel = find(key)?;
         let done = i < FINISHED.len();
-        let (length_mm, width_mm, spine_mm, edge_mm) = size(shape, &mut chance);
+        let (length_mm, width_mm, spine_mm, edge_mm) = size(shape, &mut luck.chance);
         let geometry = Blade::parse(&BladeDraft {
             shape: Some(shape.id().to_owned()),
             length_mm: Some(length_mm),
@@ -480,26 +531,27 @@ fn main() -> Result<(), Box<dyn Error>> {
         if high > top {
             (low, high) = (top - 2.0, top);
         }
-        let plan = usual(&steel, &geometry, None, (low, high), stations);
+        let plan = usual(&steel, &geometry, None, (low, high), STATIONS);
         let mut steps = plan.steps().to_vec();
         for step in &mut steps {
             // The smith tries a little around the book value.
             if let Step::Temper { temperature_c, .. } = step {
-                let tried = 5.0 * (chance.between(-2.4, 2.4)).round();
+                let tried = 5.0 * (luck.chance.between(-2.4, 2.4)).round();
                 *temperature_c = Celsius::clamped((temperature_c.value() + tried).max(150.0));
             }
         }
         let careless = done && CARELESS_DAYS.contains(&days);
-        let bias = *steel_bias
+        let bias = *luck
+            .steel_bias
             .entry(key)
-            .or_insert_with(|| STEEL_SPREAD_HRC * chance.normal());
+            .or_insert_with(|| STEEL_SPREAD_HRC * luck.chance.normal());
         let spread = if careless {
             CARELESS_SPREAD_HRC
         } else {
             BLADE_SPREAD_HRC
         };
         let (hand, softer_hrc, uneven, besides) = HANDS[usize::from(i % 3 == 2)];
-        let own = spread * chance.normal() + softer_hrc;
+        let own = spread * luck.chance.normal() + softer_hrc;
         // Shallow steels got clay.
         let clayed = done && matches!(key, "w1" | "w2" | "1075");
         let made = if clayed {
@@ -509,12 +561,7 @@ fn main() -> Result<(), Box<dyn Error>> {
             json!({})
         };
         if clayed || i == CLAY_LAID_OUT {
-            let heat = steps
-                .iter()
-                .rposition(|s| matches!(s, Step::Austenitize { .. }))
-                .ok_or("heat")?;
-            let dry = json!({ "kind": "clay", "temperature_c": 200.0, "hold_s": 3600.0 });
-            steps.insert(heat, serde_json::from_value(dry)?);
+            lay_clay(&mut steps)?;
         }
         let clay = made
             .get("clay")
@@ -522,102 +569,134 @@ fn main() -> Result<(), Box<dyn Error>> {
             .transpose()?;
         let work = Ready::default().work(&geometry, clay.as_ref())?;
         let stored = Plan::stored(steps.clone());
-        let really = of_section(&stored, &steel, &section(&stored, &steel, &work), truth);
+        let really = of_section(&stored, &steel, &section(&stored, &steel, &work), truth());
 
-        let all = beats(&steps);
-        let entered = NOW - Duration::days(days) - Duration::hours(3);
-        let firing = match until {
-            None => Value::Null,
-            Some(until) => {
-                let last = if done {
-                    all.len() - 1
-                } else {
-                    all.iter().rposition(|b| until.is(b.doing)).ok_or("beat")?
-                };
-                let start = if done {
-                    entered + Duration::hours(26)
-                } else {
-                    // Begin so that the last beat was `minutes` ago.
-                    let (_, times) = confirm(&steps, NOW, last, &mut Chance(i as u64))?;
-                    let took = times.last().copied().unwrap_or(NOW) - NOW;
-                    NOW - Duration::minutes(minutes) - took
-                };
-                let (mut events, times) = confirm(&steps, start, last, &mut Chance(i as u64))?;
-                let end = times.last().copied().unwrap_or(start);
-                let quenched = all.iter().position(|b| b.doing == Doing::LookingOver {});
-                let mut read = Vec::new();
-                let mut found = Vec::new();
-                let hand = json!({ "kind": "hand", "name": hand });
-                events.insert(0, json!({ "at": at(start)?, "happening": hand }));
-                if let Some(cold) = quenched.and_then(|q| times.get(q)).filter(|_| done) {
-                    let predicted =
-                        outcomes(&work, &stored, &steel, &BiasModels::default(), 2.0, None);
-                    let (predicted, _) = predicted.map_err(|_| "stopped")?;
-                    found = seen(
-                        &predicted,
-                        &geometry,
-                        (uneven, besides),
-                        i == CRACKED,
-                        *cold,
-                        &mut eye,
-                    )?;
-                }
-                if let Some(at_cold) = quenched.and_then(|q| times.get(q))
-                    && (chance.uniform() < 0.5 || i == FINISHED.len())
-                {
-                    read.push(json!({ "stage": "as_quenched", "tester_id": TESTER,
-                        "taken_at": at(*at_cold + Duration::minutes(12))?,
-                        "values_hrc": readings(really.as_quenched_hrc + bias + own, &mut chance) }));
-                }
-                // The last finished blades are written down with care: where each value was taken, how straight
-                // it is, how it was polished and tried.
-                let careful = done && i + 3 >= FINISHED.len();
-                if done {
-                    let note = if careless {
-                        "skin not taken off properly, in a hurry"
-                    } else {
-                        ""
-                    };
-                    let mut set = json!({ "stage": "tempered", "tester_id": TESTER, "note": note,
-                        "taken_at": at(end + Duration::hours(2))?,
-                        "values_hrc": readings(really.tempered_hrc + bias + own, &mut chance) });
-                    if careful {
-                        set["taken"] = json!({ "places": places(&set["values_hrc"], &geometry) });
-                        found.extend(looked_at(&geometry, end)?);
-                    }
-                    read.push(set);
-                    events.push(json!({ "at": at(end + Duration::hours(3))?, "happening": { "kind": "close" } }));
-                }
-                json!({ "started_at": at(start - Duration::minutes(5))?, "events": events, "readings": read,
-                    "findings": found, "made": made })
-            }
+        Ok(Self {
+            i,
+            name,
+            purpose,
+            days,
+            done,
+            careless,
+            steel,
+            geometry,
+            target: (low, high),
+            steps,
+            made,
+            work,
+            really,
+            hand,
+            uneven,
+            besides,
+            bias,
+            own,
+        })
+    }
+
+    fn entered(&self) -> OffsetDateTime {
+        NOW - Duration::days(self.days) - Duration::hours(3)
+    }
+
+    /// Its firing up to a moment, with what was read and found.
+    fn firing(&self, minutes: i64, until: Until, luck: &mut Luck) -> Made<Value> {
+        let all = beats(&self.steps);
+        let last = if self.done {
+            all.len() - 1
+        } else {
+            all.iter().rposition(|b| until.is(b.doing)).ok_or("beat")?
         };
-        let mut first = json!({ "steps": steps });
-        if !firing.is_null() {
-            first["firing"] = firing;
+        let start = if self.done {
+            self.entered() + Duration::hours(26)
+        } else {
+            // Begin so that the last beat was `minutes` ago.
+            let (_, times) = confirm(&self.steps, NOW, last, &mut Chance(self.i as u64))?;
+            let took = times.last().copied().unwrap_or(NOW) - NOW;
+            NOW - Duration::minutes(minutes) - took
+        };
+        let (mut events, times) = confirm(&self.steps, start, last, &mut Chance(self.i as u64))?;
+        let end = times.last().copied().unwrap_or(start);
+        let quenched = all.iter().position(|b| b.doing == Doing::LookingOver {});
+        let mut read = Vec::new();
+        let mut found = Vec::new();
+        let hand = json!({ "kind": "hand", "name": self.hand });
+        events.insert(0, json!({ "at": at(start)?, "happening": hand }));
+        if let Some(cold) = quenched.and_then(|q| times.get(q)).filter(|_| self.done) {
+            let predicted = outcomes(
+                &self.work,
+                &Plan::stored(self.steps.clone()),
+                &self.steel,
+                &BiasModels::default(),
+                2.0,
+                None,
+            );
+            let (predicted, _) = predicted.map_err(|_| "stopped")?;
+            found = seen(
+                &predicted,
+                &self.geometry,
+                (self.uneven, self.besides),
+                self.i == CRACKED,
+                *cold,
+                &mut luck.eye,
+            )?;
         }
+        if let Some(at_cold) = quenched.and_then(|q| times.get(q))
+            && (luck.chance.uniform() < 0.5 || self.i == FINISHED.len())
+        {
+            read.push(json!({ "stage": "as_quenched", "tester_id": TESTER,
+            "taken_at": at(*at_cold + Duration::minutes(12))?,
+            "values_hrc": readings(self.really.as_quenched_hrc + self.bias + self.own, &mut luck.chance) }));
+        }
+        // The last finished blades are written down with care: where each value was taken, how straight
+        // it is, how it was polished and tried.
+        let careful = self.done && self.i + 3 >= FINISHED.len();
+        if self.done {
+            let note = if self.careless {
+                "skin not taken off properly, in a hurry"
+            } else {
+                ""
+            };
+            let mut set = json!({ "stage": "tempered", "tester_id": TESTER, "note": note,
+            "taken_at": at(end + Duration::hours(2))?,
+            "values_hrc": readings(self.really.tempered_hrc + self.bias + self.own, &mut luck.chance) });
+            if careful {
+                set["taken"] = json!({ "places": places(&set["values_hrc"], &self.geometry) });
+                found.extend(looked_at(&self.geometry, end)?);
+            }
+            read.push(set);
+            events.push(
+                json!({ "at": at(end + Duration::hours(3))?, "happening": { "kind": "close" } }),
+            );
+        }
+        Ok(
+            json!({ "started_at": at(start - Duration::minutes(5))?, "events": events, "readings": read,
+        "findings": found, "made": self.made }),
+        )
+    }
+
+    /// It in the exchange file.
+    fn entry(&self, first: &Value) -> Made<Value> {
         let mut blade = json!({
-            "mark": format!("K-{}", 79 + i),
-            "name": name,
-            "steel": steel.key,
-            "geometry": { "shape": shape.id(), "length_mm": length_mm, "width_mm": width_mm,
-                "spine_mm": spine_mm, "edge_mm": edge_mm, "grind": "flat" },
-            "purpose": purpose.id(),
-            "target_low_hrc": low,
-            "target_high_hrc": high,
+            "mark": format!("K-{}", 79 + self.i),
+            "name": self.name,
+            "steel": self.steel.key,
+            "geometry": { "shape": self.geometry.shape.id(), "length_mm": self.geometry.length_mm, "width_mm": self.geometry.width_mm,
+                "spine_mm": self.geometry.spine_mm, "edge_mm": self.geometry.edge_mm, "grind": "flat" },
+            "purpose": self.purpose.id(),
+            "target_low_hrc": self.target.0,
+            "target_high_hrc": self.target.1,
             "note": "",
-            "entered_at": at(entered)?,
+            "entered_at": at(self.entered())?,
             "plans": [first],
         });
         match blade["mark"].as_str() {
             // On the bench: one with its clay laid out, one looked over and made from a bar.
-            _ if i == CLAY_LAID_OUT => {
+            _ if self.i == CLAY_LAID_OUT => {
                 blade["ready"] = json!({ "checks": { "holes_drilled": true, "corners_chamfered": true,
-                    "mark_stamped": true, "degreased": true } });
+                "mark_stamped": true, "degreased": true } });
                 blade["clay"] = json!({
                     "clay": { "left": {
                         "band": { "from_edge_mm": 12.0, "thickness_mm": 2.0 },
-                        "strokes": legs(length_mm),
+                        "strokes": legs(self.geometry.length_mm),
                     } },
                     "wanted": [[8.0, 9.0], [60.0, 11.0], [110.0, 10.0], [150.0, 7.0]],
                 });
@@ -625,64 +704,67 @@ fn main() -> Result<(), Box<dyn Error>> {
             Some("K-113") => {
                 blade["bar_id"] = json!(O2_BAR);
                 blade["ready"] = json!({
-                    "protection": "coating",
-                    "taper": [{ "x_mm": 0.0, "spine_mm": 2.8, "edge_mm": 0.9 },
-                        { "x_mm": 80.0, "spine_mm": 2.3, "edge_mm": 0.7 }],
-                    "checks": { "holes_drilled": true, "scratches_out": false, "mark_stamped": true } });
+                "protection": "coating",
+                "taper": [{ "x_mm": 0.0, "spine_mm": 2.8, "edge_mm": 0.9 },
+                    { "x_mm": 80.0, "spine_mm": 2.3, "edge_mm": 0.7 }],
+                "checks": { "holes_drilled": true, "scratches_out": false, "mark_stamped": true } });
             }
             _ => {}
         }
-        if done {
-            blade["finished_at"] = json!(at(entered + Duration::days(4))?);
+        if self.done {
+            blade["finished_at"] = json!(at(self.entered() + Duration::days(4))?);
         }
-        blades.push(blade);
+        Ok(blade)
     }
-    let analysis = serde_json::to_value(spring_analysis())?;
-    let file = json!({
-        "format": "vatten-exchange",
-        "version": 1,
-        "exported_at": at(NOW)?,
-        "workshop": "Brinholm forge",
-        "stations": [
-            { "id": KILN, "kind": "kiln", "name": "Bench kiln", "checks": [
-                { "against": "thermometer", "points": [[780.0, 777.0], [830.0, 826.5]], "done_at": at(NOW + Duration::days(-400))? },
-                { "against": "thermometer", "points": [[780.0, 776.5], [830.0, 825.5]], "done_at": at(NOW + Duration::days(-60))? },
-            ] },
-            { "id": FORGE, "kind": "forge", "name": "Gas forge" },
-            { "id": OVEN, "kind": "oven", "name": "Kitchen oven", "checks": [
-                { "against": "thermometer", "points": [[150.0, 156.0], [200.0, 208.5], [250.0, 260.0]],
-                  "note": "Heavy tray, probe in the middle.", "done_at": at(NOW + Duration::days(-45))? },
-            ] },
-            { "id": TESTER, "kind": "tester", "name": "Bench tester", "checks": [
-                { "against": "blocks", "points": [[46.0, 45.5], [60.8, 60.2]], "done_at": at(NOW + Duration::days(-90))? },
-            ] },
-            { "id": "0194f1a0-0000-7000-8000-0000000000c1", "kind": "tank", "name": "Long oil tank",
-              "medium": "fast_oil", "litres": 20.0 },
-            { "id": "0194f1a0-0000-7000-8000-0000000000c2", "kind": "tank", "name": "Water trough",
-              "medium": "water", "litres": 60.0 },
-            { "id": "0194f1a0-0000-7000-8000-0000000000c3", "kind": "plates", "name": "Aluminium plates" },
-            { "id": "0194f1a0-0000-7000-8000-0000000000c4", "kind": "cold_box", "name": "Dry ice box" },
-            { "id": "0194f1a0-0000-7000-8000-0000000000c5", "kind": "files", "name": "File set 40 to 65" },
-            { "id": "0194f1a0-0000-7000-8000-0000000000c6", "kind": "magnet", "name": "Magnet on a rod" },
-            { "id": "0194f1a0-0000-7000-8000-0000000000c7", "kind": "logger", "name": "Two-channel logger" },
-        ],
-        "bars": [
-            { "id": O2_BAR, "name": "O2 flat 25", "steel": "O2", "condition": "spheroidized",
-              "size": { "width_mm": 25.0, "thickness_mm": 3.0, "length_mm": 1000.0, "left_mm": 640.0 },
-              "analysis": { "C": 0.89, "Si": 0.26, "Mn": 1.95, "Cr": 0.31, "V": 0.11 } },
-            { "id": "0194f1a0-0000-7000-8000-0000000000b2", "name": "Quay pattern", "steel": "1084",
-              "layers": [{ "role": "edge", "steel": "1084" }, { "role": "core", "steel": "15n20" }],
-              "condition": "forged", "note": "Welded in spring, 120 layers.",
-              "size": { "width_mm": 42.0, "thickness_mm": 6.0, "length_mm": 480.0, "left_mm": 480.0 } },
-            { "id": "0194f1a0-0000-7000-8000-0000000000b3", "name": "Clad 1095", "steel": "1095",
-              "layers": [{ "role": "edge", "steel": "1095" }, { "role": "cladding", "steel": "1018" }],
-              "condition": "annealed",
-              "size": { "width_mm": 50.0, "thickness_mm": 5.0, "length_mm": 1200.0, "left_mm": 350.0 } },
-            { "id": "0194f1a0-0000-7000-8000-0000000000b4", "name": "W2 round 20", "steel": "W2",
-              "condition": "hot_rolled",
-              "size": { "width_mm": 20.0, "thickness_mm": 20.0, "length_mm": 3000.0, "left_mm": 1850.0 } },
-        ],
-        "methods": [{ "name": "Harbour way", "note": "Two heats are enough for stock removal; one long temper overnight.",
+}
+
+fn stations() -> Made<Value> {
+    Ok(json!([
+        { "id": KILN, "kind": "kiln", "name": "Bench kiln", "checks": [
+            { "against": "thermometer", "points": [[780.0, 777.0], [830.0, 826.5]], "done_at": at(NOW + Duration::days(-400))? },
+            { "against": "thermometer", "points": [[780.0, 776.5], [830.0, 825.5]], "done_at": at(NOW + Duration::days(-60))? },
+        ] },
+        { "id": FORGE, "kind": "forge", "name": "Gas forge" },
+        { "id": OVEN, "kind": "oven", "name": "Kitchen oven", "checks": [
+            { "against": "thermometer", "points": [[150.0, 156.0], [200.0, 208.5], [250.0, 260.0]],
+              "note": "Heavy tray, probe in the middle.", "done_at": at(NOW + Duration::days(-45))? },
+        ] },
+        { "id": TESTER, "kind": "tester", "name": "Bench tester", "checks": [
+            { "against": "blocks", "points": [[46.0, 45.5], [60.8, 60.2]], "done_at": at(NOW + Duration::days(-90))? },
+        ] },
+        { "id": "0194f1a0-0000-7000-8000-0000000000c1", "kind": "tank", "name": "Long oil tank",
+          "medium": "fast_oil", "litres": 20.0 },
+        { "id": "0194f1a0-0000-7000-8000-0000000000c2", "kind": "tank", "name": "Water trough",
+          "medium": "water", "litres": 60.0 },
+        { "id": "0194f1a0-0000-7000-8000-0000000000c3", "kind": "plates", "name": "Aluminium plates" },
+        { "id": "0194f1a0-0000-7000-8000-0000000000c4", "kind": "cold_box", "name": "Dry ice box" },
+        { "id": "0194f1a0-0000-7000-8000-0000000000c5", "kind": "files", "name": "File set 40 to 65" },
+        { "id": "0194f1a0-0000-7000-8000-0000000000c6", "kind": "magnet", "name": "Magnet on a rod" },
+        { "id": "0194f1a0-0000-7000-8000-0000000000c7", "kind": "logger", "name": "Two-channel logger" },
+    ]))
+}
+
+fn bars() -> Value {
+    json!([
+        { "id": O2_BAR, "name": "O2 flat 25", "steel": "O2", "condition": "spheroidized",
+          "size": { "width_mm": 25.0, "thickness_mm": 3.0, "length_mm": 1000.0, "left_mm": 640.0 },
+          "analysis": { "C": 0.89, "Si": 0.26, "Mn": 1.95, "Cr": 0.31, "V": 0.11 } },
+        { "id": "0194f1a0-0000-7000-8000-0000000000b2", "name": "Quay pattern", "steel": "1084",
+          "layers": [{ "role": "edge", "steel": "1084" }, { "role": "core", "steel": "15n20" }],
+          "condition": "forged", "note": "Welded in spring, 120 layers.",
+          "size": { "width_mm": 42.0, "thickness_mm": 6.0, "length_mm": 480.0, "left_mm": 480.0 } },
+        { "id": "0194f1a0-0000-7000-8000-0000000000b3", "name": "Clad 1095", "steel": "1095",
+          "layers": [{ "role": "edge", "steel": "1095" }, { "role": "cladding", "steel": "1018" }],
+          "condition": "annealed",
+          "size": { "width_mm": 50.0, "thickness_mm": 5.0, "length_mm": 1200.0, "left_mm": 350.0 } },
+        { "id": "0194f1a0-0000-7000-8000-0000000000b4", "name": "W2 round 20", "steel": "W2",
+          "condition": "hot_rolled",
+          "size": { "width_mm": 20.0, "thickness_mm": 20.0, "length_mm": 3000.0, "left_mm": 1850.0 } },
+    ])
+}
+
+fn methods() -> Value {
+    json!([{ "name": "Harbour way", "note": "Two heats are enough for stock removal; one long temper overnight.",
             "steps": [
                 { "kind": "normalize", "temperature_c": 860.0, "hold_s": 120.0 },
                 { "kind": "normalize", "temperature_c": 815.0, "hold_s": 120.0 },
@@ -690,13 +772,45 @@ fn main() -> Result<(), Box<dyn Error>> {
                 { "kind": "quench", "stages": [{ "medium": "fast_oil", "bath_c": 50.0 }] },
                 { "kind": "check", "look": "straight" },
                 { "kind": "temper", "temperature_c": 205.0, "hold_s": 14400.0, "times": 1, "station_id": OVEN },
-            ] }],
-        "trials": [{ "name": "Harrow tine", "entries": [
+            ] }])
+}
+
+fn trials() -> Value {
+    json!([{ "name": "Harrow tine", "entries": [
             { "kind": "first", "bath": "oil", "file": "skates", "skated_hrc": 60.0, "bit_hrc": 65.0 },
             { "kind": "rung", "temperature_c": 770.0, "file": "bites", "grain": 1 },
             { "kind": "rung", "temperature_c": 790.0, "file": "skates", "grain": 1 },
-        ] }],
-        "steels": [{ "id": SPRING, "name": "Old leaf spring", "analysis": analysis }],
+        ] }])
+}
+
+fn main() -> Made<()> {
+    let mut luck = Luck {
+        chance: Chance(20_261_125),
+        eye: Chance(7_041_126),
+        steel_bias: HashMap::new(),
+    };
+    let mut blades = Vec::new();
+    let finished = FINISHED
+        .iter()
+        .map(|f| (f.0, f.1, f.2, f.3, f.4, 0, Some(Until::Closed)));
+    for (i, row) in finished.chain(IN_WORK).enumerate() {
+        let blade = RealBlade::make(i, row, &mut luck)?;
+        let mut first = json!({ "steps": blade.steps });
+        if let Some(until) = row.6 {
+            first["firing"] = blade.firing(row.5, until, &mut luck)?;
+        }
+        blades.push(blade.entry(&first)?);
+    }
+    let file = json!({
+        "format": "vatten-exchange",
+        "version": 1,
+        "exported_at": at(NOW)?,
+        "workshop": "Brinholm forge",
+        "stations": stations()?,
+        "bars": bars(),
+        "methods": methods(),
+        "trials": trials(),
+        "steels": [{ "id": SPRING, "name": "Old leaf spring", "analysis": serde_json::to_value(spring_analysis())? }],
         "blades": blades,
     });
     println!("{}", serde_json::to_string_pretty(&file)?);

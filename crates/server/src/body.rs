@@ -6,7 +6,8 @@ use rocket::http::Status;
 use rocket::request::{FromParam, Request};
 use serde::de::DeserializeOwned;
 use uuid::Uuid;
-use vatten_core::quantity::validation::Faults;
+use vatten_core::quantity::units::{Hrc, Quantity};
+use vatten_core::quantity::validation::{Checker, Faults};
 
 /// Largest ordinary body.
 const LIMIT_KIB: u64 = 128;
@@ -126,6 +127,16 @@ impl<'r> FromParam<'r> for Id {
     fn from_param(text: &'r str) -> Result<Self, ()> {
         Uuid::parse_str(text).map(Self).map_err(|_| ())
     }
+}
+
+/// The wanted hardness out of two fields, HRC: the lowest not above the highest.
+pub fn wanted_hrc(c: &mut Checker, low: (&str, f64), high: (&str, f64)) -> Option<(f64, f64)> {
+    let lowest = c.take(Hrc::check(low.0, low.1));
+    let highest = c.take(Hrc::check(high.0, high.1));
+    if low.1 > high.1 {
+        c.refuse(low.0, "The lowest wanted hardness is above the highest.");
+    }
+    Some((lowest?.value(), highest?.value()))
 }
 
 /// Trims a text and checks its length in characters; control characters are refused.

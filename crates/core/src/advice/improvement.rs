@@ -288,6 +288,29 @@ pub struct Known<'a> {
     pub line_mm: Option<f64>,
 }
 
+/// Outcomes that can miss what is wanted of them.
+const AIMED_AT: [About; 7] = [
+    About::Tempered,
+    About::Crack,
+    About::Bend,
+    About::Hamon,
+    About::RetainedAustenite,
+    About::Grain,
+    About::Decarburization,
+];
+
+/// The changes that mend most of each outcome, best first.
+fn best(mut found: Vec<Help>) -> Vec<Help> {
+    found.sort_by(|a, b| b.share.total_cmp(&a.share));
+    let mut kept: Vec<Help> = Vec::new();
+    for help in found {
+        if kept.iter().filter(|k| k.about == help.about).count() < EACH {
+            kept.push(help);
+        }
+    }
+    kept
+}
+
 /// The changes that help most, those that close most of what is missing first, at most two for each
 /// outcome. None for outcomes inside their window.
 ///
@@ -326,16 +349,7 @@ pub fn help(
     let advised = predict(subject, known.model, &StationNames::new(), Some(target));
     let advised_c = advised.temper_for_target.and_then(|t| t.temperature_c);
     let now = aim(subject.plan, whole.clone());
-    let abouts = [
-        About::Tempered,
-        About::Crack,
-        About::Bend,
-        About::Hamon,
-        About::RetainedAustenite,
-        About::Grain,
-        About::Decarburization,
-    ];
-    let open: Vec<(About, f64)> = abouts
+    let open: Vec<(About, f64)> = AIMED_AT
         .into_iter()
         .map(|a| (a, missing(a, &now, target, known.line_mm)))
         .filter(|(a, m)| *m > negligible(*a))
@@ -380,14 +394,7 @@ pub fn help(
             });
         }
     }
-    found.sort_by(|a, b| b.share.total_cmp(&a.share));
-    let mut kept: Vec<Help> = Vec::new();
-    for help in found {
-        if kept.iter().filter(|k| k.about == help.about).count() < EACH {
-            kept.push(help);
-        }
-    }
-    Ok(kept)
+    Ok(best(found))
 }
 
 /// What else gets worse by the change.

@@ -218,13 +218,7 @@ impl School {
             }
             Self::FallingHeats => base,
         };
-        let lays = if !plan.lays_clay() {
-            Lays::Nothing
-        } else if work.clay.is_bare() {
-            Lays::Band(back_band(work))
-        } else {
-            Lays::Painted
-        };
+        let lays = Lays::of(&plan, work);
         let with = Workpiece {
             clay: lays.clay(&work.clay),
             ..work.clone()
@@ -286,6 +280,17 @@ fn back_band(work: &Workpiece) -> Clay {
 }
 
 impl Lays {
+    /// What a plan lays on a blade: what is painted, else a band.
+    fn of(plan: &Plan, work: &Workpiece) -> Self {
+        if !plan.lays_clay() {
+            Self::Nothing
+        } else if work.clay.is_bare() {
+            Self::Band(back_band(work))
+        } else {
+            Self::Painted
+        }
+    }
+
     /// The clay that goes on a blade that has `painted` laid out.
     #[must_use]
     pub fn clay(&self, painted: &Clay) -> Clay {

@@ -454,18 +454,56 @@ const DAY_MS: i64 = 86_400_000;
 /// Half of it.
 const HALF_DAY_MS: i64 = DAY_MS / 2;
 
+/// The clock of a logger, made to go on: past midnight, and where it was put back.
+#[derive(Default)]
+struct Clock {
+    shift_ms: i64,
+    /// Usual times between samples, ms, in order.
+    steps_ms: Vec<i64>,
+    back: usize,
+    midnights: usize,
+}
+
+impl Clock {
+    /// The time of a sample after the one before; none for a second one of the same time.
+    fn follow(&mut self, at: &Moment, last_ms: Option<i64>) -> Option<i64> {
+        let ms = at.ms + self.shift_ms;
+        let Some(last_ms) = last_ms else {
+            return Some(ms);
+        };
+        let usual_ms = self.steps_ms.get(self.steps_ms.len() / 2);
+        let usual_ms = usual_ms.copied().unwrap_or(1000).max(1);
+        let back_by = last_ms - ms;
+        if !at.dated && (HALF_DAY_MS + 1..DAY_MS).contains(&back_by) {
+            // Past midnight, or past noon on a clock of twelve hours.
+            self.shift_ms += DAY_MS;
+            self.midnights += 1;
+            return Some(ms + DAY_MS).filter(|ms| *ms != last_ms);
+        }
+        if back_by > 0 {
+            // The clock was put back: time goes on.
+            self.shift_ms += back_by + usual_ms;
+            self.back += 1;
+            return Some(last_ms + usual_ms);
+        }
+        if back_by < 0 && self.steps_ms.len() < 31 {
+            self.steps_ms.push(-back_by);
+            self.steps_ms.sort_unstable();
+        }
+        (back_by < 0).then_some(ms)
+    }
+}
+
 fn samples(
     rows: &[Vec<String>],
     headings: &[String],
     columns: Columns,
 ) -> (Vec<Sample>, (bool, bool), Vec<LogNote>) {
-    let mut notes = Vec::new();
-    let (mut skipped, mut other_unit, mut back, mut midnights) = (0usize, 0usize, 0usize, 0i64);
+    let (mut skipped, mut other_unit) = (0usize, 0usize);
     let unit = unit_s(&headings[columns.time]);
     let mut found: Vec<Sample> = Vec::with_capacity(rows.len());
     let (mut dated, mut zoned) = (false, true);
-    let mut shift = 0i64;
-    let mut steps: Vec<i64> = Vec::new();
+    let mut time = Clock::default();
     for row in rows {
         let cell = |i: usize| row.get(i).map_or("", String::as_str);
         let at = match columns.clock {
@@ -486,30 +524,11 @@ fn samples(
         other_unit += usize::from(f != columns.fahrenheit);
         dated |= at.dated;
         zoned &= at.zoned;
-        let mut ms = at.ms + shift;
-        if let Some(last) = found.last() {
-            let usual = steps.get(steps.len() / 2).copied().unwrap_or(1000).max(1);
-            let back_by = last.at_ms - ms;
-            if !at.dated && (HALF_DAY_MS + 1..DAY_MS).contains(&back_by) {
-                // Past midnight, or past noon on a clock of twelve hours.
-                shift += DAY_MS;
-                ms += DAY_MS;
-                midnights += 1;
-            } else if ms < last.at_ms {
-                // The clock was put back: time goes on.
-                shift += last.at_ms + usual - ms;
-                ms = last.at_ms + usual;
-                back += 1;
-            } else if ms > last.at_ms && steps.len() < 31 {
-                steps.push(ms - last.at_ms);
-                steps.sort_unstable();
-            }
-            if ms == last.at_ms {
-                continue;
-            }
+        if let Some(at_ms) = time.follow(&at, found.last().map(|s| s.at_ms)) {
+            found.push(Sample { at_ms, celsius });
         }
-        found.push(Sample { at_ms: ms, celsius });
     }
+    let mut notes = Vec::new();
     if skipped > 0 {
         notes.push(LogNote::RowsLeftOut { rows: skipped });
     }
@@ -519,12 +538,18 @@ fn samples(
             fahrenheit: !columns.fahrenheit,
         });
     }
-    if back > 0 {
-        notes.push(LogNote::ClockWentBack { times: back });
+    if time.back > 0 {
+        notes.push(LogNote::ClockWentBack { times: time.back });
     }
-    if midnights > 0 {
+    if time.midnights > 0 {
         notes.push(LogNote::PastMidnight {});
     }
+    note_oddities(&found, columns, &mut notes);
+    (thinned(found, &mut notes), (dated, zoned), notes)
+}
+
+/// What a smith should look at: heats that no steel bears, and gaps.
+fn note_oddities(found: &[Sample], columns: Columns, notes: &mut Vec<LogNote>) {
     let hottest_c = found.iter().map(|s| s.celsius).fold(f64::MIN, f64::max);
     if hottest_c > TOO_HOT_C && !columns.fahrenheit {
         notes.push(LogNote::TooHot { hottest_c });
@@ -542,7 +567,6 @@ fn samples(
         let gaps = gaps.len() - GAPS_NAMED;
         notes.push(LogNote::MoreGaps { gaps });
     }
-    (thinned(found, &mut notes), (dated, zoned), notes)
 }
 
 /// So many gaps are named one by one.

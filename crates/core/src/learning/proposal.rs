@@ -5,7 +5,7 @@
 //! candidate can be weighed before it is done (MacKay 1992, "Information-based objective functions for
 //! active data selection").
 
-use super::kernel::KernelTerm;
+use super::kernel::{KernelTerm, Scales};
 use super::lesson::Share;
 use super::model::Model;
 use super::record::Features;
@@ -110,92 +110,108 @@ fn parts(x: &Features) -> Vec<(Share, KernelTerm)> {
     all
 }
 
+/// Checks of what a result like `x` hangs on: its oven, its kiln, its tester.
+fn checks_of<'a>(scales: &'a Scales, x: &Features) -> Vec<Candidate<'a>> {
+    let square = |scale: f64, noise: f64| scale * scale + noise * noise;
+    let heat = |id, scale: f64, slope: fn(&Features, Uuid) -> f64, about| Candidate {
+        measurement: Measurement::Thermometer { id },
+        effort: 1.0,
+        with: Box::new(move |f| scale * scale * slope(f, id)),
+        own: square(scale, THERMOMETER_C),
+        about: vec![about],
+    };
+    let per_oven = |f: &Features, id| {
+        if f.oven == Some(id) {
+            f.per_oven_c
+        } else {
+            0.0
+        }
+    };
+    let per_kiln = |f: &Features, id| {
+        if f.kiln == Some(id) {
+            f.per_kiln_c
+        } else {
+            0.0
+        }
+    };
+    let mut all = Vec::new();
+    all.extend(x.oven.map(|id| {
+        let about = (Share::Oven { id }, KernelTerm::Oven);
+        heat(id, scales.oven_c, per_oven, about)
+    }));
+    all.extend(x.kiln.map(|id| {
+        let about = (Share::Kiln { id }, KernelTerm::Kiln);
+        heat(id, scales.kiln_c, per_kiln, about)
+    }));
+    all.extend(x.tester.map(|id| {
+        let variance = scales.tester_hrc * scales.tester_hrc;
+        Candidate {
+            measurement: Measurement::Blocks { id },
+            effort: 1.0,
+            with: Box::new(move |f| if f.tester == Some(id) { variance } else { 0.0 }),
+            own: square(scales.tester_hrc, BLOCK_HRC),
+            about: vec![(Share::Tester { id }, KernelTerm::Tester)],
+        }
+    }));
+    all
+}
+
+/// Readings of a steel made as `x`: untempered, and coupons tempered at other temperatures.
+fn readings_of<'a>(scales: &'a Scales, x: &Features) -> Vec<Candidate<'a>> {
+    let steel = || x.steel.clone();
+    let read = |measurement, effort, features: Features| {
+        let own = scales.variance(&features) + scales.noise(READINGS);
+        let about = parts(&features);
+        let with = Box::new(move |f: &Features| scales.covariance(&features, f));
+        Candidate {
+            measurement,
+            effort,
+            with,
+            own,
+            about,
+        }
+    };
+    let hard = Features {
+        when: When::AsQuenched,
+        oven: None,
+        temper_c: None,
+        per_oven_c: 0.0,
+        ..x.clone()
+    };
+    let mut all = vec![read(
+        Measurement::ReadAsQuenched { steel: steel() },
+        1.5,
+        hard,
+    )];
+    for apart in [-APART_C, APART_C] {
+        if let Some(t) = x.temper_c.map(|t| ((t + apart) / 5.0).round() * 5.0) {
+            let coupon = Features {
+                temper_c: Some(t),
+                ..x.clone()
+            };
+            let measurement = Measurement::Coupon {
+                steel: steel(),
+                temper_c: t,
+            };
+            all.push(read(measurement, 2.5, coupon));
+        }
+    }
+    all
+}
+
 fn candidates<'a>(model: &'a Model, like: &[Features]) -> Vec<Candidate<'a>> {
     let scales = model.scales();
     let mut all: Vec<Candidate<'a>> = Vec::new();
-    let mut add = |c: Candidate<'a>| {
-        if all.iter().all(|known| known.measurement != c.measurement) {
-            all.push(c);
-        }
-    };
     let mut steels: HashSet<String> = HashSet::new();
-    let square = |scale: f64, noise: f64| scale * scale + noise * noise;
     for x in like.iter().rev() {
-        let heat = |id, scale: f64, slope: fn(&Features, Uuid) -> f64, about| Candidate {
-            measurement: Measurement::Thermometer { id },
-            effort: 1.0,
-            with: Box::new(move |f| scale * scale * slope(f, id)),
-            own: square(scale, THERMOMETER_C),
-            about: vec![about],
-        };
-        let per_oven = |f: &Features, id| {
-            if f.oven == Some(id) {
-                f.per_oven_c
-            } else {
-                0.0
-            }
-        };
-        let per_kiln = |f: &Features, id| {
-            if f.kiln == Some(id) {
-                f.per_kiln_c
-            } else {
-                0.0
-            }
-        };
-        if let Some(id) = x.oven {
-            let about = (Share::Oven { id }, KernelTerm::Oven);
-            add(heat(id, scales.oven_c, per_oven, about));
-        }
-        if let Some(id) = x.kiln {
-            let about = (Share::Kiln { id }, KernelTerm::Kiln);
-            add(heat(id, scales.kiln_c, per_kiln, about));
-        }
-        if let Some(id) = x.tester {
-            let variance = scales.tester_hrc * scales.tester_hrc;
-            add(Candidate {
-                measurement: Measurement::Blocks { id },
-                effort: 1.0,
-                with: Box::new(move |f| if f.tester == Some(id) { variance } else { 0.0 }),
-                own: square(scales.tester_hrc, BLOCK_HRC),
-                about: vec![(Share::Tester { id }, KernelTerm::Tester)],
-            });
-        }
+        let mut of_it = checks_of(scales, x);
         // Each steel as it was made last.
-        if !steels.insert(x.steel.clone()) {
-            continue;
+        if steels.insert(x.steel.clone()) {
+            of_it.extend(readings_of(scales, x));
         }
-        let steel = || x.steel.clone();
-        let mut read = |measurement, effort, features: Features| {
-            let own = scales.variance(&features) + scales.noise(READINGS);
-            let about = parts(&features);
-            let with = Box::new(move |f: &Features| scales.covariance(&features, f));
-            add(Candidate {
-                measurement,
-                effort,
-                with,
-                own,
-                about,
-            });
-        };
-        let hard = Features {
-            when: When::AsQuenched,
-            oven: None,
-            temper_c: None,
-            per_oven_c: 0.0,
-            ..x.clone()
-        };
-        read(Measurement::ReadAsQuenched { steel: steel() }, 1.5, hard);
-        for apart in [-APART_C, APART_C] {
-            if let Some(t) = x.temper_c.map(|t| ((t + apart) / 5.0).round() * 5.0) {
-                let coupon = Features {
-                    temper_c: Some(t),
-                    ..x.clone()
-                };
-                let measurement = Measurement::Coupon {
-                    steel: steel(),
-                    temper_c: t,
-                };
-                read(measurement, 2.5, coupon);
+        for c in of_it {
+            if all.iter().all(|known| known.measurement != c.measurement) {
+                all.push(c);
             }
         }
     }
@@ -206,6 +222,115 @@ fn candidates<'a>(model: &'a Model, like: &[Features]) -> Vec<Candidate<'a>> {
 fn half_width<T>(targets: &[T], variance: impl Fn(&T) -> f64) -> f64 {
     let sum: f64 = targets.iter().map(|t| variance(t).sqrt()).sum();
     NINETY * sum / targets.len().max(1) as f64
+}
+
+fn dot(a: &[f64], b: &[f64]) -> f64 {
+    a.iter().zip(b).map(|(a, b)| a * b).sum()
+}
+
+/// A result to predict: its features, what the records explain of it, and its variance now, HRC².
+type Target = (Features, Vec<f64>, f64);
+
+/// What is still unknown after all records.
+struct Unknowns<'a> {
+    model: &'a Model,
+    targets: Vec<Target>,
+    /// Of each part that results share: where it was met, and what the records explain of it.
+    shared: HashMap<Share, (Features, Vec<f64>)>,
+}
+
+impl<'a> Unknowns<'a> {
+    /// Of results like these, tempered as they were and a little cooler and hotter.
+    fn of(model: &'a Model, like: &[Features]) -> Self {
+        let scales = model.scales();
+        let targets = like
+            .iter()
+            .flat_map(|x| {
+                [-APART_C, 0.0, APART_C].map(|apart| Features {
+                    temper_c: x.temper_c.map(|t| t + apart),
+                    ..x.clone()
+                })
+            })
+            .map(|x| {
+                let half = explained(model, &|f| scales.covariance(&x, f));
+                let variance = scales.covariance(&x, &x) - dot(&half, &half);
+                (x, half, variance.max(1e-6))
+            })
+            .collect();
+        let mut shared: HashMap<Share, (Features, Vec<f64>)> = HashMap::new();
+        for x in like {
+            for (share, part) in parts(x) {
+                shared.entry(share).or_insert_with(|| {
+                    let known = explained(model, &|f| scales.part(part, x, f));
+                    (x.clone(), known)
+                });
+            }
+        }
+        Self {
+            model,
+            targets,
+            shared,
+        }
+    }
+
+    /// How much a trial narrows the targets for its work, and what it teaches; none when it is not worth it.
+    fn weigh(&self, c: Candidate<'_>) -> Option<(f64, Proposal)> {
+        let half = explained(self.model, &*c.with);
+        let own = (c.own - dot(&half, &half)).max(1e-9);
+        let now = |t: &Target| t.2;
+        let then = |(x, known, variance): &Target| {
+            let shared = (c.with)(x) - dot(&half, known);
+            (variance - shared * shared / own).max(1e-6)
+        };
+        let told = |about: &(Share, KernelTerm)| self.told_of(about, &c, &half, own);
+        let (_, teaches) = c
+            .about
+            .iter()
+            .filter_map(told)
+            .max_by(|a, b| a.0.total_cmp(&b.0))?;
+        let targets = &self.targets;
+        let (before, after) = (half_width(targets, now), half_width(targets, then));
+        let gain = (before - after) / before;
+        let own: Vec<_> = targets
+            .iter()
+            .filter(|t| parts(&t.0).iter().any(|p| p.0 == teaches))
+            .cloned()
+            .collect();
+        (gain >= WORTH).then(|| {
+            let proposal = Proposal {
+                measurement: c.measurement,
+                now_hrc: half_width(&own, now),
+                then_hrc: half_width(&own, then),
+                teaches,
+            };
+            (gain / c.effort, proposal)
+        })
+    }
+
+    /// How much of what is unknown of a part a trial tells, of 1; `half` and `own` are of the trial.
+    fn told_of(
+        &self,
+        (share, part): &(Share, KernelTerm),
+        c: &Candidate<'_>,
+        half: &[f64],
+        own: f64,
+    ) -> Option<(f64, Share)> {
+        let scales = self.model.scales();
+        let (features, known) = self.shared.get(share)?;
+        let left = (scales.part(*part, features, features) - dot(known, known)).max(1e-9);
+        let with = match &c.measurement {
+            Measurement::Thermometer { .. } | Measurement::Blocks { .. } => (c.with)(features),
+            _ => scales.part(*part, features, features),
+        };
+        let shared = with - dot(half, known);
+        Some((shared * shared / (own * left), share.clone()))
+    }
+}
+
+/// What the records explain of something with this covariance to their results.
+fn explained(model: &Model, with: &dyn Fn(&Features) -> f64) -> Vec<f64> {
+    let known = model.records().iter().map(|r| with(&r.features));
+    model.explained(&known.collect::<Vec<_>>())
 }
 
 /// The trials that narrow predictions for blades like the last thirty most for their work, best first, at
@@ -224,81 +349,9 @@ pub fn propose(model: &Model) -> Vec<Proposal> {
     if like.is_empty() {
         return Vec::new();
     }
-    let scales = model.scales();
-    let against = |with: &dyn Fn(&Features) -> f64| -> Vec<f64> {
-        let known = model.records().iter().map(|r| with(&r.features));
-        model.explained(&known.collect::<Vec<_>>())
-    };
-    let dot = |a: &[f64], b: &[f64]| a.iter().zip(b).map(|(a, b)| a * b).sum::<f64>();
-    let targets: Vec<(Features, Vec<f64>, f64)> = like
-        .iter()
-        .flat_map(|x| {
-            [-APART_C, 0.0, APART_C].map(|apart| Features {
-                temper_c: x.temper_c.map(|t| t + apart),
-                ..x.clone()
-            })
-        })
-        .map(|x| {
-            let half = against(&|f| scales.covariance(&x, f));
-            let variance = scales.covariance(&x, &x) - dot(&half, &half);
-            (x, half, variance.max(1e-6))
-        })
-        .collect();
-    // What is left unknown of each part that results share.
-    let mut unknown: HashMap<Share, (Features, Vec<f64>)> = HashMap::new();
-    for x in like {
-        for (share, part) in parts(x) {
-            unknown.entry(share).or_insert_with(|| {
-                let known = against(&|f| scales.part(part, x, f));
-                (x.clone(), known)
-            });
-        }
-    }
-    let now = |t: &(Features, Vec<f64>, f64)| t.2;
-    let mut weighed: Vec<(f64, Proposal)> = candidates(model, like)
-        .into_iter()
-        .filter_map(|c| {
-            let half = against(&*c.with);
-            let own = (c.own - dot(&half, &half)).max(1e-9);
-            let then = |(x, known, variance): &(Features, Vec<f64>, f64)| {
-                let shared = (c.with)(x) - dot(&half, known);
-                (variance - shared * shared / own).max(1e-6)
-            };
-            // Which part of a result it says most of, against what is unknown of that part now.
-            let gain = |(share, part): &(Share, KernelTerm)| {
-                let (features, known) = unknown.get(share)?;
-                let left = (scales.part(*part, features, features) - dot(known, known)).max(1e-9);
-                let with = match (&c.measurement, part) {
-                    (Measurement::Thermometer { .. } | Measurement::Blocks { .. }, _) => {
-                        (c.with)(features)
-                    }
-                    _ => scales.part(*part, features, features),
-                };
-                let shared = with - dot(&half, known);
-                Some((shared * shared / (own * left), share.clone()))
-            };
-            let (_, teaches) = c
-                .about
-                .iter()
-                .filter_map(gain)
-                .max_by(|a, b| a.0.total_cmp(&b.0))?;
-            let (before, after) = (half_width(&targets, now), half_width(&targets, then));
-            let gain = (before - after) / before;
-            let own = targets
-                .iter()
-                .filter(|t| parts(&t.0).iter().any(|p| p.0 == teaches));
-            let own: Vec<_> = own.cloned().collect();
-            (gain >= WORTH).then(|| {
-                let proposal = Proposal {
-                    measurement: c.measurement,
-                    now_hrc: half_width(&own, now),
-                    then_hrc: half_width(&own, then),
-                    teaches,
-                };
-                (gain / c.effort, proposal)
-            })
-        })
-        .collect();
+    let unknowns = Unknowns::of(model, like);
+    let candidates = candidates(model, like).into_iter();
+    let mut weighed: Vec<(f64, Proposal)> = candidates.filter_map(|c| unknowns.weigh(c)).collect();
     weighed.sort_by(|a, b| b.0.total_cmp(&a.0));
     let mut all: Vec<Proposal> = Vec::new();
     for (_, proposal) in weighed {

@@ -395,10 +395,6 @@ impl Steel {
             .collect();
         let near = Neighbours::near(analysis, &all);
         let model = near.nearest;
-        let ratio = near
-            .mean(|s| s.dissolution.carbon / s.analysis.carbon)
-            .min(1.0);
-        let per_100c = near.mean(|s| s.dissolution.carbon_per_100c);
         let lean = model.is_lean() && analysis.carbon <= 0.77;
         let ac1 = critical::ac1_c(analysis);
         let upper = if lean {
@@ -429,13 +425,11 @@ impl Steel {
             ac1_c: ac1,
             ac3_or_acm_c: upper.max(ac1 + 5.0),
             normalize: model.normalize.map(|_| {
-                Celsius::clamped(
-                    nominal
-                        + near.mean(|s| {
-                            s.normalize
-                                .map_or(60.0, |n| n.value() - s.austenitize.nominal.value())
-                        }),
-                )
+                let over = |s: &Self| {
+                    s.normalize
+                        .map_or(60.0, |n| n.value() - s.austenitize.nominal.value())
+                };
+                Celsius::clamped(nominal + near.mean(over))
             }),
             anneal: Celsius::clamped(ac1 + near.mean(|s| s.anneal.value() - s.ac1_c)),
             austenitize: Window {
@@ -445,24 +439,7 @@ impl Steel {
             },
             soak: Seconds::clamped(near.mean(|s| s.soak.value()).round()),
             coarsening_c: nominal + near.mean(|s| s.coarsening_c - s.austenitize.nominal.value()),
-            dissolution: Dissolution {
-                carbon: if lean {
-                    analysis.carbon
-                } else {
-                    ratio * analysis.carbon
-                },
-                carbon_per_100c: if lean { 0.0 } else { per_100c.max(0.01) },
-                chromium: analysis.chromium
-                    * near
-                        .mean(|s| {
-                            if s.analysis.chromium > 0.0 {
-                                s.dissolution.chromium / s.analysis.chromium
-                            } else {
-                                0.9
-                            }
-                        })
-                        .min(1.0),
-            },
+            dissolution: near.dissolution(analysis, lean),
             media: model.media.clone(),
             water_then_oil: model.water_then_oil,
             sub_zero: model.sub_zero,
@@ -519,6 +496,30 @@ struct Neighbours<'a> {
 }
 
 impl<'a> Neighbours<'a> {
+    /// What goes into solution at the usual heat; all of the carbon in a lean steel.
+    fn dissolution(&self, analysis: &Analysis, lean: bool) -> Dissolution {
+        let ratio = self
+            .mean(|s| s.dissolution.carbon / s.analysis.carbon)
+            .min(1.0);
+        let per_100c = self.mean(|s| s.dissolution.carbon_per_100c);
+        let chromium = self.mean(|s| {
+            if s.analysis.chromium > 0.0 {
+                s.dissolution.chromium / s.analysis.chromium
+            } else {
+                0.9
+            }
+        });
+        Dissolution {
+            carbon: if lean {
+                analysis.carbon
+            } else {
+                ratio * analysis.carbon
+            },
+            carbon_per_100c: if lean { 0.0 } else { per_100c.max(0.01) },
+            chromium: analysis.chromium * chromium.min(1.0),
+        }
+    }
+
     /// `steels` must not be empty.
     fn near(analysis: &Analysis, steels: &[&'a Steel]) -> Self {
         let mut nearest = (f64::INFINITY, steels[0]);

@@ -247,6 +247,20 @@ const BOUNDS: (f64, f64) = (0.0, 70.0);
 /// Smallest effect worth a sentence, HRC.
 const WORTH_SAYING_HRC: f64 = 0.1;
 
+/// Hardness by physics with what the records add to it, HRC.
+fn corrected(physics_hrc: f64, by: Corrected) -> Interval {
+    Interval::normal(physics_hrc + by.shift_hrc, by.deviation_hrc, BOUNDS)
+}
+
+/// The martensite start is known to about ±15 °C, a sixth of the austenite left, percent.
+fn austenite(percent: f64) -> Interval {
+    Interval {
+        middle: percent,
+        low: percent / 1.35,
+        high: (percent * 1.35).min(100.0),
+    }
+}
+
 /// Predicts a plan. `target` is the wanted hardness window, HRC, when a temper for it is asked for.
 #[must_use]
 pub fn predict(
@@ -295,25 +309,11 @@ pub fn predict(
     if let Some((part, hrc)) = physics.torched {
         reasons.push(Reason::plain(About::Tempered, Why::Torched { part, hrc }));
     }
-    // The martensite start is known to about ±15 °C, a sixth of the austenite left.
-    let austenite = |percent: f64| Interval {
-        middle: percent,
-        low: percent / 1.35,
-        high: (percent * 1.35).min(100.0),
-    };
     let chromium = physics.dissolved.composition.chromium;
     Prediction {
         hardness: Hardness {
-            as_quenched: Interval::normal(
-                physics.as_quenched_hrc + cq.shift_hrc,
-                cq.deviation_hrc,
-                BOUNDS,
-            ),
-            tempered: Interval::normal(
-                physics.tempered_hrc + ct.shift_hrc,
-                ct.deviation_hrc,
-                BOUNDS,
-            ),
+            as_quenched: corrected(physics.as_quenched_hrc, cq),
+            tempered: corrected(physics.tempered_hrc, ct),
         },
         retained_austenite_percent: physics.retained_percent,
         retained_austenite: RetainedAustenite {
@@ -587,6 +587,18 @@ fn record_reasons(
     reasons.push(Reason::plain(about, why));
 }
 
+/// Times at heat of the tempers after the last quench.
+fn temper_holds(plan: &Plan) -> Vec<Seconds> {
+    let quench = plan.last_quench().unwrap_or(0);
+    let after = plan.steps().iter().skip(quench);
+    after
+        .flat_map(|step| match step {
+            Step::Temper { hold_s, times, .. } => vec![*hold_s; *times as usize],
+            _ => Vec::new(),
+        })
+        .collect()
+}
+
 /// The temper for the middle of `target`, with this oven and these records: every temper after the
 /// last quench at one temperature between 120 and 600 °C, to the nearest degree.
 #[must_use]
@@ -597,24 +609,15 @@ pub fn temper_for(
     target: (f64, f64),
 ) -> TemperFor {
     let wanted_hrc = 0.5 * (target.0 + target.1);
-    let quench = subject.plan.last_quench().unwrap_or(0);
-    let holds: Vec<Seconds> = subject
-        .plan
-        .steps()
-        .iter()
-        .skip(quench)
-        .flat_map(|step| match step {
-            Step::Temper { hold_s, times, .. } => vec![*hold_s; *times as usize],
-            _ => Vec::new(),
-        })
-        .collect();
+    let unreached = |why| TemperFor {
+        wanted_hrc,
+        temperature_c: None,
+        interval_c: None,
+        out_of_reach: Some(why),
+    };
+    let holds = temper_holds(subject.plan);
     if holds.is_empty() {
-        return TemperFor {
-            wanted_hrc,
-            temperature_c: None,
-            interval_c: None,
-            out_of_reach: Some(OutOfReach::NoTemper {}),
-        };
+        return unreached(OutOfReach::NoTemper {});
     }
     // The quench does not depend on the temper: it is computed once.
     let quenched = of_section(subject.plan, subject.steel, section, Shift::default());
@@ -662,18 +665,13 @@ pub fn temper_for(
         }
         None => {
             let top_hrc = hardness(low);
-            let out_of_reach = if top_hrc < wanted_hrc {
+            unreached(if top_hrc < wanted_hrc {
                 OutOfReach::TooHard { top_hrc }
             } else {
-                let hottest_c = high.value();
-                OutOfReach::TooSoft { hottest_c }
-            };
-            TemperFor {
-                wanted_hrc,
-                temperature_c: None,
-                interval_c: None,
-                out_of_reach: Some(out_of_reach),
-            }
+                OutOfReach::TooSoft {
+                    hottest_c: high.value(),
+                }
+            })
         }
     }
 }

@@ -186,6 +186,38 @@ pub struct StepTrace {
     pub really: Option<(f64, f64)>,
 }
 
+/// What the record should say of a round: temperature, °C, and time, s. See [`StepTrace::really`].
+fn really(
+    step: &Step,
+    held: &Held,
+    temper: Option<&RealTemper>,
+    planned_s: f64,
+) -> Option<(f64, f64)> {
+    match (temper, held.mean_c) {
+        (Some(t), _) => {
+            // Where it never was at heat, what it got is told for the time that was planned.
+            let lasted_s = if held.at_heat_s >= 60.0 {
+                held.at_heat_s
+            } else {
+                planned_s
+            };
+            Some((steady_c(t.parameter, lasted_s), lasted_s))
+        }
+        (None, Some(mean)) if matches!(step, Step::Austenitize { .. }) => {
+            Some((mean, held.at_heat_s))
+        }
+        _ => None,
+    }
+}
+
+/// Where a step is done; none where it is not said.
+fn station_of(step: &Step) -> Option<Uuid> {
+    match step {
+        Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. } => *station_id,
+        _ => None,
+    }
+}
+
 /// Holds the steps of a firing against a trace, each round of a temper by itself: from its first confirmed
 /// beat to that of the next round or step. A round without a sample, or at another station than `station`,
 /// is left out.
@@ -219,18 +251,15 @@ pub fn against(
         };
         let Some(hold) = hold else { continue };
         let planned_s = hold.lasts_s.value();
-        let at = match step {
-            Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. } => *station_id,
-            _ => None,
-        };
+        let at = station_of(step);
         if at.is_some() && station.is_some() && at != station {
             continue;
         }
         let planned_c = hold.temperature_c.value();
         let out = || {
-            let mut timed = beats.iter().zip(confirmed_ms);
             let ends =
                 |b: &FiringAction| b.step == i && b.round == round && b.mark == Mark::HoldEnds;
+            let mut timed = beats.iter().zip(confirmed_ms);
             timed.find(|(b, _)| ends(b)).map(|(_, ms)| *ms)
         };
         let next_step = || (i + 1..steps.len()).find_map(|i| began(i, 0));
@@ -249,21 +278,7 @@ pub fn against(
         let temper = matches!(step, Step::Temper { .. })
             .then(|| real_temper(inside, planned_s))
             .flatten();
-        let really = match (&temper, held.mean_c) {
-            (Some(t), _) => {
-                // Where it never was at heat, what it got is told for the time that was planned.
-                let lasted_s = if held.at_heat_s >= 60.0 {
-                    held.at_heat_s
-                } else {
-                    planned_s
-                };
-                Some((steady_c(t.parameter, lasted_s), lasted_s))
-            }
-            (None, Some(mean)) if matches!(step, Step::Austenitize { .. }) => {
-                Some((mean, held.at_heat_s))
-            }
-            _ => None,
-        };
+        let really = really(step, &held, temper.as_ref(), planned_s);
         found.push(StepTrace {
             step: i,
             round,

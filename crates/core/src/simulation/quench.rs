@@ -286,6 +286,28 @@ struct Simulation<'a> {
 }
 
 impl<'a> Simulation<'a> {
+    /// What is left cools to the room without hurry.
+    fn rest(&mut self) {
+        for half in &mut self.halves {
+            for &cell in &self.cells {
+                let from = half.t[cell];
+                if from > ROOM_C {
+                    let phases = &mut half.phases[cell];
+                    self.setup.kinetics.advance(phases, from, ROOM_C, 1.0);
+                }
+                half.t[cell] = ROOM_C;
+            }
+        }
+    }
+
+    /// How the blade bent, once it is cold.
+    fn deflection(&mut self) -> Option<Bend> {
+        let mut beams = self.beams.take()?;
+        let halves = &self.halves;
+        beams.follow(|half, cell| (halves[half].t[cell], &halves[half].phases[cell]));
+        Some(beams.finish(&self.grid))
+    }
+
     fn new(setup: Setup<'a>) -> Self {
         let grid = Grid::over(setup.form, setup.step_mm);
         let n = grid.thickness_mm.len();
@@ -699,11 +721,8 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
             }
             dt = (dt * (change / largest.max(1e-9)).clamp(0.4, 1.25))
                 .clamp(STEP_S.0 / setup.refine, STEP_S.1 / setup.refine);
-            let sink = if dry.is_empty() {
-                bath.now
-            } else {
-                bath.now.max(ROOM_C)
-            };
+            // What stands out of the bath cools to the room at best.
+            let sink = bath.now.max(if dry.is_empty() { f64::MIN } else { ROOM_C });
             if time >= ends - 1e-9 || high - sink < NEAR_C {
                 break;
             }
@@ -711,27 +730,12 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
         bath_end = bath.now;
     }
     let energy = (s.lost, began - s.content());
-    // What is left cools to the room without hurry.
-    for half in &mut s.halves {
-        for &cell in &s.cells {
-            let from = half.t[cell];
-            if from > ROOM_C {
-                setup
-                    .kinetics
-                    .advance(&mut half.phases[cell], from, ROOM_C, 1.0);
-            }
-            half.t[cell] = ROOM_C;
-        }
-    }
+    s.rest();
     if frames.len() >= MAX_FRAMES {
         frames.pop();
     }
     frames.push(s.frame(time));
-    let bend = s.beams.take().map(|mut beams| {
-        let halves = &s.halves;
-        beams.follow(|half, cell| (halves[half].t[cell], &halves[half].phases[cell]));
-        beams.finish(&s.grid)
-    });
+    let bend = s.deflection();
     let mut halves = s.halves.into_iter().map(|h| h.phases);
     let left = halves.next().unwrap_or_default();
     let right = halves.next().unwrap_or_else(|| left.clone());

@@ -149,16 +149,14 @@ fn values<T: serde::Serialize>(all: &[T]) -> Vec<serde_json::Value> {
         .collect()
 }
 
-/// Some blades after one, oldest first, and the last of them.
-async fn blades(
+/// The plans of some blades by blade, each with its firing and what came of it.
+async fn plans(
     tx: &mut PgConnection,
     id: WorkshopId,
-    after: Option<Uuid>,
-) -> Result<(Option<Uuid>, Vec<BladeFile>), Problem> {
-    let some = blade::after(&mut *tx, id, after, AT_ONCE).await?;
-    let ids: Vec<Uuid> = some.iter().map(|b| b.id).collect();
+    ids: &[Uuid],
+) -> Result<HashMap<Uuid, Vec<PlanFile>>, Problem> {
     let mut events: HashMap<Uuid, Vec<EventFile>> = HashMap::new();
-    for e in archive::events(&mut *tx, id, &ids).await? {
+    for e in archive::events(&mut *tx, id, ids).await? {
         events.entry(e.firing_id).or_default().push(EventFile {
             id: Some(e.id),
             at: e.at,
@@ -167,7 +165,7 @@ async fn blades(
         });
     }
     let mut readings: HashMap<Uuid, Vec<ReadingFile>> = HashMap::new();
-    for r in archive::readings(&mut *tx, id, &ids).await? {
+    for r in archive::readings(&mut *tx, id, ids).await? {
         readings.entry(r.firing_id).or_default().push(ReadingFile {
             stage: r.stage,
             values_hrc: r.values_hrc,
@@ -179,7 +177,7 @@ async fn blades(
         });
     }
     let mut findings: HashMap<Uuid, Vec<FindingFile>> = HashMap::new();
-    for f in finding::of_blades(&mut *tx, id, &ids).await? {
+    for f in finding::of_blades(&mut *tx, id, ids).await? {
         findings.entry(f.firing_id).or_default().push(FindingFile {
             found: f.found,
             note: f.note,
@@ -188,7 +186,7 @@ async fn blades(
         });
     }
     let mut plans: HashMap<Uuid, Vec<PlanFile>> = HashMap::new();
-    for p in archive::plans(&mut *tx, id, &ids).await? {
+    for p in archive::plans(&mut *tx, id, ids).await? {
         plans.entry(p.blade_id).or_default().push(PlanFile {
             steps: values(&p.steps),
             firing: p.firing.map(|f| FiringFile {
@@ -201,6 +199,18 @@ async fn blades(
             }),
         });
     }
+    Ok(plans)
+}
+
+/// Some blades after one, oldest first, and the last of them.
+async fn blades(
+    tx: &mut PgConnection,
+    id: WorkshopId,
+    after: Option<Uuid>,
+) -> Result<(Option<Uuid>, Vec<BladeFile>), Problem> {
+    let some = blade::after(&mut *tx, id, after, AT_ONCE).await?;
+    let ids: Vec<Uuid> = some.iter().map(|b| b.id).collect();
+    let mut plans = plans(&mut *tx, id, &ids).await?;
     let mut clays: HashMap<Uuid, ClayFile> = HashMap::new();
     for c in archive::clays(&mut *tx, id, &ids).await? {
         let file = ClayFile {

@@ -26,7 +26,7 @@ use uuid::Uuid;
 use vatten_core::material::analysis::Analysis;
 use vatten_core::prediction::made::SteelMade;
 use vatten_core::process::plan::Plan;
-use vatten_core::quantity::validation::{Checker, Faults};
+use vatten_core::quantity::validation::{Checker, Fault, Faults};
 use vatten_store::archive::{self, PastBlade, PastFiring, PastPlan};
 use vatten_store::{
     PgPool, WorkshopId, bar, blade, calibration, method, record, station as stations, steel, trial,
@@ -188,7 +188,7 @@ pub async fn import(
     };
     let mut c = Checker::default();
     let ids = restore_head(&mut tx, id, &head, shift, &mut c, &mut report.known).await?;
-    let mut faults = match c.finish(Some(())) {
+    let faults = match c.finish(Some(())) {
         Ok(()) => Vec::new(),
         Err(faults) => faults.0,
     };
@@ -205,36 +205,9 @@ pub async fn import(
         ids,
         shift,
     };
-    let (send, mut blades) = mpsc::channel(AHEAD);
-    let path: PathBuf = file.to_owned();
-    let reading = spawn_blocking(move || {
-        read_blades(opened(&path)?, &mut |one| send.blocking_send(one).is_ok())
-    });
-    let mut position = 0;
-    while let Some(one) = blades.recv().await {
-        let under = format!("blades[{position}]");
-        position += 1;
-        match one.and_then(|one| import.check(&one)) {
-            Ok(ready) if faults.is_empty() => {
-                import.keep(&mut tx, ready, &mut report).await?;
-            }
-            // One fault is enough for nothing to be stored: the others are only looked for.
-            Ok(_) => {}
-            Err(found) => faults.extend(found.under(&under).0),
-        }
-        if faults.len() >= MOST_FAULTS {
-            blades.close();
-        }
-    }
-    drop(blades);
-    let read = reading
-        .await
-        .map_err(|_| crate::compute_pool::broken_off())?;
-    if !faults.is_empty() {
-        faults.truncate(MOST_FAULTS);
-        return Err(Faults(faults).into());
-    }
-    read.map_err(|e| unreadable("file", &e))?;
+    import
+        .take_blades(&mut tx, file, faults, &mut report)
+        .await?;
     if report.blades > 0 {
         workshop::records_changed(&mut tx, id).await?;
     }
@@ -405,6 +378,45 @@ struct Import<'a> {
 }
 
 impl Import<'_> {
+    /// Checks and keeps the blades of a file one by one, while the next are read. `faults` are those of its
+    /// head: one fault is enough for nothing to be kept, the others are only looked for.
+    async fn take_blades(
+        &mut self,
+        tx: &mut PgConnection,
+        file: &Path,
+        mut faults: Vec<Fault>,
+        report: &mut ImportReport,
+    ) -> Result<(), Problem> {
+        let (send, mut blades) = mpsc::channel(AHEAD);
+        let path: PathBuf = file.to_owned();
+        let reading = spawn_blocking(move || {
+            read_blades(opened(&path)?, &mut |one| send.blocking_send(one).is_ok())
+        });
+        let mut position = 0;
+        while let Some(one) = blades.recv().await {
+            let under = format!("blades[{position}]");
+            position += 1;
+            match one.and_then(|one| self.check(&one)) {
+                Ok(ready) if faults.is_empty() => self.keep(tx, ready, report).await?,
+                Ok(_) => {}
+                Err(found) => faults.extend(found.under(&under).0),
+            }
+            if faults.len() >= MOST_FAULTS {
+                blades.close();
+            }
+        }
+        drop(blades);
+        let read = reading
+            .await
+            .map_err(|_| crate::compute_pool::broken_off())?;
+        if !faults.is_empty() {
+            faults.truncate(MOST_FAULTS);
+            return Err(Faults(faults).into());
+        }
+        read.map_err(|e| unreadable("file", &e))?;
+        Ok(())
+    }
+
     fn check(&mut self, one: &BladeFile) -> Result<ReadyBlade, Faults> {
         if !self.seen.insert(one.mark.trim().to_lowercase()) {
             let message = "Two blades of the file have this mark.";

@@ -4,7 +4,7 @@ use super::format::{
     BarFile, BladeFile, ClayFile, EventFile, FindingFile, FiringFile, GeometryFile, MadeFile,
     MethodFile, PlanFile, ReadingFile, StationFile, TrialFile,
 };
-use crate::body::text;
+use crate::body::{text, wanted_hrc};
 use crate::routes::blade::parse_medium;
 use crate::routes::clay::check_wanted;
 use std::collections::{BTreeMap, HashMap};
@@ -100,58 +100,38 @@ fn check_kept(steel: &SteelMade) -> Result<(), Faults> {
     }
 }
 
+/// A geometry read as if it were written by hand: within what a blade may be.
+fn as_drawn(b: &Geometry) -> Result<Geometry, Faults> {
+    Geometry::parse(&BladeDraft {
+        shape: Some(b.shape.id().to_owned()),
+        length_mm: Some(b.length_mm),
+        width_mm: Some(b.width_mm),
+        spine_mm: Some(b.spine_mm),
+        edge_mm: Some(b.edge_mm),
+        grind: serde_json::to_value(b.grind)
+            .ok()
+            .and_then(|g| g.as_str().map(str::to_owned)),
+    })
+}
+
 impl MadeFile {
-    /// The blade as it went into the fire, with what is missing as the blade of the file has it. The checks in
-    /// force are None where the file does not say.
-    fn check(&self, new: &NewBlade, as_is: &MadeOf, ids: &Ids) -> Result<(Made, bool), Faults> {
-        let mut c = Checker::default();
-        let blade = match &self.blade {
-            Some(b) => c.take(
-                Geometry::parse(&BladeDraft {
-                    shape: Some(b.shape.id().to_owned()),
-                    length_mm: Some(b.length_mm),
-                    width_mm: Some(b.width_mm),
-                    spine_mm: Some(b.spine_mm),
-                    edge_mm: Some(b.edge_mm),
-                    grind: serde_json::to_value(b.grind)
-                        .ok()
-                        .and_then(|g| g.as_str().map(str::to_owned)),
-                })
-                .map_err(|f| f.under("blade")),
-            ),
-            None => Some(new.geometry),
-        };
-        let mark = c.take(text(
-            "mark",
-            self.mark.as_ref().unwrap_or(&new.mark),
-            (1, 20),
-        ));
-        let name = c.take(text(
-            "name",
-            self.name.as_ref().unwrap_or(&new.name),
-            (1, 80),
-        ));
-        for steel in self.steel.iter().chain(
-            self.bar
-                .iter()
-                .flat_map(|b| b.layers.iter().map(|l| &l.steel)),
-        ) {
+    /// The steel and the analysis of its bar, as they were.
+    fn check_metal(&self, c: &mut Checker) {
+        let layers = self.bar.iter().flat_map(|b| &b.layers);
+        for steel in self.steel.iter().chain(layers.map(|l| &l.steel)) {
             c.take(check_kept(steel));
         }
         if let Some(analysis) = self.bar.as_ref().and_then(|b| b.analysis.as_ref()) {
             c.take(Analysis::parse(&elements(analysis)).map_err(|f| f.under("bar.analysis")));
         }
-        let target = self.target_hrc.unwrap_or(new.target_hrc);
-        c.take(Hrc::check("target_hrc[0]", target.0));
-        c.take(Hrc::check("target_hrc[1]", target.1));
-        let checks = self.checks.as_ref().map(|checks| {
-            for (id, check) in checks.all() {
-                let points = check.points.points();
-                let good = Calibration::parse(points, check.against.scale());
-                c.take(good.map_err(|f| f.under(&format!("checks.{id}"))));
-            }
-            checks.with_stations(&ids.stations)
-        });
+    }
+
+    /// What it was made of, under the ids of this shop. An older file says nothing of the steel: then it says
+    /// nothing of the bar either.
+    fn made_of(&self, as_is: &MadeOf, ids: &Ids) -> MadeOf {
+        let Some(steel) = &self.steel else {
+            return as_is.clone();
+        };
         let bar = self.bar.as_ref().map(|bar| BarMade {
             id: ids.bars.get(&bar.id).map_or(bar.id, |b| b.id),
             layers: bar
@@ -164,14 +144,43 @@ impl MadeFile {
                 .collect(),
             ..bar.clone()
         });
-        // An older file says nothing of the steel: then it says nothing of the bar either.
-        let made_of = match &self.steel {
-            Some(steel) => MadeOf {
-                steel: ids.kept(steel),
-                bar,
-            },
-            None => as_is.clone(),
+        MadeOf {
+            steel: ids.kept(steel),
+            bar,
+        }
+    }
+
+    /// The blade as it went into the fire, with what is missing as the blade of the file has it. The checks in
+    /// force are None where the file does not say.
+    fn check(&self, new: &NewBlade, as_is: &MadeOf, ids: &Ids) -> Result<(Made, bool), Faults> {
+        let mut c = Checker::default();
+        let blade = match &self.blade {
+            Some(b) => c.take(as_drawn(b).map_err(|f| f.under("blade"))),
+            None => Some(new.geometry),
         };
+        let mark = c.take(text(
+            "mark",
+            self.mark.as_ref().unwrap_or(&new.mark),
+            (1, 20),
+        ));
+        let name = c.take(text(
+            "name",
+            self.name.as_ref().unwrap_or(&new.name),
+            (1, 80),
+        ));
+        self.check_metal(&mut c);
+        let target = self.target_hrc.unwrap_or(new.target_hrc);
+        c.take(Hrc::check("target_hrc[0]", target.0));
+        c.take(Hrc::check("target_hrc[1]", target.1));
+        let checks = self.checks.as_ref().map(|checks| {
+            for (id, check) in checks.all() {
+                let points = check.points.points();
+                let good = Calibration::parse(points, check.against.scale());
+                c.take(good.map_err(|f| f.under(&format!("checks.{id}"))));
+            }
+            checks.with_stations(&ids.stations)
+        });
+        let made_of = self.made_of(as_is, ids);
         let moved = |id: Option<Uuid>| ids.stations.get(&id?).copied();
         let stations = self.stations.unwrap_or_default();
         let has_checks = checks.is_some();
@@ -350,14 +359,11 @@ impl BladeFile {
             c.take(file.check().map_err(|f| f.under("clay")));
         }
         let purpose = c.take(Purpose::parse("purpose", &self.purpose));
-        let low = c.take(Hrc::check("target_low_hrc", self.target_low_hrc));
-        let high = c.take(Hrc::check("target_high_hrc", self.target_high_hrc));
-        if self.target_low_hrc > self.target_high_hrc {
-            c.refuse(
-                "target_low_hrc",
-                "The lowest wanted hardness is above the highest.",
-            );
-        }
+        let target = wanted_hrc(
+            &mut c,
+            ("target_low_hrc", self.target_low_hrc),
+            ("target_high_hrc", self.target_high_hrc),
+        );
         let mark = c.take(text("mark", &self.mark, (1, 20)));
         let name = c.take(text("name", &self.name, (1, 80)));
         let note = c.take(text("note", &self.note, (0, 2000)));
@@ -378,35 +384,23 @@ impl BladeFile {
                 ),
             );
         }
-        let parts = match (
-            geometry,
-            purpose,
-            low.zip(high),
-            mark.zip(name).zip(note),
-            steel,
-        ) {
-            (
-                Some(geometry),
-                Some(purpose),
-                Some((low, high)),
-                Some(((mark, name), note)),
-                Some(steel),
-            ) => Some((
-                NewBlade {
-                    mark,
-                    name,
-                    steel: reference(&steel),
-                    geometry,
-                    purpose,
-                    target_hrc: (low.value(), high.value()),
-                    ready: self.ready.clone(),
-                    bar_id: bar.as_ref().map(|b| b.id),
-                    note,
-                },
-                MadeOf { steel, bar },
-            )),
-            _ => None,
+        let new = || {
+            Some(NewBlade {
+                mark: mark?,
+                name: name?,
+                steel: reference(steel.as_ref()?),
+                geometry: geometry?,
+                purpose: purpose?,
+                target_hrc: target?,
+                ready: self.ready.clone(),
+                bar_id: bar.as_ref().map(|b| b.id),
+                note: note?,
+            })
         };
+        let new = new();
+        let parts = new
+            .zip(steel)
+            .map(|(new, steel)| (new, MadeOf { steel, bar }));
         let (new, made_of) = c.finish(parts)?;
         let plans = self.check_plans(ids, shift, &new, &made_of)?;
         let edits = self.edits.iter().enumerate().map(|(i, e)| BladeEdit {

@@ -1,7 +1,7 @@
 //! Blades on the rack and off it.
 
 use crate::auth::SignedIn;
-use crate::body::{Body, Id, text};
+use crate::body::{Body, Id, text, wanted_hrc};
 use crate::materials::{find_steel, made_of_bar, metal};
 use crate::predictor::Predictor;
 use crate::problem::Problem;
@@ -19,7 +19,6 @@ use vatten_core::material::steel::{Origin, Steel};
 use vatten_core::process::plan::Stations;
 use vatten_core::process::ready::Ready;
 use vatten_core::process::station::StationKind;
-use vatten_core::quantity::units::{Hrc, Quantity};
 use vatten_core::quantity::validation::{Checker, Faults};
 use vatten_store::blade::{Blade, Marked, NewBlade, SteelRef};
 use vatten_store::edit::BladeEdit;
@@ -168,20 +167,13 @@ pub struct BladeBody {
 }
 
 impl BladeBody {
-    async fn check(
-        &self,
-        pool: &PgPool,
-        id: WorkshopId,
-        mark: String,
-        now: Option<&Ready>,
-    ) -> Result<(NewBlade, Steel), Problem> {
-        let mut c = Checker::default();
+    /// The sizes, and how it is made ready: an outline of its own says how long and wide the blade is.
+    fn geometry(&self, c: &mut Checker, now: Option<&Ready>) -> (Option<Geometry>, Ready) {
         let mut ready = self.ready.clone().or(now.cloned()).unwrap_or_default();
         let own = ready
             .outline
             .as_ref()
             .and_then(|o| c.take(Outline::read(o).map_err(|f| f.under("ready"))));
-        // An outline of its own says how long and wide the blade is.
         let size = own.as_ref().map(|o| (o.tip_mm(), o.width_mm()));
         ready.outline = own.map(|o| OutlineDraft::Points(o.points().to_vec()));
         let geometry = c.take(Geometry::parse(&BladeDraft {
@@ -192,91 +184,76 @@ impl BladeBody {
             edge_mm: self.edge_mm,
             grind: self.grind.clone(),
         }));
+        if let Some(geometry) = &geometry {
+            c.take(ready.work(geometry, None).map_err(|f| f.under("ready")));
+        }
+        (geometry, ready)
+    }
+
+    /// The steel: that of the bar it is made from, else the one that is named.
+    async fn steel(
+        &self,
+        c: &mut Checker,
+        pool: &PgPool,
+        id: WorkshopId,
+    ) -> Result<Option<Steel>, Problem> {
+        if let Some(bar) = self.bar_id {
+            return match made_of_bar(pool, id, bar).await {
+                Ok(of) => Ok(Some(metal(&of)?.steel)),
+                Err(problem) if problem.status == 404 => {
+                    Ok(c.take(Err(Faults::one("bar_id", "The shop has no such bar."))))
+                }
+                Err(problem) => Err(problem),
+            };
+        }
+        let Some(text) = self.steel.as_deref() else {
+            return Ok(c.take(Err(Faults::one("steel", "A steel is needed."))));
+        };
+        let found = find_steel(pool, id, text).await;
+        Ok(c.take(found.map_err(|problem| Faults(problem.fields))))
+    }
+
+    async fn check(
+        &self,
+        pool: &PgPool,
+        id: WorkshopId,
+        mark: String,
+        now: Option<&Ready>,
+    ) -> Result<(NewBlade, Steel), Problem> {
+        let mut c = Checker::default();
+        let (geometry, ready) = self.geometry(&mut c, now);
         let purpose = c.take(
             self.purpose
                 .as_deref()
                 .map_or(Ok(Purpose::default()), |p| Purpose::parse("purpose", p)),
         );
         let usual = purpose.unwrap_or_default().target_hrc();
-        let low = c.take(Hrc::check(
-            "target_low_hrc",
-            self.target_low_hrc.unwrap_or(usual.0),
-        ));
-        let high = c.take(Hrc::check(
-            "target_high_hrc",
-            self.target_high_hrc.unwrap_or(usual.1),
-        ));
-        if let (Some(low), Some(high)) = (low, high)
-            && low > high
-        {
-            c.refuse(
-                "target_low_hrc",
-                "The lowest wanted hardness is above the highest.",
-            );
-        }
-        if let Some(geometry) = &geometry {
-            c.take(ready.work(geometry, None).map_err(|f| f.under("ready")));
-        }
+        let target = wanted_hrc(
+            &mut c,
+            ("target_low_hrc", self.target_low_hrc.unwrap_or(usual.0)),
+            ("target_high_hrc", self.target_high_hrc.unwrap_or(usual.1)),
+        );
         let mark = c.take(text("mark", &mark, (1, 20)));
         let note = c.take(text("note", &self.note, (0, 2000)));
         let mut shape_name = geometry.map_or("blade", |g| g.shape.name()).to_owned();
         shape_name[..1].make_ascii_uppercase();
-        let name = c.take(text(
-            "name",
-            self.name.as_deref().unwrap_or(&shape_name),
-            (1, 80),
-        ));
-        let metal = match self.bar_id {
-            Some(bar) => match made_of_bar(pool, id, bar).await {
-                Ok(of) => Some(metal(&of)?),
-                Err(problem) if problem.status == 404 => {
-                    c.take(Err(Faults::one("bar_id", "The shop has no such bar.")))
-                }
-                Err(problem) => return Err(problem),
-            },
-            None => None,
+        let name = self.name.as_deref().unwrap_or(&shape_name);
+        let name = c.take(text("name", name, (1, 80)));
+        let steel = self.steel(&mut c, pool, id).await?;
+        let new = || {
+            Some(NewBlade {
+                mark: mark?,
+                name: name?,
+                steel: steel_ref(steel.as_ref()?),
+                geometry: geometry?,
+                purpose: purpose?,
+                target_hrc: target?,
+                ready,
+                bar_id: self.bar_id,
+                note: note?,
+            })
         };
-        let steel = match self.steel.as_deref() {
-            _ if self.bar_id.is_some() => metal.map(|m| m.steel),
-            None => c.take(Err(Faults::one("steel", "A steel is needed."))),
-            Some(text) => match find_steel(pool, id, text).await {
-                Ok(steel) => Some(steel),
-                Err(problem) => c.take(Err(Faults(problem.fields))),
-            },
-        };
-        let parts = match (
-            geometry,
-            purpose,
-            low.zip(high),
-            mark.zip(name).zip(note),
-            steel,
-        ) {
-            (
-                Some(geometry),
-                Some(purpose),
-                Some((low, high)),
-                Some(((mark, name), note)),
-                Some(steel),
-            ) => {
-                let reference = steel_ref(&steel);
-                let target_hrc = (low.value(), high.value());
-                Some((
-                    NewBlade {
-                        mark,
-                        name,
-                        steel: reference,
-                        geometry,
-                        purpose,
-                        target_hrc,
-                        ready,
-                        bar_id: self.bar_id,
-                        note,
-                    },
-                    steel,
-                ))
-            }
-            _ => None,
-        };
+        let parts = new().zip(steel);
         Ok(c.finish(parts)?)
     }
 }

@@ -1,7 +1,7 @@
 //! Predictions, and whether the server is well.
 
 use crate::auth::SignedIn;
-use crate::body::Body;
+use crate::body::{Body, wanted_hrc};
 use crate::caller::Caller;
 use crate::materials::{check_stations, fire, made_of, metal, names_of, read_steel, usual_tester};
 use crate::predictor::{Depth, PredictionRequest, Predictor};
@@ -28,7 +28,6 @@ use vatten_core::process::protection::Protection;
 use vatten_core::process::ready::{Order, Ready};
 use vatten_core::process::step_draft::StepDraft;
 use vatten_core::process::workpiece::Workpiece;
-use vatten_core::quantity::units::{Hrc, Quantity};
 use vatten_core::quantity::validation::{Checker, Faults, Unit};
 use vatten_core::simulation::simulated::STEP_MM;
 use vatten_store::blade::Blade as StoredBlade;
@@ -187,6 +186,24 @@ impl PredictBody {
         step
     }
 
+    /// What it is made of: the bar and the steel of the stored blade, unless another steel is asked for.
+    async fn metal(
+        &self,
+        pool: &PgPool,
+        workshop: WorkshopId,
+        stored: Option<&Known>,
+    ) -> Result<Metal, Problem> {
+        let same = |k: &&Known| {
+            self.steel.is_null() || self.steel.as_str() == Some(k.blade.steel.as_str())
+        };
+        match stored.filter(same) {
+            Some(known) => metal(&made_of(pool, workshop, &known.blade).await?),
+            None => read_steel(pool, workshop, &self.steel)
+                .await
+                .map(Metal::plain),
+        }
+    }
+
     /// Checks everything and looks up what the shop has.
     pub async fn check(
         &self,
@@ -202,20 +219,7 @@ impl PredictBody {
             }),
             None => None,
         };
-        // Another steel than the stored one is taken by itself, without the bar.
-        let same = |k: &&Known| {
-            self.steel.is_null() || self.steel.as_str() == Some(k.blade.steel.as_str())
-        };
-        let metal = match stored.as_ref().filter(same) {
-            Some(known) => match made_of(pool, workshop, &known.blade).await {
-                Ok(of) => metal(&of),
-                Err(problem) => Err(problem),
-            },
-            None => read_steel(pool, workshop, &self.steel)
-                .await
-                .map(Metal::plain),
-        };
-        let steel = match metal {
+        let steel = match self.metal(pool, workshop, stored.as_ref()).await {
             Ok(metal) => Some(metal),
             Err(problem) if problem.status == 422 => c.take(Err(Faults(problem.fields))),
             Err(problem) => return Err(problem),
@@ -223,17 +227,9 @@ impl PredictBody {
         let work = self.work(&mut c, stored.as_ref());
         let step_mm = self.step_mm(&mut c, usual_step_mm);
         let plan = c.take(Plan::parse(&self.steps));
-        let target = self.target_hrc.as_ref().map(|t| {
-            let low = c.take(Hrc::check("target_hrc.low", t.low));
-            let high = c.take(Hrc::check("target_hrc.high", t.high));
-            if t.low > t.high {
-                c.refuse(
-                    "target_hrc.low",
-                    "The lowest wanted hardness is above the highest.",
-                );
-            }
-            low.zip(high)
-                .map_or((0.0, 0.0), |(low, high)| (low.value(), high.value()))
+        let target = self.target_hrc.as_ref().and_then(|t| {
+            let (low, high) = (("target_hrc.low", t.low), ("target_hrc.high", t.high));
+            wanted_hrc(&mut c, low, high)
         });
         let known = station::list(pool, workshop).await?;
         let names = names_of(&known);

@@ -1,7 +1,7 @@
 //! What happens in a firing, and the state that a list of events amounts to. Times are milliseconds since
 //! 1970 (UTC), given by the caller.
 
-use super::action::{Doing, Mark, beats};
+use super::action::{Doing, FiringAction, Mark, beats};
 use crate::process::operator::Operator;
 use crate::process::step::Step;
 use crate::quantity::units::{Celsius, Seconds};
@@ -118,6 +118,41 @@ pub struct State {
     pub hand: Option<Operator>,
 }
 
+impl State {
+    /// Takes the last confirmed beat back.
+    fn take_back(&mut self, event: &Uuid) -> Result<(), Refusal> {
+        if self.confirmed_by.last() == Some(event) {
+            self.confirmed_ms.pop();
+            self.confirmed_by.pop();
+            self.position -= 1;
+            Ok(())
+        } else if self.confirmed_by.contains(event) {
+            Err(Refusal::NotTheLast)
+        } else {
+            Err(Refusal::NoSuchEvent)
+        }
+    }
+
+    /// What the confirmed beats made of the blade.
+    fn follow(&mut self, steps: &[Step], beats: &[FiringAction]) {
+        for (beat, at) in beats.iter().zip(&self.confirmed_ms) {
+            match beat.mark {
+                Mark::Quenched => {
+                    self.quenched = true;
+                    self.untempered_since_ms = Some(*at);
+                }
+                Mark::Tempering => self.untempered_since_ms = None,
+                _ => {}
+            }
+        }
+        let last = self.position.checked_sub(1).and_then(|i| beats.get(i));
+        self.doing = last.map(|b| b.doing);
+        self.tempered = self.quenched
+            && self.position == beats.len()
+            && steps.iter().any(|s| matches!(s, Step::Temper { .. }));
+    }
+}
+
 /// Folds `events` over the beats of `steps`.
 ///
 /// # Errors
@@ -163,14 +198,8 @@ pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
                 }
                 if said_late {
                     said.retain(|s| s.0 != *event);
-                } else if state.confirmed_by.last() == Some(event) {
-                    state.confirmed_ms.pop();
-                    state.confirmed_by.pop();
-                    state.position -= 1;
-                } else if state.confirmed_by.contains(event) {
-                    return Err(Refusal::NotTheLast);
                 } else {
-                    return Err(Refusal::NoSuchEvent);
+                    state.take_back(event)?;
                 }
                 taken_back.insert(*event);
             }
@@ -191,24 +220,7 @@ pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
             what => state.said.push(what.clone()),
         }
     }
-    for (beat, at) in beats.iter().zip(&state.confirmed_ms) {
-        match beat.mark {
-            Mark::Quenched => {
-                state.quenched = true;
-                state.untempered_since_ms = Some(*at);
-            }
-            Mark::Tempering => state.untempered_since_ms = None,
-            _ => {}
-        }
-    }
-    state.doing = state
-        .position
-        .checked_sub(1)
-        .and_then(|i| beats.get(i))
-        .map(|b| b.doing);
-    state.tempered = state.quenched
-        && state.position == beats.len()
-        && steps.iter().any(|s| matches!(s, Step::Temper { .. }));
+    state.follow(steps, &beats);
     Ok(state)
 }
 
