@@ -4589,7 +4589,7 @@ export interface components {
          * @description A kind of quenchant.
          * @enum {string}
          */
-        Medium: "brine" | "water" | "fast_oil" | "medium_oil" | "vegetable_oil" | "slow_oil" | "warm_oil" | "plates" | "forced_air" | "still_air";
+        Medium: "brine" | "water" | "fast_oil" | "vegetable_oil" | "medium_oil" | "slow_oil" | "warm_oil" | "plates" | "forced_air" | "still_air";
         /** @description Layers to be looked at together. */
         MeetBody: {
             /** @description Two to six kinds of layer, exactly one of them the edge. */

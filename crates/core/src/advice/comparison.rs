@@ -37,7 +37,9 @@ const STEP_MM: f64 = 3.0;
 const MOST_FOR_LINE: usize = 5;
 
 /// In what blades can differ, in the order of the work.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize)]
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Serialize, strum::VariantArray,
+)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Aspect {
@@ -69,20 +71,7 @@ pub enum Aspect {
 
 impl Aspect {
     /// Every aspect.
-    pub const ALL: [Self; 12] = [
-        Self::Steel,
-        Self::Bar,
-        Self::Sizes,
-        Self::Before,
-        Self::Protection,
-        Self::Clay,
-        Self::Heat,
-        Self::Quench,
-        Self::Hand,
-        Self::Cold,
-        Self::Temper,
-        Self::Tester,
-    ];
+    pub const ALL: &'static [Self] = <Self as strum::VariantArray>::VARIANTS;
 
     /// The engine knows what it does.
     const fn physical(self) -> bool {
@@ -327,7 +316,11 @@ pub fn differing(a: Subject<'_>, b: Subject<'_>) -> Vec<Aspect> {
         Aspect::Temper => !same_steps(&x.temper, &y.temper) || fires.1 != others.1,
         Aspect::Tester => a.tester != b.tester,
     };
-    Aspect::ALL.into_iter().filter(|a| differs(*a)).collect()
+    Aspect::ALL
+        .iter()
+        .copied()
+        .filter(|a| differs(*a))
+        .collect()
 }
 
 /// A mixture of two blades.

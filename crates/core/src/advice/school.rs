@@ -14,7 +14,19 @@ use crate::simulation::physics::{hard_middle, stages};
 use serde::{Deserialize, Serialize};
 
 /// A way of working, in the order they are shown.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Serialize,
+    Deserialize,
+    strum::IntoStaticStr,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum School {
@@ -108,48 +120,18 @@ pub enum Against {
 
 impl School {
     /// Every school, in the order they are shown.
-    pub const ALL: [Self; 14] = [
-        Self::FallingHeats,
-        Self::EvenHeats,
-        Self::BelowCritical,
-        Self::AsBought,
-        Self::WaterThenOil,
-        Self::StraightWater,
-        Self::FastOil,
-        Self::VegetableOil,
-        Self::ClayInWater,
-        Self::Plates,
-        Self::ColdToo,
-        Self::FromWarm,
-        Self::Once,
-        Self::SoftBack,
-    ];
+    pub const ALL: &'static [Self] = <Self as strum::VariantArray>::VARIANTS;
 
     /// The identifier used in the API.
     #[must_use]
-    pub const fn id(self) -> &'static str {
-        match self {
-            Self::FallingHeats => "falling_heats",
-            Self::EvenHeats => "even_heats",
-            Self::BelowCritical => "below_critical",
-            Self::AsBought => "as_bought",
-            Self::WaterThenOil => "water_then_oil",
-            Self::StraightWater => "straight_water",
-            Self::FastOil => "fast_oil",
-            Self::VegetableOil => "vegetable_oil",
-            Self::ClayInWater => "clay_in_water",
-            Self::Plates => "plates",
-            Self::ColdToo => "cold_too",
-            Self::FromWarm => "from_warm",
-            Self::Once => "once",
-            Self::SoftBack => "soft_back",
-        }
+    pub fn id(self) -> &'static str {
+        self.into()
     }
 
     /// Finds a school by its identifier.
     #[must_use]
     pub fn find(id: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|s| s.id() == id)
+        Self::ALL.iter().copied().find(|s| s.id() == id)
     }
 
     /// The school's plan for a blade of `steel`, with tempers for the middle of `target` (HRC).
@@ -477,10 +459,7 @@ mod tests {
         let band = lays("clay_in_water", &bare);
         assert!(!band.is_bare());
         assert_eq!(lays("clay_in_water", &painted), painted.clay);
-        for other in School::ALL
-            .into_iter()
-            .filter(|s| *s != School::ClayInWater)
-        {
+        for other in School::ALL.iter().filter(|s| **s != School::ClayInWater) {
             assert!(lays(other.id(), &painted).is_bare(), "{}", other.id());
         }
         // It is not water alone under another name.

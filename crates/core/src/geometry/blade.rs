@@ -1,11 +1,23 @@
 //! A blade's geometry in its simple form: a shape preset, its size, and the thickness across it.
 
 use crate::geometry::shape::Shape;
-use crate::quantity::validation::{Checker, Faults, Unit};
+use crate::quantity::validation::{Checker, Faults, Unit, named};
 use serde::{Deserialize, Serialize};
 
 /// How the blade is ground between spine and edge.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Default,
+    Serialize,
+    Deserialize,
+    strum::IntoStaticStr,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Grind {
@@ -41,30 +53,12 @@ impl Grind {
         }
     }
 
-    const ALL: [(&'static str, Self); 5] = [
-        ("flat", Self::Flat),
-        ("hollow", Self::Hollow),
-        ("convex", Self::Convex),
-        ("flat_secondary", Self::FlatSecondary),
-        ("none", Self::None),
-    ];
-
     /// Finds a grind by identifier.
     ///
     /// # Errors
     /// There is no such grind; the fault lists them.
     pub fn parse(field: &str, text: &str) -> Result<Self, Faults> {
-        Self::ALL
-            .iter()
-            .find(|g| g.0 == text)
-            .map(|g| g.1)
-            .ok_or_else(|| {
-                Faults::with_allowed(
-                    field,
-                    format!("There is no grind called {text}."),
-                    Self::ALL.map(|g| g.0).join(", "),
-                )
-            })
+        named(field, text, || format!("There is no grind called {text}."))
     }
 }
 
@@ -253,9 +247,9 @@ mod tests {
 
     #[test]
     fn a_grind_changes_the_middle_not_the_ends() {
-        for (name, grind) in Grind::ALL {
+        for &grind in <Grind as strum::VariantArray>::VARIANTS {
             let mut d = draft(180.0, 30.0, 4.0, 0.8);
-            d.grind = Some(name.into());
+            d.grind = Some(<&str>::from(grind).into());
             let blade = Blade::parse(&d).unwrap();
             assert_eq!(blade.thickness_mm(1.0), 4.0);
             assert_eq!(blade.grind, grind);

@@ -1,10 +1,22 @@
 //! Shape presets of our own and their outlines, for edge tools of orchard, harbour and workshop.
 
-use crate::quantity::validation::Faults;
+use crate::quantity::validation::{Faults, ids};
 use serde::{Deserialize, Serialize};
 
 /// A shape to start from.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Default,
+    Serialize,
+    Deserialize,
+    strum::IntoStaticStr,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Shape {
@@ -33,15 +45,7 @@ const STATIONS: usize = 48;
 
 impl Shape {
     /// Every preset.
-    pub const ALL: [Self; 7] = [
-        Self::Plain,
-        Self::ReedHook,
-        Self::Grafting,
-        Self::Bill,
-        Self::Drawing,
-        Self::Oyster,
-        Self::Net,
-    ];
+    pub const ALL: &'static [Self] = <Self as strum::VariantArray>::VARIANTS;
 
     /// The name shown.
     #[must_use]
@@ -59,16 +63,8 @@ impl Shape {
 
     /// The identifier used in the API.
     #[must_use]
-    pub const fn id(self) -> &'static str {
-        match self {
-            Self::Plain => "plain",
-            Self::ReedHook => "reed_hook",
-            Self::Grafting => "grafting",
-            Self::Bill => "bill",
-            Self::Drawing => "drawing",
-            Self::Oyster => "oyster",
-            Self::Net => "net",
-        }
+    pub fn id(self) -> &'static str {
+        self.into()
     }
 
     /// Finds a preset by identifier or name, in any case.
@@ -78,13 +74,14 @@ impl Shape {
     pub fn parse(field: &str, text: &str) -> Result<Self, Faults> {
         let wanted = text.trim().to_lowercase().replace(' ', "_");
         Self::ALL
-            .into_iter()
+            .iter()
+            .copied()
             .find(|s| s.id() == wanted || s.name().replace(' ', "_") == wanted)
             .ok_or_else(|| {
                 Faults::with_allowed(
                     field,
                     format!("There is no shape called {text}."),
-                    Self::ALL.map(Self::id).join(", "),
+                    ids::<Self>(),
                 )
             })
     }
@@ -177,8 +174,8 @@ mod tests {
     #[test]
     fn parsed_by_id_and_name() {
         for shape in Shape::ALL {
-            assert_eq!(Shape::parse("shape", shape.id()).unwrap(), shape);
-            assert_eq!(Shape::parse("shape", shape.name()).unwrap(), shape);
+            assert_eq!(Shape::parse("shape", shape.id()).unwrap(), *shape);
+            assert_eq!(Shape::parse("shape", shape.name()).unwrap(), *shape);
         }
         assert_eq!(
             Shape::parse("shape", "spoon").unwrap_err().0[0].field,

@@ -4,7 +4,7 @@ use super::record::Features;
 use crate::record::reading::When;
 
 /// One reason for results to be off together.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, strum::VariantArray)]
 pub enum KernelTerm {
     /// Everything this shop does.
     Shop,
@@ -32,19 +32,7 @@ pub enum KernelTerm {
 
 impl KernelTerm {
     /// Every part.
-    pub const ALL: [Self; 11] = [
-        Self::Shop,
-        Self::Tester,
-        Self::Steel,
-        Self::Bar,
-        Self::Kiln,
-        Self::Oven,
-        Self::Tank,
-        Self::Hand,
-        Self::Temper,
-        Self::Thickness,
-        Self::Blade,
-    ];
+    pub const ALL: &'static [Self] = <Self as strum::VariantArray>::VARIANTS;
 }
 
 /// Sizes of the parts, one standard deviation each, before any record is seen.
@@ -155,8 +143,8 @@ impl Scales {
     #[must_use]
     pub fn covariance(&self, a: &Features, b: &Features) -> f64 {
         KernelTerm::ALL
-            .into_iter()
-            .map(|part| self.part(part, a, b))
+            .iter()
+            .map(|part| self.part(*part, a, b))
             .sum()
     }
 

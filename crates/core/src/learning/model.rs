@@ -576,8 +576,8 @@ mod tests {
         let model = Model::fit(shop(20, 9.0, 4));
         let x = features("w2", None, Some(220.0));
         let sum: f64 = KernelTerm::ALL
-            .into_iter()
-            .map(|p| model.contribution(p, &x))
+            .iter()
+            .map(|p| model.contribution(*p, &x))
             .sum();
         assert!((sum - model.shift_hrc(&x)).abs() < 1e-9);
     }

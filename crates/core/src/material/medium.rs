@@ -4,7 +4,19 @@ use crate::quantity::units::{Celsius, Quantity};
 use serde::{Deserialize, Serialize};
 
 /// A kind of quenchant.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Serialize,
+    Deserialize,
+    strum::IntoStaticStr,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Medium {
@@ -14,10 +26,10 @@ pub enum Medium {
     Water,
     /// Fast quench oil.
     FastOil,
-    /// Medium quench oil.
-    MediumOil,
     /// Vegetable oil.
     VegetableOil,
+    /// Medium quench oil.
+    MediumOil,
     /// Slow quench oil.
     SlowOil,
     /// Martempering oil, hot.
@@ -32,34 +44,12 @@ pub enum Medium {
 
 impl Medium {
     /// Every medium, most severe first.
-    pub const ALL: [Self; 10] = [
-        Self::Brine,
-        Self::Water,
-        Self::FastOil,
-        Self::VegetableOil,
-        Self::MediumOil,
-        Self::SlowOil,
-        Self::WarmOil,
-        Self::Plates,
-        Self::ForcedAir,
-        Self::StillAir,
-    ];
+    pub const ALL: &'static [Self] = <Self as strum::VariantArray>::VARIANTS;
 
     /// The identifier used in the API and in stored plans.
     #[must_use]
-    pub const fn id(self) -> &'static str {
-        match self {
-            Self::Brine => "brine",
-            Self::Water => "water",
-            Self::FastOil => "fast_oil",
-            Self::MediumOil => "medium_oil",
-            Self::VegetableOil => "vegetable_oil",
-            Self::SlowOil => "slow_oil",
-            Self::WarmOil => "warm_oil",
-            Self::Plates => "plates",
-            Self::ForcedAir => "forced_air",
-            Self::StillAir => "still_air",
-        }
+    pub fn id(self) -> &'static str {
+        self.into()
     }
 
     /// The name a smith uses.
@@ -91,7 +81,7 @@ impl Medium {
         if wanted == "air" {
             return Some(Self::StillAir);
         }
-        Self::ALL.into_iter().find(|m| m.id() == wanted)
+        Self::ALL.iter().copied().find(|m| m.id() == wanted)
     }
 
     /// The bath temperature it is normally used at.
@@ -157,8 +147,8 @@ mod tests {
         for medium in Medium::ALL {
             let (low, high) = medium.bath_range_c();
             assert!((low..=high).contains(&medium.usual_bath().value()));
-            assert_eq!(Medium::parse(medium.id()), Some(medium));
-            assert_eq!(Medium::parse(medium.name()), Some(medium));
+            assert_eq!(Medium::parse(medium.id()), Some(*medium));
+            assert_eq!(Medium::parse(medium.name()), Some(*medium));
         }
     }
 }

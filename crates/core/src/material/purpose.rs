@@ -4,11 +4,23 @@ use crate::material::steel::{Hardening, Steel};
 use crate::material::temper::temperature_for;
 use crate::material::temper::{BRITTLE_C, STAINLESS_LIMIT_C};
 use crate::quantity::units::{Celsius, Quantity};
-use crate::quantity::validation::Faults;
+use crate::quantity::validation::{Faults, named};
 use serde::{Deserialize, Serialize};
 
 /// What the edge will do.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Default,
+    Serialize,
+    Deserialize,
+    strum::IntoStaticStr,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Purpose {
@@ -25,17 +37,12 @@ pub enum Purpose {
 
 impl Purpose {
     /// Every purpose.
-    pub const ALL: [Self; 4] = [Self::FineEdge, Self::AllRound, Self::Heavy, Self::Springy];
+    pub const ALL: &'static [Self] = <Self as strum::VariantArray>::VARIANTS;
 
     /// The identifier used in the API.
     #[must_use]
-    pub const fn id(self) -> &'static str {
-        match self {
-            Self::FineEdge => "fine_edge",
-            Self::AllRound => "all_round",
-            Self::Heavy => "heavy",
-            Self::Springy => "springy",
-        }
+    pub fn id(self) -> &'static str {
+        self.into()
     }
 
     /// Finds a purpose by identifier.
@@ -43,16 +50,9 @@ impl Purpose {
     /// # Errors
     /// There is no such purpose; the fault lists them.
     pub fn parse(field: &str, text: &str) -> Result<Self, Faults> {
-        Self::ALL
-            .into_iter()
-            .find(|p| p.id() == text)
-            .ok_or_else(|| {
-                Faults::with_allowed(
-                    field,
-                    format!("There is no purpose called {text}."),
-                    Self::ALL.map(Self::id).join(", "),
-                )
-            })
+        named(field, text, || {
+            format!("There is no purpose called {text}.")
+        })
     }
 
     /// The hardness window usually wanted, HRC.
@@ -183,7 +183,7 @@ mod tests {
     fn harder_purposes_want_more_and_all_parse() {
         assert!(Purpose::FineEdge.target_hrc().0 > Purpose::Springy.target_hrc().1);
         for purpose in Purpose::ALL {
-            assert_eq!(Purpose::parse("purpose", purpose.id()).unwrap(), purpose);
+            assert_eq!(Purpose::parse("purpose", purpose.id()).unwrap(), *purpose);
         }
         assert!(Purpose::parse("purpose", "juggling").is_err());
     }
@@ -197,7 +197,7 @@ mod tests {
         assert!(!named("1095", Purpose::Springy).well);
         for steel in Steel::table() {
             for purpose in Purpose::ALL {
-                let found = suits(steel, purpose);
+                let found = suits(steel, *purpose);
                 assert!(!found.well || found.temper_c.is_some());
             }
         }

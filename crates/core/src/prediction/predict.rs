@@ -567,7 +567,7 @@ fn record_reasons(
         reasons.push(Reason::plain(about, Why::NoResults {}));
         return;
     }
-    for part in KernelTerm::ALL {
+    for &part in KernelTerm::ALL {
         let moved = model.contribution(part, x);
         if moved.abs() < WORTH_SAYING_HRC {
             continue;

@@ -188,7 +188,7 @@ pub fn checked(
             cost: looked.cost,
         }
     };
-    Check::ALL.into_iter().map(one).collect()
+    Check::ALL.iter().copied().map(one).collect()
 }
 
 #[cfg(test)]
@@ -232,7 +232,7 @@ mod tests {
         assert!(
             all.iter()
                 .zip(Check::ALL)
-                .all(|(c, checks)| c.check == checks)
+                .all(|(c, checks)| c.check == *checks)
         );
     }
 

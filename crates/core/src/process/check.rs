@@ -4,7 +4,9 @@ use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
 /// One thing to look at before the fire.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, strum::VariantArray,
+)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Check {
@@ -28,16 +30,7 @@ pub enum Check {
 
 impl Check {
     /// Every check, in the order a smith goes over the blade.
-    pub const ALL: [Self; 8] = [
-        Self::HolesDrilled,
-        Self::MarkStamped,
-        Self::CornersChamfered,
-        Self::ScratchesOut,
-        Self::CentreScribed,
-        Self::BevelsMatch,
-        Self::EdgeLeftThick,
-        Self::Degreased,
-    ];
+    pub const ALL: &'static [Self] = <Self as strum::VariantArray>::VARIANTS;
 
     /// Left undone, it raises the stress where a crack starts.
     #[must_use]

@@ -5,11 +5,23 @@
 //! near Ac1. A thick bolster and a stack of blades in a pipe are slabs. The fire dips when it is loaded and recovers with its own time constant.
 
 use crate::material::properties::{CONDUCTIVITY, DENSITY, PEARLITE_HEAT, radiation, specific_heat};
-use crate::quantity::validation::Faults;
+use crate::quantity::validation::{Faults, named};
 use serde::{Deserialize, Serialize};
 
 /// Kind of fire.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Default,
+    Serialize,
+    Deserialize,
+    strum::IntoStaticStr,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Furnace {
@@ -41,26 +53,14 @@ struct Behaviour {
 
 impl Furnace {
     /// Every kind, with the identifier of the API.
-    pub const ALL: [(&'static str, Self); 4] = [
-        ("kiln", Self::Kiln),
-        ("forge", Self::Forge),
-        ("pipe", Self::Pipe),
-        ("oven", Self::Oven),
-    ];
+    pub const ALL: &'static [Self] = <Self as strum::VariantArray>::VARIANTS;
 
     /// Finds a fire by identifier.
     ///
     /// # Errors
     /// There is no such fire; the fault lists them.
     pub fn parse(field: &str, text: &str) -> Result<Self, Faults> {
-        let found = Self::ALL.iter().find(|f| f.0 == text).map(|f| f.1);
-        found.ok_or_else(|| {
-            Faults::with_allowed(
-                field,
-                format!("There is no fire called {text}."),
-                Self::ALL.map(|f| f.0).join(", "),
-            )
-        })
+        named(field, text, || format!("There is no fire called {text}."))
     }
 
     const fn behaviour(self) -> Behaviour {

@@ -1,10 +1,22 @@
 //! What keeps the carbon in while the blade is hot.
 
-use crate::quantity::validation::Faults;
+use crate::quantity::validation::{Faults, named};
 use serde::{Deserialize, Serialize};
 
 /// What surrounds the blade while hot.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Default,
+    Serialize,
+    Deserialize,
+    strum::IntoStaticStr,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Protection {
@@ -21,25 +33,15 @@ pub enum Protection {
 
 impl Protection {
     /// Every kind, with the identifier of the API.
-    pub const ALL: [(&'static str, Self); 4] = [
-        ("bare", Self::Bare),
-        ("reducing_forge", Self::ReducingForge),
-        ("coating", Self::Coating),
-        ("foil", Self::Foil),
-    ];
+    pub const ALL: &'static [Self] = <Self as strum::VariantArray>::VARIANTS;
 
     /// Finds a protection by identifier.
     ///
     /// # Errors
     /// There is no such protection; the fault lists them.
     pub fn parse(field: &str, text: &str) -> Result<Self, Faults> {
-        let found = Self::ALL.iter().find(|p| p.0 == text).map(|p| p.1);
-        found.ok_or_else(|| {
-            Faults::with_allowed(
-                field,
-                format!("There is no protection called {text}."),
-                Self::ALL.map(|p| p.0).join(", "),
-            )
+        named(field, text, || {
+            format!("There is no protection called {text}.")
         })
     }
 

@@ -1,6 +1,6 @@
 //! A station: a place or a tool of the shop that work is done at or measured with.
 
-use crate::quantity::validation::Faults;
+use crate::quantity::validation::{Faults, named};
 use serde::{Deserialize, Serialize};
 
 /// What a station shows, and so what it can be checked for.
@@ -15,7 +15,19 @@ pub enum Scale {
 }
 
 /// The kinds of station.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Serialize,
+    Deserialize,
+    strum::IntoStaticStr,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum StationKind {
@@ -45,24 +57,12 @@ pub enum StationKind {
 
 impl StationKind {
     /// Every kind, with its identifier, in the order of the work.
-    pub const ALL: [(&'static str, Self); 11] = [
-        ("forge", Self::Forge),
-        ("kiln", Self::Kiln),
-        ("oven", Self::Oven),
-        ("tank", Self::Tank),
-        ("plates", Self::Plates),
-        ("cold_box", Self::ColdBox),
-        ("torch", Self::Torch),
-        ("tester", Self::Tester),
-        ("files", Self::Files),
-        ("magnet", Self::Magnet),
-        ("logger", Self::Logger),
-    ];
+    pub const ALL: &'static [Self] = <Self as strum::VariantArray>::VARIANTS;
 
     /// The identifier, as in the API.
     #[must_use]
     pub fn id(self) -> &'static str {
-        Self::ALL.iter().find(|k| k.1 == self).map_or("", |k| k.0)
+        self.into()
     }
 
     /// Finds a kind by identifier.
@@ -70,13 +70,8 @@ impl StationKind {
     /// # Errors
     /// A fault at `kind` that lists them.
     pub fn parse(text: &str) -> Result<Self, Faults> {
-        let found = Self::ALL.iter().find(|k| k.0 == text);
-        found.map(|k| k.1).ok_or_else(|| {
-            Faults::with_allowed(
-                "kind",
-                "There is no such kind of station.",
-                Self::ALL.map(|k| k.0).join(", "),
-            )
+        named("kind", text, || {
+            "There is no such kind of station.".to_owned()
         })
     }
 
@@ -99,9 +94,8 @@ mod tests {
 
     #[test]
     fn every_kind_is_found_by_its_identifier() {
-        for (id, kind) in StationKind::ALL {
-            assert_eq!(StationKind::parse(id), Ok(kind));
-            assert_eq!(kind.id(), id);
+        for kind in StationKind::ALL {
+            assert_eq!(StationKind::parse(kind.id()), Ok(*kind));
         }
         let faults = StationKind::parse("anvil").unwrap_err();
         assert!(faults.0[0].allowed.as_ref().unwrap().contains("cold_box"));

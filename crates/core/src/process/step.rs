@@ -3,7 +3,7 @@
 use crate::material::medium::Medium;
 use crate::process::heat_transfer::Agitation;
 use crate::quantity::units::{Celsius, Litres, Millimetres, Quantity, Seconds};
-use crate::quantity::validation::Faults;
+use crate::quantity::validation::{Faults, named};
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
@@ -171,7 +171,18 @@ pub enum Step {
 }
 
 /// What a torch softens.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Serialize,
+    Deserialize,
+    strum::IntoStaticStr,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Part {
@@ -182,7 +193,18 @@ pub enum Part {
 }
 
 /// What a check point looks at.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Serialize,
+    Deserialize,
+    strum::IntoStaticStr,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Look {
@@ -200,42 +222,37 @@ pub enum Look {
 
 impl Part {
     pub(super) fn parse(text: Option<&str>) -> Result<Self, Faults> {
-        match text {
-            Some("spine") => Ok(Self::Spine),
-            Some("tang") => Ok(Self::Tang),
-            _ => Err(Faults::with_allowed(
-                "part",
-                "A torch softens one part.",
-                "spine, tang",
-            )),
-        }
+        named("part", text.unwrap_or_default(), || {
+            "A torch softens one part.".to_owned()
+        })
     }
 }
 
 impl Look {
     /// Every look, with its identifier.
-    pub const ALL: [(&'static str, Self); 5] = [
-        ("straight", Self::Straight),
-        ("cracked", Self::Cracked),
-        ("hard", Self::Hard),
-        ("magnet", Self::Magnet),
-        ("colour", Self::Colour),
-    ];
+    pub const ALL: &'static [Self] = <Self as strum::VariantArray>::VARIANTS;
 
     pub(super) fn parse(text: Option<&str>) -> Result<Self, Faults> {
-        let found = Self::ALL.iter().find(|l| Some(l.0) == text);
-        found.map(|l| l.1).ok_or_else(|| {
-            Faults::with_allowed(
-                "look",
-                "A check point looks at one thing.",
-                Self::ALL.map(|l| l.0).join(", "),
-            )
+        named("look", text.unwrap_or_default(), || {
+            "A check point looks at one thing.".to_owned()
         })
     }
 }
 
 /// The kinds of step, in the order of the work.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Serialize,
+    Deserialize,
+    strum::IntoStaticStr,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum StepKind {
@@ -275,46 +292,12 @@ pub enum StepKind {
 
 impl StepKind {
     /// Every kind.
-    pub const ALL: [Self; 16] = [
-        Self::Anneal,
-        Self::StressRelief,
-        Self::Normalize,
-        Self::Refine,
-        Self::Coat,
-        Self::Pouch,
-        Self::Clay,
-        Self::Preheat,
-        Self::Austenitize,
-        Self::Quench,
-        Self::Straighten,
-        Self::Cool,
-        Self::SubZero,
-        Self::Temper,
-        Self::TorchTemper,
-        Self::Check,
-    ];
+    pub const ALL: &'static [Self] = <Self as strum::VariantArray>::VARIANTS;
 
     /// The identifier, as in the API.
     #[must_use]
-    pub const fn id(self) -> &'static str {
-        match self {
-            Self::Anneal => "anneal",
-            Self::StressRelief => "stress_relief",
-            Self::Normalize => "normalize",
-            Self::Refine => "refine",
-            Self::Coat => "coat",
-            Self::Pouch => "pouch",
-            Self::Clay => "clay",
-            Self::Preheat => "preheat",
-            Self::Austenitize => "austenitize",
-            Self::Quench => "quench",
-            Self::Straighten => "straighten",
-            Self::Cool => "cool",
-            Self::SubZero => "sub_zero",
-            Self::Temper => "temper",
-            Self::TorchTemper => "torch_temper",
-            Self::Check => "check",
-        }
+    pub fn id(self) -> &'static str {
+        self.into()
     }
 }
 

@@ -4,7 +4,7 @@ use crate::material::medium::Medium;
 use crate::process::heat_transfer::Agitation;
 use crate::process::step::{Look, MAX_STAGES, MAX_TIMES, Part, Stage, Step};
 use crate::quantity::units::{Celsius, Litres, Millimetres, Quantity, Seconds};
-use crate::quantity::validation::{Checker, Faults, Unit};
+use crate::quantity::validation::{Checker, Faults, Unit, ids};
 use serde::de::IgnoredAny;
 use serde::{Deserialize, Deserializer, Serialize};
 use uuid::Uuid;
@@ -449,7 +449,7 @@ impl StageDraft {
             return Err(Faults::with_allowed(
                 "medium",
                 format!("There is no medium called {}.", self.medium),
-                Medium::ALL.map(Medium::id).join(", "),
+                ids::<Medium>(),
             ));
         };
         let (low, high) = medium.bath_range_c();

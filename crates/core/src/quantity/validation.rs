@@ -130,6 +130,28 @@ impl Faults {
     }
 }
 
+/// Finds one of a list of kinds by its identifier of the API.
+///
+/// # Errors
+/// There is no such kind; the fault at `field` lists them.
+pub fn named<T>(field: &str, text: &str, message: impl Fn() -> String) -> Result<T, Faults>
+where
+    T: Copy + Into<&'static str> + strum::VariantArray,
+{
+    let found = T::VARIANTS.iter().copied().find(|k| (*k).into() == text);
+    found.ok_or_else(|| Faults::with_allowed(field, message(), ids::<T>()))
+}
+
+/// The identifiers of a list of kinds, with commas between them.
+#[must_use]
+pub fn ids<T>() -> String
+where
+    T: Copy + Into<&'static str> + strum::VariantArray,
+{
+    let ids: Vec<&'static str> = T::VARIANTS.iter().map(|k| (*k).into()).collect();
+    ids.join(", ")
+}
+
 /// Gathers faults while an input is checked, so that every bad field is named at once.
 #[derive(Debug, Default)]
 pub struct Checker {

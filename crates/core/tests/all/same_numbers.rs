@@ -93,7 +93,7 @@ fn plan(draw: &mut Draw, steel: &Steel, clayed: bool) -> Plan {
     steps.push(
         json!({"kind": "austenitize", "temperature_c": heat, "soak_s": draw.between(60.0, 1500.0)}),
     );
-    let medium = draw.one_of(&Medium::ALL);
+    let medium = draw.one_of(Medium::ALL);
     let mut stages = vec![json!({"medium": medium})];
     if draw.chance(0.2) {
         stages.insert(

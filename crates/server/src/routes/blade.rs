@@ -19,7 +19,7 @@ use vatten_core::material::steel::{Origin, Steel};
 use vatten_core::process::plan::Stations;
 use vatten_core::process::ready::Ready;
 use vatten_core::process::station::StationKind;
-use vatten_core::quantity::validation::{Checker, Faults};
+use vatten_core::quantity::validation::{Checker, Faults, ids};
 use vatten_store::blade::{Blade, Marked, NewBlade, SteelRef};
 use vatten_store::edit::BladeEdit;
 use vatten_store::station::Station;
@@ -299,7 +299,7 @@ pub fn parse_medium(text: Option<&str>) -> Result<Option<Medium>, Faults> {
             Faults::with_allowed(
                 "medium",
                 format!("There is no medium called {text}."),
-                Medium::ALL.map(Medium::id).join(", "),
+                ids::<Medium>(),
             )
         })
     })

@@ -319,7 +319,7 @@ pub async fn get(
             effects.any(|e| e.aspect == *aspect)
         };
         Ok(Some(CompareView {
-            differ: Aspect::ALL.into_iter().filter(differs).collect(),
+            differ: Aspect::ALL.iter().copied().filter(differs).collect(),
             blades: all.iter().map(|one| one.view(&learned.names)).collect(),
             against_first,
         }))

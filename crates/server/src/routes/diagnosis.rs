@@ -16,7 +16,7 @@ use vatten_core::prediction::subject::Subject;
 use vatten_core::process::calibration::Checks;
 use vatten_core::process::plan::Plan;
 use vatten_core::process::step::Step;
-use vatten_core::quantity::validation::Faults;
+use vatten_core::quantity::validation::named;
 use vatten_core::record::finding::Finding;
 use vatten_core::record::reading::When;
 use vatten_core::record::trace::StepTrace;
@@ -75,10 +75,8 @@ pub async fn get(
     symptom: Option<&str>,
 ) -> Result<Json<Diagnosis>, Problem> {
     blade::get(pool.inner(), me.workshop, id.0).await?;
-    let named = Symptom::ALL.iter().find(|s| Some(s.0) == symptom);
-    let symptom = named.map(|s| s.1).ok_or_else(|| {
-        let all = Symptom::ALL.map(|s| s.0).join(", ");
-        Faults::with_allowed("symptom", "Say what went wrong.", all)
+    let symptom: Symptom = named("symptom", symptom.unwrap_or_default(), || {
+        "Say what went wrong.".to_owned()
     })?;
     let firings = firing::of_blade(pool.inner(), me.workshop, id.0).await?;
     let Some(latest) = firings.into_iter().next().filter(|f| f.state.quenched) else {

@@ -319,7 +319,7 @@ fn schools(of: &PreparedBlade) -> Vec<Offered> {
         found.view.against = taught.against;
         found
     };
-    School::ALL.into_iter().map(teach).collect()
+    School::ALL.iter().copied().map(teach).collect()
 }
 
 /// A method with what it would make of a blade.

@@ -149,7 +149,7 @@ impl SteelView {
                     [t.value(), steel.typical_tempered_hrc(t).max(0.0)]
                 })
                 .collect(),
-            suits: Purpose::ALL.map(|p| suits(steel, p)).to_vec(),
+            suits: Purpose::ALL.iter().map(|p| suits(steel, *p)).collect(),
             estimate: None,
         }
     }

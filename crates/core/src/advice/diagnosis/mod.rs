@@ -21,7 +21,19 @@ use crate::record::reading::When;
 use serde::{Deserialize, Serialize};
 
 /// What went wrong.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Serialize,
+    Deserialize,
+    strum::IntoStaticStr,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum Symptom {
@@ -39,19 +51,6 @@ pub enum Symptom {
     Chips,
     /// The edge rolls.
     Rolls,
-}
-
-impl Symptom {
-    /// Every symptom with its identifier.
-    pub const ALL: [(&'static str, Self); 7] = [
-        ("soft", Self::Soft),
-        ("bent", Self::Bent),
-        ("cracked", Self::Cracked),
-        ("dull_line", Self::DullLine),
-        ("wandering_line", Self::WanderingLine),
-        ("chips", Self::Chips),
-        ("rolls", Self::Rolls),
-    ];
 }
 
 /// Readings of one stage, as they were read.
