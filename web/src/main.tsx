@@ -1,8 +1,10 @@
 import { queries } from "./api/queries";
 import "@fontsource-variable/atkinson-hyperlegible-next";
 import "@fontsource-variable/atkinson-hyperlegible-mono";
-import "bootstrap/dist/css/bootstrap.min.css";
-import "./style.css";
+import "./styles/bootstrap.scss";
+import "./styles/tokens.css";
+import "./styles/base.css";
+import "./styles/controls.css";
 import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";

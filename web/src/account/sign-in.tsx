@@ -7,6 +7,7 @@ import * as z from "zod/mini";
 import { ApiError, api, take } from "../api/client";
 import { queries } from "../api/queries";
 import { Field } from "../fields/field";
+import css from "./account.module.css";
 import { Mark } from "./mark";
 
 const signIn = z.object({
@@ -155,8 +156,8 @@ function SignUp() {
 export function AccountPage() {
   const [fresh, setFresh] = useState(false);
   return (
-    <main className="account">
-      <div className="words">
+    <main className={css.account}>
+      <div className={css.words}>
         <h1>
           <Mark /> vatten
         </h1>

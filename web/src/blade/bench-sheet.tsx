@@ -11,6 +11,7 @@ import { CHECK_QUESTIONS } from "../words/checks";
 import { CAUTIONS, hrc, PURPOSES, STEPS } from "../words/names";
 import { noLine } from "../words/reasons";
 import { warned } from "../words/warnings";
+import css from "./blade.module.css";
 
 /** What to watch for in a step, where the plan itself does not say it. */
 function watch(step: Step, show: (kind: "temperature" | "time" | "length", v: number) => string) {
@@ -39,8 +40,8 @@ function Sheet({ blade, plan }: { blade: Blade; plan: Plan }) {
   const length = Math.max(...blade.outline.map((q) => q[0] ?? 0)) + 100;
   const checks = (p?.checks ?? []).filter((c) => !c.measured);
   return (
-    <main className="bench-sheet">
-      <div className="no-print row-of">
+    <main className={css["bench-sheet"]}>
+      <div className={`${css["no-print"]} row-of`}>
         <Button onClick={() => window.print()}>Print</Button>
         <Link to={`/blades/${blade.id}/plan`}>Back to the plan</Link>
       </div>
@@ -72,7 +73,7 @@ function Sheet({ blade, plan }: { blade: Blade; plan: Plan }) {
             <th>How long</th>
             <th>Where</th>
             <th>Watch</th>
-            <th className="fill">As it was</th>
+            <th className={css.fill}>As it was</th>
             <th>✓</th>
           </tr>
         </thead>
@@ -88,22 +89,22 @@ function Sheet({ blade, plan }: { blade: Blade; plan: Plan }) {
                 <td className="num">{b}</td>
                 <td>{station(step)}</td>
                 <td>{watch(step, show)}</td>
-                <td className="fill" />
+                <td className={css.fill} />
                 <td>
-                  <i className="box" />
+                  <i className={css.box} />
                 </td>
               </tr>
             );
           })}
         </tbody>
       </table>
-      <div className="columns">
+      <div className={css.columns}>
         <section>
           <h2>Before the fire</h2>
           <ul>
             {checks.map((c) => (
               <li key={c.check}>
-                <i className={`box${c.standing === "good" ? " done" : ""}`} />{" "}
+                <i className={`${css.box}${c.standing === "good" ? ` ${css.done}` : ""}`} />{" "}
                 {CHECK_QUESTIONS[c.check]}
               </li>
             ))}
@@ -140,7 +141,7 @@ function Sheet({ blade, plan }: { blade: Blade; plan: Plan }) {
         </section>
         <section>
           <h2>Mind</h2>
-          <ul className="mind">
+          <ul className={css.mind}>
             {cautions.map((c) => (
               <li key={c}>{c}</li>
             ))}
@@ -153,7 +154,7 @@ function Sheet({ blade, plan }: { blade: Blade; plan: Plan }) {
           </ul>
         </section>
       </div>
-      <p className="law">
+      <p className={css.law}>
         Follow the makers' sheets and local fire and electrical codes; gas and mains wiring belong
         to licensed people.
       </p>

@@ -7,6 +7,7 @@ import { RackSide } from "../rack/rack-side";
 import { ReadingsTab } from "../readings/readings";
 import { ReadyTab } from "../ready/ready";
 import { PURPOSES } from "../words/names";
+import css from "./blade.module.css";
 import { FireTab } from "./fire";
 import { StoryTab } from "./story";
 
@@ -43,7 +44,7 @@ export function BladePage() {
                 {b.steel_name} · {PURPOSES[b.purpose]} · wanted {b.target_low_hrc} to{" "}
                 {b.target_high_hrc} HRC
               </span>
-              <nav className="tabs" aria-label="Blade">
+              <nav className={css.tabs} aria-label="Blade">
                 {TABS.map(([key, name]) => (
                   <NavLink
                     key={key}

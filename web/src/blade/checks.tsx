@@ -2,6 +2,7 @@ import type { Blade, Checked, Plan, Prediction, Ready } from "../api/client";
 import { usePrediction } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";
 import { CHECK_QUESTIONS, cost } from "../words/checks";
+import css from "./blade.module.css";
 
 const MARKS = { good: "✓", open: "○", bad: "✗" } as const;
 const WORDS = { good: "good", open: "not looked at", bad: "not yet" } as const;
@@ -22,12 +23,12 @@ export function Checks({ checks, ready, onChange }: Props) {
   return (
     <section aria-label="Before the fire">
       <h3 className="small-head">Before the fire</h3>
-      <ul className="checks">
+      <ul className={css.checks}>
         {checks.map((c) => {
           const said = ready.checks[c.check];
           return (
             <li key={c.check} className={c.standing}>
-              <span className="sign" aria-hidden="true">
+              <span className={css.sign} aria-hidden="true">
                 {MARKS[c.standing]}
               </span>
               <span>

@@ -23,6 +23,7 @@ import { useUnits } from "../quantity/units";
 import { Traces } from "../readings/traces";
 import { hrc, MEDIA, STEPS, span } from "../words/names";
 import { warned } from "../words/warnings";
+import css from "./blade.module.css";
 
 const when = (iso: string) =>
   new Date(iso).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" });
@@ -132,7 +133,7 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const open = all.find((f) => !f.closed_at);
   const h = predicted.data?.hardness;
   return (
-    <div className="page fire-tab">
+    <div className={`page ${css["fire-tab"]}`}>
       {open && (
         <p>
           <Link className="btn btn-primary" to={`/firings/${open.id}`}>
@@ -147,7 +148,7 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             Starting freezes this plan and what is predicted of it, so that what comes out can be
             held against it later.
           </p>
-          <ol className="plain-steps">
+          <ol className={css["plain-steps"]}>
             {plan.steps.map((s, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: steps have no identity but their place
               <li key={i}>{stepSentence(s, show)}</li>
@@ -180,7 +181,7 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
                 : start.error.message}
             </div>
           )}
-          <div className="start-line">
+          <div className={css["start-line"]}>
             <HandInput value={hand} onChange={setHand} />
             <Button size="lg" disabled={start.isPending} onClick={() => start.mutate()}>
               Start firing

@@ -12,6 +12,7 @@ import {
   useTraces,
 } from "../api/queries";
 import { useUnits } from "../quantity/units";
+import css from "./blade.module.css";
 import { story, type Told } from "./story-entries";
 
 const stamp = (ms: number) =>
@@ -66,7 +67,7 @@ export function StoryTab({ blade }: { blade: Blade }) {
     days.set(day, [...(days.get(day) ?? []), t]);
   }
   return (
-    <div className="page story">
+    <div className={`page ${css.story}`}>
       <div className="row-of top-line">
         <p className="soft">
           Everything that happened to it, in order. What was done in the fire is never changed; what
@@ -88,7 +89,7 @@ export function StoryTab({ blade }: { blade: Blade }) {
           <ol>
             {those.map((t, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: what happened never reorders
-              <li key={`${t.at} ${i}`} className={t.undone ? "undone" : ""}>
+              <li key={`${t.at} ${i}`} className={t.undone ? css.undone : ""}>
                 <time className="num" dateTime={new Date(t.at).toISOString()}>
                   {new Date(t.at).toLocaleTimeString("en-GB")}
                 </time>

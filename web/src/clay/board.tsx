@@ -3,6 +3,7 @@ import { BladeDrawing, type Frame } from "../drawing/blade-drawing";
 import { CLAY_KEY, ClayLayer, clayColour, faceOf } from "../drawing/clay-layer";
 import { useUnits } from "../quantity/units";
 import type { useBrush } from "./brush";
+import css from "./clay.module.css";
 import type { Place } from "./line";
 import type { Brush } from "./tools";
 import type { Painted } from "./use-clay";
@@ -15,7 +16,7 @@ function LineOver(props: { frame: Frame; points: Place[]; kind: "seen" | "wanted
   });
   return (
     <g className={props.kind}>
-      <polyline className="halo" points={at.join(" ")} />
+      <polyline className={css.halo} points={at.join(" ")} />
       <polyline points={at.join(" ")} />
     </g>
   );
@@ -37,7 +38,7 @@ export function ClayBoard({ blade, shown, line, set, held }: Props) {
   return (
     <>
       <div
-        className="board"
+        className={css.board}
         // biome-ignore lint/a11y/noNoninteractiveTabindex: it is drawn on with the keys as well
         tabIndex={0}
         role="application"
@@ -74,7 +75,7 @@ export function ClayBoard({ blade, shown, line, set, held }: Props) {
               )}
               {byKeys && at && (
                 <circle
-                  className={`hand${drawn ? " down" : ""}`}
+                  className={`hand${drawn ? ` ${css.down}` : ""}`}
                   cx={frame.x(at[0])}
                   cy={frame.y(at[1])}
                   r={Math.max(4, 0.5 * set.width * frame.scale)}
@@ -97,17 +98,17 @@ export function ClayBoard({ blade, shown, line, set, held }: Props) {
 export function ClayKey({ wanted }: { wanted: boolean }) {
   const { about } = useUnits();
   return (
-    <div className="clay-key">
+    <div className={css["clay-key"]}>
       {CLAY_KEY.map((t) => (
         <span key={t}>
           <i style={{ background: clayColour(t) }} /> {about(t)}
         </span>
       ))}
-      <span className="line-key">
-        <i className="seen" /> line it gives
+      <span className={css["line-key"]}>
+        <i className={css.seen} /> line it gives
       </span>
       {wanted && (
-        <span className="line-key">
+        <span className={css["line-key"]}>
           <i className="wanted" /> line you want
         </span>
       )}

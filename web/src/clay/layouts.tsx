@@ -4,6 +4,7 @@ import { type Blade, type Plan, type Prediction, problemOf } from "../api/client
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
 import { found as foundClay } from "../words/advice";
+import css from "./clay.module.css";
 import { withFace } from "./faces";
 import { bent, heightAt, type Place, SET_AT } from "./line";
 import { laid, TEMPLATES, type Template } from "./templates";
@@ -154,7 +155,10 @@ function Sheets({ blade }: { blade: Blade }) {
       <a href={sheet("svg")} target="_blank" rel="noreferrer">
         SVG
       </a>
-      . <span className="caution-in">No clay dust in the breath; bone dry before the fire.</span>
+      .{" "}
+      <span className={css["caution-in"]}>
+        No clay dust in the breath; bone dry before the fire.
+      </span>
     </p>
   );
 }
@@ -170,7 +174,7 @@ export function ClayLayouts(props: {
   const { blade, plan, draft, brush, lay } = props;
   const [from, setFrom] = useState(Math.round(blade.width_mm * 0.45));
   return (
-    <div className="clay-rows">
+    <div className={css["clay-rows"]}>
       <StartFrom blade={blade} draft={draft} brush={brush} from={from} onFrom={setFrom} />
       <WantedLine blade={blade} draft={draft} from={from} />
       <FindClay blade={blade} plan={plan} draft={draft} brush={brush} />

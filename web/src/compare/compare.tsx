@@ -5,6 +5,7 @@ import { type CompareView, type Marked, problemOf } from "../api/client";
 import { queries } from "../api/queries";
 import { Silhouette } from "../drawing/blade-drawing";
 import { useUnits } from "../quantity/units";
+import css from "./compare.module.css";
 import { ASPECTS, cameRows, did, explain, was } from "./words";
 
 /** Most blades side by side. */
@@ -37,7 +38,7 @@ function Add({ chosen, onAdd }: { chosen: string[]; onAdd: (id: string) => void 
   };
   return (
     <form
-      className="add-blade"
+      className={css["add-blade"]}
       onSubmit={(e) => {
         e.preventDefault();
         if (begins) add();
@@ -79,7 +80,9 @@ function Table({ view, onDrop }: { view: CompareView; onDrop: (id: string) => vo
   const scale = Math.min(...blades.map((b) => 150 / b.length_mm));
   const pairOf = (id: string) => view.against_first.find((p) => p.id === id);
   return (
-    <table className={`compared ${blades.length > 3 ? "more" : blades.length > 2 ? "three" : ""}`}>
+    <table
+      className={`${css.compared} ${blades.length > 3 ? "more" : blades.length > 2 ? css.three : ""}`}
+    >
       <thead>
         <tr>
           <td />
@@ -199,7 +202,7 @@ export function CompareBladesPage() {
             })}
           </ul>
           {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls sideways, by keys too */}
-          <section className="side-by-side" aria-label="Side by side" tabIndex={0}>
+          <section className={css["side-by-side"]} aria-label="Side by side" tabIndex={0}>
             <Table view={view} onDrop={(id) => choose(chosen.filter((c) => c !== id))} />
           </section>
         </>

@@ -1,5 +1,6 @@
 import { type ReactNode, useId } from "react";
 import { useUnits } from "../quantity/units";
+import css from "./drawing.module.css";
 import { useWidth } from "./heat-path";
 
 export type Outline = number[][];
@@ -31,7 +32,7 @@ export function Silhouette({
   const height = Math.max(6, (b.y1 - b.y0) * scale);
   return (
     <svg
-      className={`silhouette${loud ? " loud" : ""}`}
+      className={`${css.silhouette}${loud ? " loud" : ""}`}
       width={width}
       height={height}
       aria-hidden="true"
@@ -132,13 +133,13 @@ export function BladeDrawing(props: Props) {
   const read = readAt(length * 0.42);
   const top = heights(outline, length * 0.42);
   return (
-    <div ref={ref} className="blade-drawing">
+    <div ref={ref} className={css["blade-drawing"]}>
       <svg
         width={wide}
         height={height}
         role="img"
         aria-label={`Blade ${show("length", length)} long, ${show("length", width)} wide, spine ${show("length", spine)}, edge ${show("length", edge)}`}
-        className={onStroke ? "drawn-on" : undefined}
+        className={onStroke ? css["drawn-on"] : undefined}
         onPointerDown={(e) => {
           if (!onStroke || e.button !== 0) return;
           e.currentTarget.setPointerCapture?.(e.pointerId);
@@ -164,19 +165,19 @@ export function BladeDrawing(props: Props) {
         <path
           d={pathOf(outline, x, y)}
           fill={plain ? "none" : `url(#${id}-t)`}
-          className={plain && !under ? "steel dashed" : "steel"}
+          className={plain && !under ? `${css.steel} ${css.dashed}` : css.steel}
         />
         {under && (
           <>
             <g clipPath={`url(#${id}-c)`}>{under(frame)}</g>
-            <path d={pathOf(outline, x, y)} fill="none" className="steel" />
+            <path d={pathOf(outline, x, y)} fill="none" className={css.steel} />
           </>
         )}
         {!plain && (
           <>
             <g clipPath={`url(#${id}-c)`}>
               <polyline
-                className="reading-line"
+                className={css["reading-line"]}
                 points={reads.map((mm) => `${x(mm).toFixed(1)},${readAt(mm).toFixed(1)}`).join(" ")}
               />
             </g>
@@ -192,7 +193,7 @@ export function BladeDrawing(props: Props) {
           </>
         )}
         {over?.(frame)}
-        <g className="ruler">
+        <g className={css.ruler}>
           <line x1={x(0)} x2={x(length)} y1={floor} y2={floor} />
           {Array.from({ length: count + 1 }, (_, i) => i).map((i) => (
             <g key={i}>

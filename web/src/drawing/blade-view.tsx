@@ -8,6 +8,7 @@ import { useUnits } from "../quantity/units";
 import { hrc } from "../words/names";
 import { noLine } from "../words/reasons";
 import { BladeDrawing, type Outline } from "./blade-drawing";
+import css from "./drawing.module.css";
 import { bent, cellAt, hamonColour, hardnessColour, pieces, quenchColour } from "./maps";
 import { Cells, Curved, Doubt, LineOf, short, spots } from "./view-marks";
 
@@ -96,7 +97,7 @@ export function BladeView(props: {
       : undefined;
 
   return (
-    <div className="blade-view">
+    <div className={css["blade-view"]}>
       <RadioRow
         label="What the drawing shows"
         name="blade-view"
@@ -107,7 +108,7 @@ export function BladeView(props: {
           setMoment(0);
         }}
       >
-        <span className="soft said" aria-live="polite">
+        <span className={`soft ${css.said}`} aria-live="polite">
           {said()}
         </span>
       </RadioRow>
@@ -143,7 +144,7 @@ export function BladeView(props: {
                     spots(maps, frame, blade.length_mm).map((s) => (
                       <text
                         key={`${s.x} ${s.y}`}
-                        className={`spot num${s.hrc >= 56 ? " light" : ""}`}
+                        className={`${css.spot} num${s.hrc >= 56 ? ` ${css.light}` : ""}`}
                         x={frame.x(s.x)}
                         y={frame.y(s.y) + 4}
                         textAnchor="middle"
@@ -157,7 +158,7 @@ export function BladeView(props: {
         }
       />
       {view === "quench" && maps && (
-        <div className="scrubber">
+        <div className={css.scrubber}>
           <Button
             variant="outline-primary"
             onClick={() => {

@@ -3,6 +3,7 @@ import type { Interval, Reason } from "../api/client";
 import { INCH } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
 import { because } from "../words/reasons";
+import css from "./drawing.module.css";
 
 interface Props {
   name: string;
@@ -76,8 +77,8 @@ export function GaugeStrip(props: Props) {
     recorded.length > 0 && `recorded ${recorded.map(n).join(", ")}`,
   ].filter(Boolean);
   return (
-    <section className="gauge" aria-label={name}>
-      <div className="top">
+    <section className={css.gauge} aria-label={name}>
+      <div className={css.top}>
         <b>{name}</b>
         <button
           type="button"
@@ -107,7 +108,7 @@ export function GaugeStrip(props: Props) {
             patternUnits="userSpaceOnUse"
             patternTransform="rotate(45)"
           >
-            <line x1="0" y1="0" x2="0" y2="5" className="hatch" />
+            <line x1="0" y1="0" x2="0" y2="5" className={css.hatch} />
           </pattern>
         </defs>
         {wanted && (
@@ -123,12 +124,12 @@ export function GaugeStrip(props: Props) {
             <line x1={x(wanted[1])} x2={x(wanted[1])} y1="2" y2="19" />
           </g>
         )}
-        <line className="scale" x1={END} x2={WIDTH - END} y1="10.5" y2="10.5" />
-        <line className="scale" x1={END} x2={END} y1="6" y2="15" />
-        <line className="scale" x1={WIDTH - END} x2={WIDTH - END} y1="6" y2="15" />
+        <line className={css.scale} x1={END} x2={WIDTH - END} y1="10.5" y2="10.5" />
+        <line className={css.scale} x1={END} x2={END} y1="6" y2="15" />
+        <line className={css.scale} x1={WIDTH - END} x2={WIDTH - END} y1="6" y2="15" />
         {earlier && (
           <rect
-            className="earlier"
+            className={css.earlier}
             x={x(earlier.low)}
             y="0"
             width={Math.max(2, x(earlier.high) - x(earlier.low))}
@@ -136,9 +137,9 @@ export function GaugeStrip(props: Props) {
           />
         )}
         {now && (
-          <g className="now">
+          <g className={css.now}>
             <rect x={x(now.low)} y="7" width={Math.max(2, x(now.high) - x(now.low))} height="7" />
-            <rect className="middle" x={x(now.middle) - 1.5} y="3" width="3" height="15" />
+            <rect className={css.middle} x={x(now.middle) - 1.5} y="3" width="3" height="15" />
           </g>
         )}
         {recorded.map((value, i) => (
@@ -159,7 +160,7 @@ export function GaugeStrip(props: Props) {
         </p>
       )}
       {open && (
-        <ul className="reasons">
+        <ul className={css.reasons}>
           {reasons.map((r) => (
             <li key={because(r, say)}>
               <span className="num">

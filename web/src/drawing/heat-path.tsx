@@ -2,6 +2,7 @@ import { useEffect, useId, useRef, useState } from "react";
 import type { Prediction, Step } from "../api/client";
 import { useUnits } from "../quantity/units";
 import { STEPS } from "../words/names";
+import css from "./drawing.module.css";
 import { axis, layout, line, NARROW } from "./path-layout";
 import { pieces, stepNumbers, stepSentence } from "./step-words";
 
@@ -103,7 +104,7 @@ export function HeatPath({ steps, selected, onSelect, onKeyDown, prediction }: P
     : [0, 0];
   return (
     <div
-      className="heat-path"
+      className={css["heat-path"]}
       ref={ref}
       role="listbox"
       tabIndex={0}
@@ -138,7 +139,7 @@ export function HeatPath({ steps, selected, onSelect, onKeyDown, prediction }: P
         )}
         {levels && quench && levels.martensite_start_c.middle > 20 && (
           <rect
-            className="martensite"
+            className={css.martensite}
             x={quench.x0 + (quench.x1 - quench.x0) * 0.4}
             y={y(levels.martensite_start_c.middle)}
             width={(quench.x1 - quench.x0) * 0.6}
@@ -146,7 +147,7 @@ export function HeatPath({ steps, selected, onSelect, onKeyDown, prediction }: P
           />
         )}
         {lines.map(([name, t], i) => (
-          <g key={name} className="level">
+          <g key={name} className={css.level}>
             <line x1={LEFT} x2={right} y1={y(t)} y2={y(t)} />
             <polyline
               points={`${right},${y(t)} ${right + 8},${labelYs[i]} ${right + 12},${labelYs[i]}`}
@@ -159,7 +160,7 @@ export function HeatPath({ steps, selected, onSelect, onKeyDown, prediction }: P
         {pieces(line(segments, LEFT)).map((p) => (
           <line
             key={`${p.from[0]} ${p.from[1]} ${p.to[0]} ${p.to[1]}`}
-            className="heat"
+            className={css.heat}
             x1={p.from[0]}
             y1={y(p.from[1])}
             x2={p.to[0]}
@@ -167,7 +168,7 @@ export function HeatPath({ steps, selected, onSelect, onKeyDown, prediction }: P
             stroke={p.colour}
           />
         ))}
-        {chosen && <circle className="dot" cx={dotX} cy={y(dotT)} r={5.5} />}
+        {chosen && <circle className={css.dot} cx={dotX} cy={y(dotT)} r={5.5} />}
         {flags.map((flag) => {
           if (flag.step === undefined || flag.step === null) return null;
           const s = segments[flag.step];
@@ -175,7 +176,7 @@ export function HeatPath({ steps, selected, onSelect, onKeyDown, prediction }: P
           const mine = flags.filter((f) => f.step === flag.step);
           const x = s.x0 + (s.x1 - s.x0) * 0.3 + mine.indexOf(flag) * 24;
           return (
-            <g key={flag.number} className="flag" transform={`translate(${x} 4)`}>
+            <g key={flag.number} className={css.flag} transform={`translate(${x} 4)`}>
               <line x1="0" x2="0" y1="0" y2="28" />
               <path d="M0 0h20l-5 8 5 8h-20z" />
               <text x="5" y="12">
@@ -201,12 +202,12 @@ export function HeatPath({ steps, selected, onSelect, onKeyDown, prediction }: P
             aria-label={`Step ${s.step + 1} of ${steps.length}: ${stepSentence(step, show)}${
               numbers.length > 0 ? `, warning ${numbers.join(", ")}` : ""
             }`}
-            className={`step${s.step === selected ? " on" : ""}${w < NARROW ? " narrow" : ""}`}
+            className={`${css.step}${s.step === selected ? " on" : ""}${w < NARROW ? ` ${css.narrow}` : ""}`}
             style={{ left: s.x0, width: w }}
             onClick={() => onSelect?.(s.step)}
           >
             <b>{STEPS[step.kind]}</b> <span className="num">{first}</span>{" "}
-            <span className="second">{second}</span>
+            <span className={css.second}>{second}</span>
           </div>
         );
       })}

@@ -2,6 +2,7 @@ import { useMemo } from "react";
 import type { Blade, Maps } from "../api/client";
 import { useUnits } from "../quantity/units";
 import type { Frame, Outline } from "./blade-drawing";
+import css from "./drawing.module.css";
 import { bent, cellAt, type Piece } from "./maps";
 
 export const short = (seconds: number) =>
@@ -40,7 +41,7 @@ function along(frame: Frame, maps: Maps) {
 export function Doubt({ frame, maps }: { frame: Frame; maps: Maps }) {
   const points = along(frame, maps);
   const ring = [...points.map((p) => p.low), ...points.map((p) => p.high).reverse()];
-  return <polygon className="doubt" points={ring.join(" ")} />;
+  return <polygon className={css.doubt} points={ring.join(" ")} />;
 }
 
 /** The line from hard to soft, with its height at three places. */
@@ -50,7 +51,7 @@ export function LineOf({ frame, maps, blade }: { frame: Frame; maps: Maps; blade
   const nearest = (x: number) =>
     [...points].sort((a, b) => Math.abs(a.x_mm - x) - Math.abs(b.x_mm - x))[0];
   return (
-    <g className="hamon">
+    <g className={css.hamon}>
       <polyline points={points.map((p) => p.at).join(" ")} />
       {[0.2, 0.5, 0.8].map((share) => {
         const p = nearest(share * blade.length_mm);
@@ -91,7 +92,7 @@ export function Curved({ frame, maps, outline }: { frame: Frame; maps: Maps; out
     )
     .join("");
   return (
-    <g className="bent">
+    <g className={css.bent}>
       <path d={`${d}Z`} />
       <text className="note" x={frame.x(4)} y={14}>
         drawn {times} times as bent

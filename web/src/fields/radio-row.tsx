@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import css from "./fields.module.css";
 
 /** One of a few, side by side; walked with the arrow keys like any radio group. */
 export function RadioRow<T extends string>(props: {
@@ -13,7 +14,7 @@ export function RadioRow<T extends string>(props: {
 }) {
   const { label, name, options, value, onChange, children } = props;
   return (
-    <div className="views" role="radiogroup" aria-label={label}>
+    <div className={css.views} role="radiogroup" aria-label={label}>
       {(Object.keys(options) as T[]).map((v) => (
         <label key={v} className={v === value ? "on" : ""}>
           <input

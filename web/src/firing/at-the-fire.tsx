@@ -12,6 +12,7 @@ import { STEPS } from "../words/names";
 import { Cautions } from "./cautions";
 import { ClockFace } from "./clock-face";
 import { FireStrip } from "./fire-strip";
+import css from "./firing.module.css";
 import { keepHand } from "./hand";
 import { journal } from "./journal";
 import { useKiln } from "./kiln-line";
@@ -113,11 +114,11 @@ function Heading({ firing, stepAt }: { firing: Firing; stepAt: number }) {
         <b>
           {firing.mark} {firing.name}
         </b>
-        <span className="dim">
+        <span className={css.dim}>
           step {stepAt + 1} of {firing.steps.length}
         </span>
       </div>
-      <div className="row-of dim">
+      <div className={`row-of ${css.dim}`}>
         <span>
           {firing.steel_name}
           {firing.state.hand && `, ${firing.state.hand} quenches`}
@@ -168,7 +169,7 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
   const stepAt = (last ?? next)?.step ?? firing.steps.length - 1;
   const step = firing.steps[stepAt];
   return (
-    <div className="lights-out">
+    <div className={css["lights-out"]}>
       <Heading firing={firing} stepAt={stepAt} />
       <Boundary>
         <FireStrip
@@ -211,18 +212,18 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
         />
       )}
       {!saying && (
-        <div className="bottom">
+        <div className={css.bottom}>
           {firing.closed_at ? (
-            <Link className="big" to={`/blades/${firing.blade_id}/readings`}>
+            <Link className={css.big} to={`/blades/${firing.blade_id}/readings`}>
               To the readings
             </Link>
           ) : (
-            <button type="button" className="big" onClick={forward}>
+            <button type="button" className={css.big} onClick={forward}>
               {done || !next ? "Close the firing" : action(next.action, say)}
-              {going.length > 1 && <span className="how-many"> {going.length} blades</span>}
+              {going.length > 1 && <span className={css["how-many"]}> {going.length} blades</span>}
             </button>
           )}
-          <div className="alt">
+          <div className={css.alt}>
             <button type="button" disabled={position === 0 || !!firing.closed_at} onClick={undo}>
               Undo
             </button>

@@ -2,6 +2,7 @@ import type { Firing } from "../api/client";
 import { useUnits } from "../quantity/units";
 import { action, BEAT_CAUTIONS } from "../words/firing";
 import { span } from "../words/names";
+import css from "./firing.module.css";
 import type { useKiln } from "./kiln-line";
 import type { straightenNow } from "./window";
 
@@ -24,30 +25,33 @@ export function Cautions(props: {
   return (
     <>
       {kiln && (
-        <div className={kiln.wrong ? "caut strong" : "centre kiln-line"} role="status">
+        <div
+          className={kiln.wrong ? `${css.caut} ${css.strong}` : `${css.centre} ${css["kiln-line"]}`}
+          role="status"
+        >
           {kiln.text}
         </div>
       )}
       {straighten && (
-        <div className={straighten.left ? "caut strong" : "caut"} role="status">
+        <div className={straighten.left ? `${css.caut} ${css.strong}` : css.caut} role="status">
           {straighten.text}
           {straighten.left !== null && (
-            <span className="window-left" aria-hidden="true">
+            <span className={css["window-left"]} aria-hidden="true">
               <span style={{ width: `${100 * straighten.left}%` }} />
             </span>
           )}
         </div>
       )}
       {untempered && (
-        <div className="caut strong">
+        <div className={`${css.caut} ${css.strong}`}>
           Hard and untempered for {span((now - untempered) / 1000)}.
         </div>
       )}
-      {caution && !firing.closed_at && <div className="caut">{BEAT_CAUTIONS[caution]}</div>}
+      {caution && !firing.closed_at && <div className={css.caut}>{BEAT_CAUTIONS[caution]}</div>}
       {firing.closed_at ? (
-        <div className="caut">{CLOSED}</div>
+        <div className={css.caut}>{CLOSED}</div>
       ) : (
-        <div className="dim">
+        <div className={css.dim}>
           {after && !straighten ? `Then: ${action(after.action, say).toLowerCase()}` : ""}
         </div>
       )}

@@ -1,3 +1,4 @@
+import css from "./firing.module.css";
 import { clock, timing } from "./timing";
 
 /** A stage shorter than this is counted in tenths, s. */
@@ -24,12 +25,12 @@ export function ClockFace(props: {
             ? ((lasts * 1000 - (now - since)) / 1000).toFixed(1)
             : clock(t.shown)}
       </div>
-      <div className="dim centre">
+      <div className={`${css.dim} ${css.centre}`}>
         {t.of}
         {since
           ? ` from ${new Date(since).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}`
           : "not begun"}
-        {t.over && <b className="over-time"> time is up</b>}
+        {t.over && <b className={css["over-time"]}> time is up</b>}
       </div>
     </>
   );

@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import type { Firing } from "../api/client";
 import { doing } from "../words/firing";
 import { span } from "../words/names";
+import css from "./firing.module.css";
 import { clock, timing } from "./timing";
 
 /** What a blade in the fire says of itself in a few words. */
@@ -27,7 +28,7 @@ export function FireStrip(props: {
   const others = props.all.filter((f) => f.id !== props.front);
   if (others.length === 0) return null;
   return (
-    <nav className="fire-strip" aria-label="Blades in the fire">
+    <nav className={css["fire-strip"]} aria-label="Blades in the fire">
       <button type="button" aria-pressed={props.together} onClick={props.onTogether}>
         {props.together
           ? `Together: ${props.with === 1 ? "this one alone now" : `${props.with} blades`}`

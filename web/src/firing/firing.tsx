@@ -1,6 +1,7 @@
 import { Link, useParams } from "react-router";
 import { Boundary } from "../boundary";
 import { AtTheFire } from "./at-the-fire";
+import css from "./firing.module.css";
 import { useFiring, useInFire } from "./in-fire";
 import { Plain } from "./plain";
 
@@ -11,7 +12,7 @@ export function FiringPage() {
   const all = useInFire();
   if (!firing) {
     return (
-      <div className="lights-out">
+      <div className={css["lights-out"]}>
         {error && (
           <>
             <p>{error.message}</p>

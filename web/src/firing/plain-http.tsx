@@ -1,4 +1,5 @@
 import { useState } from "react";
+import css from "./firing.module.css";
 
 const TOLD = "vatten.plain-http";
 
@@ -9,13 +10,13 @@ export function PlainHttp() {
   );
   if (told) return null;
   return (
-    <div className="caut" role="status">
+    <div className={css.caut} role="status">
       <p>
         This page came over plain http: the browser lets the screen go dark and cannot load the page
         again while the server is gone. Set this screen to stay on and do not reload, or use https.
         What you press is kept either way.
       </p>
-      <div className="alt">
+      <div className={css.alt}>
         <button
           type="button"
           onClick={() => {

@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import type { Firing } from "../api/client";
 import { useUnits } from "../quantity/units";
 import { action } from "../words/firing";
+import css from "./firing.module.css";
 import { journal } from "./journal";
 import { event, moment, type What } from "./press";
 import { lastEvent } from "./together";
@@ -22,18 +23,18 @@ export function Plain({
   const last = lastEvent(firing);
   const press = (what: What) => journal.add([{ firing: firing.id, body: event(what, moment()) }]);
   return (
-    <div className="lights-out">
+    <div className={css["lights-out"]}>
       <b>
         {firing.mark} {firing.name}
       </b>
-      <div className="caut strong" role="alert">
+      <div className={`${css.caut} ${css.strong}`} role="alert">
         Part of this view broke ({error.message}). Every press is kept; go on with these.
       </div>
       <Waiting firing={firing} />
-      <div className="bottom">
+      <div className={css.bottom}>
         <button
           type="button"
-          className="big"
+          className={css.big}
           disabled={!!firing.closed_at}
           onClick={() =>
             press(next ? { kind: "confirm", beat: firing.state.position } : { kind: "close" })
@@ -41,7 +42,7 @@ export function Plain({
         >
           {next ? action(next.action, say) : "Close the firing"}
         </button>
-        <div className="alt">
+        <div className={css.alt}>
           <button
             type="button"
             disabled={!last || !!firing.closed_at}

@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Step } from "../api/client";
 import { QuantityInput } from "../quantity/quantity-input";
 import { MEDIA } from "../words/names";
+import css from "./firing.module.css";
 import { HandInput } from "./hand";
 
 /** The rounds of a temper, or the baths of a quench, to choose one from; nothing where there is only one. */
@@ -47,7 +48,7 @@ export function SayForm(props: {
   const nothing = quiet && !other;
   return (
     <form
-      className="say"
+      className={css.say}
       onSubmit={(e) => {
         e.preventDefault();
         if (nothing) return;
@@ -98,7 +99,7 @@ export function SayForm(props: {
           onChange={(e) => setNote(e.target.value)}
         />
       </label>
-      <div className="alt">
+      <div className={css.alt}>
         <button type="submit" disabled={nothing}>
           Keep it
         </button>

@@ -1,5 +1,6 @@
 import type { Firing } from "../api/client";
 import { axis, type Corner, layout } from "../drawing/path-layout";
+import css from "./firing.module.css";
 
 /** The path so far in bright, what is to come dotted. */
 export function Thread({ firing, step }: { firing: Firing; step: number }) {
@@ -23,10 +24,10 @@ export function Thread({ firing, step }: { firing: Firing; step: number }) {
       .join(" ");
   };
   return (
-    <svg className="thread" viewBox={`0 0 ${width} 74`} aria-hidden="true">
+    <svg className={css.thread} viewBox={`0 0 ${width} 74`} aria-hidden="true">
       <polyline className="past" points={points(0, step)} />
-      <polyline className="to-come" points={points(step + 1, segments.length)} />
-      <polyline className="here" points={points(step, step + 1)} />
+      <polyline className={css["to-come"]} points={points(step + 1, segments.length)} />
+      <polyline className={css.here} points={points(step, step + 1)} />
     </svg>
   );
 }

@@ -3,6 +3,7 @@ import type { Firing } from "../api/client";
 import { useUnits } from "../quantity/units";
 import { action } from "../words/firing";
 import type { Say } from "../words/quantities";
+import css from "./firing.module.css";
 import { useWaiting } from "./in-fire";
 import { atMs, type Entry, journal } from "./journal";
 import { event, moment } from "./press";
@@ -55,11 +56,11 @@ function Refused({ entry, firing }: { entry: Entry; firing: Firing }) {
   const then = sameDay(atMs(entry.body), clock);
   const words = told(entry, firing, say);
   return (
-    <div className="caut strong" role="alert">
+    <div className={`${css.caut} ${css.strong}`} role="alert">
       <p>
         Not taken: {words}. {entry.refused}
       </p>
-      <div className="alt">
+      <div className={css.alt}>
         <label>
           At{" "}
           <input
@@ -105,7 +106,7 @@ export function Waiting({ firing }: { firing: Firing }) {
   return (
     <>
       {gone && (
-        <div className="caut" role="status">
+        <div className={css.caut} role="status">
           No server.{" "}
           {waiting.length > unsaved.length
             ? `${waiting.length - unsaved.length} kept on this device, written up when it is back.`
@@ -115,7 +116,7 @@ export function Waiting({ firing }: { firing: Firing }) {
         </div>
       )}
       {unsaved.length > 0 && (
-        <div className="caut strong" role="alert">
+        <div className={`${css.caut} ${css.strong}`} role="alert">
           <p>
             The storage of this device is full or closed: what follows stands in this page and
             nowhere else. Leave it open until it is written up, or write it down.

@@ -1,5 +1,6 @@
 import type { Bias, OutcomeLesson } from "../api/client";
 import { useUnits } from "../quantity/units";
+import css from "./lessons.module.css";
 import { between, biased, grouped, isHeat, worth } from "./words";
 
 const WIDTH = 150;
@@ -15,10 +16,10 @@ export function Bar(props: {
 }) {
   const { width, zero, low, high, at, full } = props;
   return (
-    <svg width={width} height={16} className="bias-bar" aria-hidden="true">
-      <line className="zero" x1={zero} x2={zero} y1="1" y2="15" />
-      <line className="width" x1={low} x2={high} y1="8" y2="8" />
-      <path className={full ? "sure" : ""} d={`M${at} 3l5 5-5 5-5-5z`} />
+    <svg width={width} height={16} className={css["bias-bar"]} aria-hidden="true">
+      <line className={css.zero} x1={zero} x2={zero} y1="1" y2="15" />
+      <line className={css.width} x1={low} x2={high} y1="8" y2="8" />
+      <path className={full ? css.sure : ""} d={`M${at} 3l5 5-5 5-5-5z`} />
     </svg>
   );
 }
@@ -38,7 +39,7 @@ export function Biases({ of }: { of: OutcomeLesson }) {
   const place = (b: Bias, v: number) =>
     WIDTH / 2 + (v / (isHeat(b) ? heats : others)) * (WIDTH / 2 - 6);
   return (
-    <section className="biases" aria-labelledby="whose">
+    <section className={css.biases} aria-labelledby="whose">
       <h2 id="whose">Whose doing</h2>
       <p className="soft">
         What each adds beside all the others. Full and in words: nine times in ten it is no chance.
@@ -57,7 +58,7 @@ export function Biases({ of }: { of: OutcomeLesson }) {
         {groups.map(({ title, own }) => (
           <tbody key={title}>
             {own.map((b, i) => (
-              <tr key={b.name} className={b.sure ? "sure" : ""}>
+              <tr key={b.name} className={b.sure ? css.sure : ""}>
                 <th scope="rowgroup">{i === 0 ? title : ""}</th>
                 <th scope="row">{b.name}</th>
                 <td>

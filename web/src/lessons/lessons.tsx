@@ -5,6 +5,7 @@ import { useLessons } from "../api/queries";
 import { RadioRow } from "../fields/radio-row";
 import { useUnits } from "../quantity/units";
 import { Bar, Biases } from "./biases";
+import css from "./lessons.module.css";
 import { Curve, Scatter } from "./plots";
 import { amount, beyond, counted, grouped, OUTCOMES, sentences, teaches, toDo } from "./words";
 
@@ -26,7 +27,7 @@ function Next({ all }: { all: Proposal[] }) {
     </>
   );
   return (
-    <section className="try-next" aria-label="To try next">
+    <section className={css["try-next"]} aria-label="To try next">
       <h2>To try next</h2>
       <p>{one(first)}</p>
       {open && others.map((p) => <p key={toDo(p, units)}>{one(p)}</p>)}
@@ -97,12 +98,12 @@ function Cracks({ all }: { all: LessonsView["cracks"] }) {
           them that the risk is learned from.
         </li>
       </ul>
-      <section className="biases" aria-label="Cracks by steel, tank and hand">
+      <section className={css.biases} aria-label="Cracks by steel, tank and hand">
         <table>
           {groups.map(({ title, own }) => (
             <tbody key={title}>
               {own.map((c, i) => (
-                <tr key={c.name} className={beyond(c) ? "sure" : ""}>
+                <tr key={c.name} className={beyond(c) ? css.sure : ""}>
                   <th scope="rowgroup">{i === 0 ? title : ""}</th>
                   <th scope="row">{c.name}</th>
                   <td>

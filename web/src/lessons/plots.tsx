@@ -2,6 +2,7 @@ import type { OutcomeLesson } from "../api/client";
 import { useWidth } from "../drawing/heat-path";
 import { INCH, type Units as Quantities } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
+import css from "./lessons.module.css";
 import { amount, OUTCOMES, off } from "./words";
 
 /** Points drawn at most: the newest. */
@@ -67,7 +68,7 @@ export function Scatter({ of, marks }: { of: OutcomeLesson; marks: Record<string
           </g>
         ))}
         <line
-          className="diagonal"
+          className={css.diagonal}
           x1={44}
           x2={size - 14}
           y1={size - 32}
@@ -75,8 +76,11 @@ export function Scatter({ of, marks }: { of: OutcomeLesson; marks: Record<string
           data-testid="right"
         />
         {points.map((p, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a blade has several points
-          <g key={i} className={p.held ? "lesson-point" : "lesson-point missed"}>
+          <g
+            // biome-ignore lint/suspicious/noArrayIndexKey: a blade has several points
+            key={i}
+            className={p.held ? css["lesson-point"] : `${css["lesson-point"]} ${css.missed}`}
+          >
             <line x1={at(p.low)} x2={at(p.high)} y1={y(p.measured)} y2={y(p.measured)} />
             <path d={`M${at(p.predicted)} ${y(p.measured) - 4}l4 4-4 4-4-4z`}>
               <title>
@@ -145,10 +149,10 @@ export function Curve({ of }: { of: OutcomeLesson }) {
             </text>
           </g>
         ))}
-        <path className="by-physics" d={path((c) => c.physics_rms)} />
-        <path className="on-the-day" d={path((c) => c.rms)} />
+        <path className={css["by-physics"]} d={path((c) => c.physics_rms)} />
+        <path className={css["on-the-day"]} d={path((c) => c.rms)} />
         {curve.map((c) => (
-          <g key={c.after} className="lesson-point">
+          <g key={c.after} className={css["lesson-point"]}>
             <path d={`M${middle(c)} ${y(c.rms * per) - 4}l4 4-4 4-4-4z`}>
               <title>
                 Blades {c.after + 1} to {c.after + c.blades}: off by {off(of, c.rms, units)},

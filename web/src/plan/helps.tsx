@@ -7,6 +7,7 @@ import { useUnits } from "../quantity/units";
 import { changeLabel } from "../words/changes";
 import { helps } from "../words/reasons";
 import { apply } from "./edit-plan";
+import css from "./plan.module.css";
 
 /** The few changes that help most, each applied with one press. */
 export function Helps(props: {
@@ -43,7 +44,7 @@ export function Helps(props: {
   return (
     <section aria-label="What would help most">
       <h3 className="small-head">What would help most</h3>
-      <ul className="helps">
+      <ul className={css.helps}>
         {all.slice(0, 6).map((h) => (
           <li key={`${h.about} ${changeLabel(h.fix, say)}`}>
             <span>{helps(h, say)}</span>

@@ -7,6 +7,7 @@ import { stepSentence } from "../drawing/step-words";
 import { useUnits } from "../quantity/units";
 import { against, method as describe, fits, unreadable } from "../words/methods";
 import { hrc, span } from "../words/names";
+import css from "./plan.module.css";
 
 export const SOURCES: Record<MethodView["source"], string> = {
   school: "Schools",
@@ -53,12 +54,12 @@ export function Row({ method, best, locked, onUse, onRetire }: RowProps) {
   const steps = method.steps as Step[];
   return (
     <>
-      <tr className={method.against ? "against" : ""}>
+      <tr className={method.against ? css.against : ""}>
         <th scope="row">
           <button type="button" className="why" aria-expanded={open} onClick={() => setOpen(!open)}>
             {told.name}
           </button>
-          {best && <span className="favoured"> ← the numbers favour this</span>}
+          {best && <span className={css.favoured}> ← the numbers favour this</span>}
           {method.against && <span className="soft"> · advised against</span>}
         </th>
         {c && method.fit ? (

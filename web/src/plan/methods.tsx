@@ -16,6 +16,7 @@ import {
 import { queries } from "../api/queries";
 import { Text } from "../fields/text";
 import { Row, SOURCES } from "./method-row";
+import css from "./plan.module.css";
 
 /** What tells the methods apart, where all of them come out right. */
 const APART: Record<MethodsView["told_apart_by"], string> = {
@@ -93,7 +94,7 @@ export function Methods({ blade, steps, locked, onUse }: Props) {
           if (list.length === 0) return null;
           return (
             <tbody key={source}>
-              <tr className="source">
+              <tr className={css.source}>
                 <th scope="rowgroup" colSpan={9}>
                   {SOURCES[source]}
                 </th>

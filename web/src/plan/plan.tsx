@@ -16,6 +16,7 @@ import { Advice } from "./advice";
 import { fresh, insert, remove, replace } from "./edit-plan";
 import { Helps } from "./helps";
 import { Methods } from "./methods";
+import css from "./plan.module.css";
 import { onPathKey } from "./plan-keys";
 import { StepEditor } from "./step-editor";
 import { useLay, useNewPlan, usePlanDraft } from "./use-plan";
@@ -162,7 +163,7 @@ export function PlanTab({ blade, plan }: Props) {
       )}
       <div className="low">
         <div>
-          <div className="over">
+          <div className={css.over}>
             <b>Blade</b>
             <TemperColour prediction={prediction} />
             <span className="saved soft">{frozen ? "" : draft.saved}</span>

@@ -2,6 +2,7 @@ import { Button, Form } from "react-bootstrap";
 import type { Medium, Step } from "../api/client";
 import { QuantityInput } from "../quantity/quantity-input";
 import { MEDIA } from "../words/names";
+import css from "./plan.module.css";
 
 type Quench = Extract<Step, { kind: "quench" }>;
 
@@ -32,7 +33,7 @@ export function QuenchFields(props: {
           });
         return (
           // biome-ignore lint/suspicious/noArrayIndexKey: stages have no identity but their place
-          <span className="stage" key={i}>
+          <span className={css.stage} key={i}>
             {i > 0 && "then "}
             <Form.Select
               aria-label={`Medium ${i + 1}`}

@@ -1,6 +1,7 @@
 import { Button, Form } from "react-bootstrap";
 import type { Step } from "../api/client";
 import { CAUTIONS, STEPS } from "../words/names";
+import css from "./plan.module.css";
 import { QuenchFields } from "./quench-fields";
 import { StepFields } from "./step-fields";
 
@@ -25,7 +26,7 @@ export function StepEditor({ step, onChange, onRemove, onDouble, onAdd, error }:
       ) : (
         <StepFields step={step} onChange={onChange} error={error} />
       )}
-      <span className="tools">
+      <span className={css.tools}>
         <Form.Select
           aria-label="Add a step after this one"
           id="add-step"

@@ -4,6 +4,7 @@ import { useStations } from "../api/queries";
 import { QuantityInput } from "../quantity/quantity-input";
 import { LOOKS, PARTS } from "../words/names";
 import { TEMPERATURE, TIME, timeOf, withTemperature, withTime } from "./edit-plan";
+import css from "./plan.module.css";
 
 /** What can be set of a step that is no quench. */
 export function StepFields(props: {
@@ -82,7 +83,7 @@ export function StepFields(props: {
       )}
       {step.kind === "austenitize" && <span className="soft">from back at heat</span>}
       {step.kind === "temper" && (
-        <span className="stage">
+        <span className={css.stage}>
           <Form.Select
             aria-label="How many tempers"
             value={step.times}

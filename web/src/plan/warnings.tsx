@@ -4,6 +4,7 @@ import { useUnits } from "../quantity/units";
 import { changeLabel } from "../words/changes";
 import { warned } from "../words/warnings";
 import { apply } from "./edit-plan";
+import css from "./plan.module.css";
 
 /** What a plan is warned of, by number as on its path, each with its fix. */
 export function Warnings(props: {
@@ -15,7 +16,7 @@ export function Warnings(props: {
   const all = props.prediction?.warnings ?? [];
   if (all.length === 0) return <p className="soft fine">Nothing to warn of in this plan.</p>;
   return (
-    <ol className="warnings" aria-label="Warnings">
+    <ol className={css.warnings} aria-label="Warnings">
       {all.map(({ fix, ...w }, i) => (
         <li key={`${w.code} ${w.step}`}>
           <span className="flag-mark" aria-hidden="true">

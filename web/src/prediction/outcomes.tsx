@@ -5,6 +5,7 @@ import { hrc } from "../words/names";
 import type { Say } from "../words/quantities";
 import { because, through } from "../words/reasons";
 import { layer } from "../words/steels";
+import css from "./prediction.module.css";
 
 interface Props {
   prediction?: Prediction;
@@ -54,7 +55,7 @@ export function Outcomes({ prediction, wanted, earlier, readings, lines = [] }: 
   const bend = prediction?.bend;
   const crack = prediction?.crack;
   return (
-    <div className="outcomes" aria-live="polite">
+    <div className={css.outcomes} aria-live="polite">
       <GaugeStrip
         name="Hardness"
         unit="HRC"
@@ -68,7 +69,7 @@ export function Outcomes({ prediction, wanted, earlier, readings, lines = [] }: 
         reasons={tempered}
       />
       {(prediction?.layers ?? []).map((l) => (
-        <p key={`${l.role} ${l.steel_name}`} className="layer">
+        <p key={`${l.role} ${l.steel_name}`} className={css.layer}>
           <b>{l.role}</b> {layer(l)}
         </p>
       ))}

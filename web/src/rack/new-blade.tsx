@@ -9,6 +9,7 @@ import { Choice } from "../fields/choice";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useSteelOptions } from "../steels/steel-options";
 import { capital, MEDIA, PURPOSE_TARGETS, PURPOSES, SHAPE_SIZES, SHAPES } from "../words/names";
+import css from "./rack.module.css";
 
 /** From nothing to a plan: steel, shape, length, thickness, what for, where it is heated, what into. */
 export function NewBlade() {
@@ -74,7 +75,7 @@ export function NewBlade() {
   const fields = make.error instanceof ApiError ? make.error.fields : {};
   return (
     <form
-      className="new-blade"
+      className={css["new-blade"]}
       aria-label="New blade"
       onSubmit={(e) => {
         e.preventDefault();

@@ -4,6 +4,7 @@ import { useRack } from "../api/queries";
 import { Silhouette } from "../drawing/blade-drawing";
 import { type Standing, standing } from "../words/standing";
 import { useNow } from "./now";
+import css from "./rack.module.css";
 
 export const GROUPS: [Standing["group"], string][] = [
   ["now", "Needs you now"],
@@ -49,7 +50,7 @@ export function RackSide({ current }: { current: string }) {
             <Link
               key={blade.id}
               to={`/blades/${blade.id}`}
-              className={`slot${blade.id === current ? " on" : ""}`}
+              className={`${css.slot}${blade.id === current ? " on" : ""}`}
               aria-current={blade.id === current ? "page" : undefined}
             >
               <Silhouette outline={blade.outline} scale={scale} loud={at.loud} />

@@ -6,6 +6,7 @@ import { queries, useRack } from "../api/queries";
 import { Silhouette } from "../drawing/blade-drawing";
 import { page } from "../page";
 import { useNow } from "./now";
+import css from "./rack.module.css";
 import { grouped, scaleFor } from "./rack-side";
 
 // The form brings much with it that the rack itself has no use for.
@@ -18,7 +19,7 @@ function Finished() {
   if (all.length === 0) return null;
   const scale = scaleFor(all, 130);
   return (
-    <section className="finished">
+    <section className={css.finished}>
       <h2>Off the rack</h2>
       <ul>
         {all.map((b) => (
@@ -52,7 +53,7 @@ export function RackPage() {
   const scale = scaleFor(blades, 330);
   const empty = rack.isSuccess && blades.length === 0;
   return (
-    <main className="page rack">
+    <main className={`page ${css.rack}`}>
       <div className="row-of top-line">
         <h1>Rack</h1>
         {!empty && (
@@ -80,7 +81,7 @@ export function RackPage() {
       {grouped(blades, now).map((g) => (
         <section key={g.group}>
           <h2>{g.name}</h2>
-          <ul className="pegs">
+          <ul className={css.pegs}>
             {g.blades.map(({ blade, at }) => (
               <li key={blade.id}>
                 <Link
@@ -88,7 +89,7 @@ export function RackPage() {
                   className={at.loud ? "loud" : ""}
                 >
                   <Silhouette outline={blade.outline} scale={scale} loud={at.loud} />
-                  <span className="what">
+                  <span className={css.what}>
                     <b className="num">{blade.mark}</b> <b>{blade.name}</b>{" "}
                     <span className="soft">{blade.steel_name}</span>
                   </span>

@@ -19,6 +19,7 @@ import { useUnits } from "../quantity/units";
 import { changeLabel } from "../words/changes";
 import { culprit, evidence } from "../words/diagnosis";
 import { hrc } from "../words/names";
+import css from "./readings.module.css";
 
 const SYMPTOMS: Record<Symptom, string> = {
   soft: "softer than it should be",
@@ -65,7 +66,7 @@ function CauseRow({ cause, onFix }: { cause: Cause; onFix?: () => void }) {
       <div className="row-of">
         <b>{told.name}</b>
         <span className="num chance">
-          <span className="share-bar" aria-hidden="true">
+          <span className={css["share-bar"]} aria-hidden="true">
             <span style={{ width: `${Math.round(100 * cause.chance)}%` }} />
           </span>
           {chanceInWords(cause.chance)}
@@ -143,7 +144,7 @@ export function Diagnosis({ blade, plan }: { blade: Blade; plan: Plan }) {
           {causes.data.contradicts && (
             <p className="warn-line">{contradictionSentence(causes.data.contradicts)}</p>
           )}
-          <ol className="causes">
+          <ol className={css.causes}>
             {causes.data.causes.map((c) => (
               <CauseRow key={c.cause} cause={c} onFix={() => next.mutate(c)} />
             ))}

@@ -18,6 +18,7 @@ import {
   TYPED,
   told,
 } from "./finding-kinds";
+import css from "./readings.module.css";
 
 /** Mean height of each line that counts, mm. */
 export function lineHeights(all: FindingRow[]): number[] {
@@ -91,7 +92,7 @@ export function Findings(props: {
   // What was pointed at stands where it would be typed.
   const written = (kind === "burn" || kind === "line") && text === "" ? props.pointed : text;
   return (
-    <section className="findings">
+    <section className={css.findings}>
       <h2>What else came of it</h2>
       <form
         className="grid"

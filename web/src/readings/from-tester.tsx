@@ -3,6 +3,7 @@ import { Button } from "react-bootstrap";
 import { api, type TesterValue, take } from "../api/client";
 import { useTesterValues } from "../api/queries";
 import { hrc } from "../words/names";
+import css from "./readings.module.css";
 
 /** Values of a connected tester that wait: each is taken into these readings by hand, or put aside. */
 export function FromTester(props: {
@@ -21,7 +22,7 @@ export function FromTester(props: {
   );
   if (mine.length === 0) return null;
   return (
-    <div className="wide from-tester" role="status">
+    <div className={`wide ${css["from-tester"]}`} role="status">
       <p className="soft">
         The tester sent these. Take those that are of this blade, put the others aside.
       </p>

@@ -3,6 +3,7 @@ import type { Frame } from "../drawing/blade-drawing";
 import { type Outline, readingHeight } from "../drawing/blade-drawing";
 import { hrc } from "../words/names";
 import type { Place } from "./places";
+import css from "./readings.module.css";
 
 /** Colours of the trade: they mean temper colour and nothing else. */
 const TEMPER: Record<string, string> = {
@@ -75,7 +76,7 @@ export function Marks(props: {
     );
   const found = findings.filter((f) => !f.withdrawn_at);
   return (
-    <g className="marks">
+    <g className={css.marks}>
       {found.map(({ id, found: f }) => {
         if (f.kind === "line") {
           const points = f.places
@@ -84,14 +85,14 @@ export function Marks(props: {
               return `${frame.x(x).toFixed(1)},${frame.y(edge + h).toFixed(1)}`;
             })
             .join(" ");
-          return <polyline key={id} className="mark-line" points={points} />;
+          return <polyline key={id} className={css["mark-line"]} points={points} />;
         }
         if (f.kind === "burn" && f.place) {
           const [x = 0, y = 0] = f.place;
           return (
             <circle
               key={id}
-              className="mark-burn"
+              className={css["mark-burn"]}
               cx={frame.x(x)}
               cy={frame.y(y)}
               r={9}
@@ -108,7 +109,7 @@ export function Marks(props: {
       ))}
       {pending.map((p, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a place has no identity but its order
-        <g key={`${p[0]} ${p[1]} ${i}`} className="mark-pending">
+        <g key={`${p[0]} ${p[1]} ${i}`} className={css["mark-pending"]}>
           <circle cx={frame.x(p[0])} cy={frame.y(p[1])} r={9} />
           <text x={frame.x(p[0])} y={frame.y(p[1]) + 4} textAnchor="middle">
             {i + 1}

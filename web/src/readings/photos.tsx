@@ -4,6 +4,7 @@ import { Button, Form } from "react-bootstrap";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, take } from "../api/client";
 import { queries, usePhotos } from "../api/queries";
+import css from "./readings.module.css";
 import { pictureOf, Tracing } from "./tracing";
 
 /** Largest file that the server takes, bytes. */
@@ -73,7 +74,7 @@ export function Photos({ blade }: { blade: Blade }) {
       {chosen && (
         <Tracing key={chosen.id} blade={blade} photo={chosen} onDone={() => setOpen(null)} />
       )}
-      <ul className="thumbs">
+      <ul className={css.thumbs}>
         {(photos.data ?? []).map((p) => (
           <li key={p.id}>
             <img src={pictureOf(blade.id, p)} alt="" loading="lazy" />

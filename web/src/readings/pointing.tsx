@@ -6,6 +6,7 @@ import { useUnits } from "../quantity/units";
 import type { Kind } from "./finding-kinds";
 import { Marks } from "./marks";
 import { readPlaces, writePlace } from "./places";
+import css from "./readings.module.css";
 
 /** What a press on the drawing is. */
 const POINTING = {
@@ -53,7 +54,7 @@ export function PointedBlade(props: {
   const quenched = blade.firing_state?.quenched;
   const pending = pointing === "reading" ? where : pointed;
   return (
-    <div className="over-both">
+    <div className={css["over-both"]}>
       {quenched && (
         <RadioRow
           label="What pointing at the blade writes down"

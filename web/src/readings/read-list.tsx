@@ -4,6 +4,7 @@ import { Button, Form } from "react-bootstrap";
 import { api, type NotCounted, type Reading, take } from "../api/client";
 import { changed } from "../api/live";
 import { hrc } from "../words/names";
+import css from "./readings.module.css";
 
 const WHY: Record<NotCounted["why"], string> = {
   warm: "read while warm",
@@ -55,7 +56,7 @@ function Value(props: { reading: Reading; index: number; blade: string }) {
   if (asking) {
     return (
       <form
-        className="row-of aside"
+        className={`row-of ${css.aside}`}
         onSubmit={(e) => {
           e.preventDefault();
           if (reason.trim()) save.mutate([...others, { index, reason: reason.trim() }]);
@@ -80,16 +81,16 @@ function Value(props: { reading: Reading; index: number; blade: string }) {
     );
   }
   return (
-    <span className={`value${not ? " not" : ""}`}>
+    <span className={`value${not ? ` ${css.not}` : ""}`}>
       <b className="num">{value}</b>
-      {odd && <span className="odd"> odd one out</span>}
+      {odd && <span className={css.odd}> odd one out</span>}
       {not && <span className="soft"> {why(not)}</span>}
       {!r.withdrawn_at && !not && (
         <Button
           variant="link"
           aria-label={`Set ${value} aside`}
           onClick={() => setAsking(true)}
-          className={odd ? "" : "quiet"}
+          className={odd ? "" : css.quiet}
         >
           {odd ? "Set aside" : "aside"}
         </Button>
@@ -112,10 +113,10 @@ export function ReadList(props: {
   onWithdraw: (id: string) => void;
 }) {
   return (
-    <ul className="read-list">
+    <ul className={css["read-list"]}>
       {props.readings.map((r) => (
         <li key={r.id} className={r.withdrawn_at ? "withdrawn" : ""}>
-          <span className="num mean">{hrc(r.counted_hrc ?? r.mean_hrc)}</span>
+          <span className={`num ${css.mean}`}>{hrc(r.counted_hrc ?? r.mean_hrc)}</span>
           <span>
             {r.values_hrc.map((v, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: values never reorder

@@ -16,6 +16,7 @@ import { useUnits } from "../quantity/units";
 import { FromTester } from "./from-tester";
 import { readPlaces } from "./places";
 import { readValues, STAGES } from "./reading-values";
+import css from "./readings.module.css";
 
 /** What is written of a set of readings. */
 interface Written {
@@ -149,7 +150,7 @@ function Values({ form, connected }: { form: UseFormReturn<Written>; connected: 
     <Form.Group controlId="readings" className="field wide">
       <Form.Label>Readings, HRC, three or more</Form.Label>
       <Form.Control
-        className="num big-number"
+        className={`num ${css["big-number"]}`}
         inputMode="decimal"
         autoComplete="off"
         isInvalid={!!wrong}
@@ -202,7 +203,7 @@ export function ReadingFields({ reading }: { reading: ReadingForm }) {
             />
           )}
         </Field>
-        <div className="wide row-of states">
+        <div className={`wide row-of ${css.states}`}>
           <Form.Check id="warm" label="Still warm" {...register("warm")} />
           <Form.Check id="skin-on" label="Skin still on" {...register("skin_on")} />
           {(watch("warm") || watch("skin_on")) && (

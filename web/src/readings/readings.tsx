@@ -13,6 +13,7 @@ import { PointedBlade, usePointing } from "./pointing";
 import { ReadList } from "./read-list";
 import { ReadingFields, useReadingForm } from "./reading-form";
 import { STAGES } from "./reading-values";
+import css from "./readings.module.css";
 
 /** Takes the blade off the rack, or puts it back. */
 function Finish({ blade }: { blade: Blade }) {
@@ -62,7 +63,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
     onSuccess: () => changed(client, "reading", "", blade.id),
   });
   return (
-    <div className="low readings">
+    <div className={`low ${css.readings}`}>
       <PointedBlade
         blade={blade}
         readings={readings}
@@ -99,7 +100,7 @@ export function ReadingsTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
         {state?.quenched && plan && <Diagnosis blade={blade} plan={plan} />}
         {state?.tempered && !blade.firing_open && <Finish blade={blade} />}
       </div>
-      <div className="beside">
+      <div className={css.beside}>
         <p className="soft">
           {frozen ? "Predicted when the plan was frozen; the diamonds are what was read." : ""}
         </p>

@@ -2,6 +2,7 @@ import { scaleLinear, scaleTime } from "d3-scale";
 import type { TraceView } from "../api/client";
 import { useWidth } from "../drawing/heat-path";
 import { useUnits } from "../quantity/units";
+import css from "./readings.module.css";
 
 const HEIGHT = 210;
 
@@ -25,7 +26,7 @@ export function TraceChart({ trace }: { trace: TraceView }) {
     path += `${gap ? "M" : "L"}${at(ms).toFixed(1)} ${y(degree(c)).toFixed(1)}`;
   });
   return (
-    <div ref={ref} className="trace-chart">
+    <div ref={ref} className={css["trace-chart"]}>
       <svg
         width={width}
         height={HEIGHT}
@@ -70,7 +71,7 @@ export function TraceChart({ trace }: { trace: TraceView }) {
             </g>
           );
         })}
-        <path d={path} className="line" />
+        <path d={path} className={css.line} />
       </svg>
     </div>
   );

@@ -8,6 +8,7 @@ import { Choice } from "../fields/choice";
 import { useUnits } from "../quantity/units";
 import { logNote } from "../words/logs";
 import { span } from "../words/names";
+import css from "./readings.module.css";
 
 /** Largest log that the server takes, bytes. */
 export const LARGEST = 4_000_000;
@@ -62,7 +63,7 @@ export function Choose(props: {
   const error = keep.error instanceof ApiError ? keep.error : null;
   return (
     <form
-      className="choose-columns"
+      className={css["choose-columns"]}
       aria-label={`Columns of ${file.name}`}
       onSubmit={(e) => {
         e.preventDefault();
@@ -81,7 +82,7 @@ export function Choose(props: {
           {logNote(n, say)}
         </p>
       ))}
-      <table className="num first-rows">
+      <table className={`num ${css["first-rows"]}`}>
         <thead>
           <tr>
             {read.headings.map((h, i) => (

@@ -4,6 +4,7 @@ import { v7 as uuid } from "uuid";
 import { api, type Firing, type TraceView, take } from "../api/client";
 import { useUnits } from "../quantity/units";
 import { STEPS, span } from "../words/names";
+import css from "./readings.module.css";
 
 /** What a trace says of the steps, and taking it into the record. */
 export function Steps({ trace, firing }: { trace: TraceView; firing: Firing }) {
@@ -34,7 +35,7 @@ export function Steps({ trace, firing }: { trace: TraceView; firing: Firing }) {
   }
   return (
     <>
-      <table className="trace-steps">
+      <table className={css["trace-steps"]}>
         <thead>
           <tr>
             <th>Step</th>

@@ -5,6 +5,7 @@ import { ApiError, api, type Blade, type Firing, type LogColumns, take } from ".
 import { queries, useTraces } from "../api/queries";
 import { useUnits } from "../quantity/units";
 import { logNote } from "../words/logs";
+import css from "./readings.module.css";
 import { TraceChart } from "./trace-chart";
 import { Choose, type File, LARGEST } from "./trace-file";
 import { Steps } from "./trace-steps";
@@ -47,7 +48,7 @@ export function Traces({ blade, firings }: { blade: Blade; firings: Firing[] }) 
   };
   const error = read.error instanceof ApiError ? read.error : null;
   return (
-    <section className="traces">
+    <section className={css.traces}>
       <h2>What the thermocouple said</h2>
       {(traces.data ?? []).map((t) => {
         const firing = firings.find((f) => f.id === t.firing_id);

@@ -8,6 +8,7 @@ import { heights } from "../drawing/blade-drawing";
 import { Choice } from "../fields/choice";
 import { INCH } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
+import css from "./readings.module.css";
 
 type Dot = [number, number];
 
@@ -118,8 +119,8 @@ export function Tracing({
   const r = photo.width / 180;
   const per = units.length === "in" ? INCH : 1;
   return (
-    <div className="tracing">
-      <div className="picture">
+    <div className={css.tracing}>
+      <div className={css.picture}>
         <svg
           viewBox={`0 0 ${photo.width} ${photo.height}`}
           onClick={press}
@@ -136,13 +137,13 @@ export function Tracing({
           ))}
           {cross && (
             <path
-              className="cross"
+              className={css.cross}
               strokeWidth={r / 3}
               d={`M${cross[0] - 2 * r} ${cross[1]}h${4 * r}M${cross[0]} ${cross[1] - 2 * r}v${4 * r}`}
             />
           )}
           {line.map((p) => (
-            <circle key={p.join(" ")} className="on-line" cx={p[0]} cy={p[1]} r={r / 2} />
+            <circle key={p.join(" ")} className={css["on-line"]} cx={p[0]} cy={p[1]} r={r / 2} />
           ))}
         </svg>
       </div>

@@ -1,6 +1,7 @@
 import { Button } from "react-bootstrap";
 import type { Ready } from "../api/client";
 import { QuantityInput } from "../quantity/quantity-input";
+import css from "./ready.module.css";
 
 /** What was measured at one place along the blade, mm. */
 export interface Place {
@@ -120,7 +121,7 @@ export function Along({ ready, sizes, errors, onChange }: Props) {
       )}
       {places.map((p, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: places have no identity but their order
-        <div className="place" key={i}>
+        <div className={css.place} key={i}>
           {COLUMNS.map(([key, name, range]) => (
             <QuantityInput
               key={key}

@@ -6,6 +6,7 @@ import { QuantityInput } from "../quantity/quantity-input";
 import { useSteelOptions } from "../steels/steel-options";
 import { GRINDS, ORDERS, PROTECTIONS, PURPOSE_TARGETS, PURPOSES, SHAPES } from "../words/names";
 import type { BladeDraft, FieldErrors } from "./blade-draft";
+import css from "./ready.module.css";
 
 /** Other blades heated with it. */
 const BESIDE: Record<string, string> = Object.fromEntries(
@@ -146,7 +147,7 @@ export function BladeFields({ draft, errors }: { draft: BladeDraft; errors: Fiel
         error={errors.ready("beside")}
         onChange={(n) => setReady({ beside: Number(n) })}
       />
-      <div className="note-field">
+      <div className={css["note-field"]}>
         <Text
           label="Note"
           max={2000}

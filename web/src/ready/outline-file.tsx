@@ -5,6 +5,7 @@ import { ApiError, api, type OutlineRead, problemOf, take } from "../api/client"
 import { Silhouette } from "../drawing/blade-drawing";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
+import css from "./ready.module.css";
 
 type Unit = OutlineRead["unit"];
 const UNITS: Record<Unit, string> = {
@@ -62,7 +63,7 @@ export function OutlineFile({ onTake }: { onTake: (read: OutlineRead) => void })
   const fields = read.error instanceof ApiError ? read.error.fields : {};
   const found = read.error ? undefined : read.data;
   return (
-    <div className="outline-file">
+    <div className={css["outline-file"]}>
       <Form.Group controlId="outline-file">
         <Form.Label>Outline from an SVG or DXF drawing</Form.Label>
         <Form.Control

@@ -11,6 +11,7 @@ import { Along } from "./along";
 import { fieldErrors, useBladeDraft } from "./blade-draft";
 import { BladeFields } from "./blade-fields";
 import { OutlineFile } from "./outline-file";
+import css from "./ready.module.css";
 
 /** What the blade is, and what it is for. */
 export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
@@ -24,7 +25,7 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const own = now.ready.outline;
   const outline = Array.isArray(own) ? own : preset;
   return (
-    <div className="low ready">
+    <div className={`low ${css.ready}`}>
       <div>
         <form
           className="grid"

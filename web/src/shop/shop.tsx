@@ -7,6 +7,7 @@ import { Choice } from "../fields/choice";
 import { Text } from "../fields/text";
 import { setKeysOn, useKeysOn } from "../keys";
 import { InAndOut } from "./in-and-out";
+import css from "./shop.module.css";
 import { Tokens } from "./tokens";
 
 function Settings({ session }: { session: Session }) {
@@ -105,7 +106,7 @@ export function ShopPage({ session }: { session: Session }) {
     },
   });
   return (
-    <main className="page shop">
+    <main className={`page ${css.shop}`}>
       <div className="row-of top-line">
         <h1>Shop</h1>
         <span>

@@ -4,6 +4,7 @@ import { Button } from "react-bootstrap";
 import { ApiError, api, take } from "../api/client";
 import { queries } from "../api/queries";
 import { Text } from "../fields/text";
+import css from "./shop.module.css";
 
 export function Tokens() {
   const client = useQueryClient();
@@ -42,7 +43,7 @@ export function Tokens() {
         <div className="notice" role="status">
           <span>
             Shown this once; keep it safe. Send it as <code>Authorization: Bearer</code>{" "}
-            <code className="secret">{make.data.secret}</code>
+            <code className={css.secret}>{make.data.secret}</code>
           </span>
         </div>
       )}

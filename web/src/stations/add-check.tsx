@@ -9,6 +9,7 @@ import { Text } from "../fields/text";
 import { parse } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
 import { HOW } from "./drift";
+import css from "./stations.module.css";
 
 /** What a kind of station can be checked against. */
 const CHECKED: Partial<Record<StationKind, Partial<Record<Against, string>>>> = {
@@ -86,7 +87,7 @@ export function AddCheck({ station }: { station: Station }) {
   const places = ice ? ["In melting ice", "In boiling water"] : rows.map((_, i) => `${i + 1}`);
   return (
     <form
-      className="add-check"
+      className={css["add-check"]}
       aria-label="New check"
       onSubmit={(e) => {
         e.preventDefault();

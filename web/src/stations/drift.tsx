@@ -1,6 +1,7 @@
 import { scaleLinear } from "d3-scale";
 import type { Against, CalibrationRow } from "../api/client";
 import { useUnits } from "../quantity/units";
+import css from "./stations.module.css";
 
 export const HOW: Record<Against, string> = {
   thermometer:
@@ -38,7 +39,7 @@ export function Drift({ all }: { all: CalibrationRow[] }) {
     hardness ? `${v < 0 ? "−" : "+"}${Math.abs(v).toFixed(1)} HRC` : degrees(v);
   return (
     <svg
-      className="drift"
+      className={css.drift}
       viewBox={`0 0 ${width} ${height}`}
       role="img"
       aria-label={`How much it shows too much: ${last.points
@@ -59,7 +60,7 @@ export function Drift({ all }: { all: CalibrationRow[] }) {
         </text>
       ))}
       {used.slice(-4).map((c) => (
-        <g key={c.id} className={c.id === last.id ? "newest" : "older"}>
+        <g key={c.id} className={c.id === last.id ? "newest" : css.older}>
           <polyline points={path(c)} />
           {c.points.map((p) => (
             <circle

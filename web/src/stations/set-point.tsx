@@ -5,6 +5,7 @@ import { api, type Station, type StationSays, take } from "../api/client";
 import { queries } from "../api/queries";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
+import css from "./stations.module.css";
 
 export const SPEAKS = { modbus: "registers, Modbus TCP", lines: "lines of text, TCP" };
 
@@ -35,7 +36,7 @@ export function SetPoint({ station, says }: { station: Station; says?: StationSa
   const pending = says?.wanted_c ?? null;
   const dropped = says?.dropped_c ?? null;
   return (
-    <div className="row-of set-point">
+    <div className={`row-of ${css["set-point"]}`}>
       <QuantityInput
         label="Set point"
         kind="temperature"

@@ -21,6 +21,7 @@ import { MEDIA, STATION_KINDS } from "../words/names";
 import { Checks } from "./checks";
 import { Connection } from "./connection";
 import { bodyOf, inWords, SILENT_MS } from "./says";
+import css from "./stations.module.css";
 
 const ORDER = Object.keys(STATION_KINDS) as StationKind[];
 
@@ -59,7 +60,9 @@ function Row(props: {
         {station.medium && (
           <span className="soft">{MEDIA[station.medium as keyof typeof MEDIA]}</span>
         )}
-        {says && <span className="num says">{inWords(says, station.kind, now, show)}</span>}
+        {says && (
+          <span className={`num ${css.says}`}>{inWords(says, station.kind, now, show)}</span>
+        )}
         {station.scale && <span className="soft">{checked(props.check, now, degrees)}</span>}
       </Link>
     </li>
@@ -81,7 +84,7 @@ function Add({ onAdded }: { onAdded: (id: string) => void }) {
   const fields = add.error instanceof ApiError ? add.error.fields : {};
   return (
     <form
-      className="add-station"
+      className={css["add-station"]}
       onSubmit={(e) => {
         e.preventDefault();
         add.mutate();
@@ -177,7 +180,7 @@ export function StationsPage() {
     checks.data?.findLast((c) => c.station_id === station && !c.withdrawn_at);
   const sayOf = (station: string) => says.data?.find((n) => n.station_id === station);
   return (
-    <main className="page stations">
+    <main className={`page ${css.stations}`}>
       <h1>Stations</h1>
       {stations.isSuccess && all.length === 0 && (
         <p>
@@ -185,7 +188,7 @@ export function StationsPage() {
           records find out how, and every prediction counts it.
         </p>
       )}
-      <div className="stations-in">
+      <div className={css["stations-in"]}>
         <section aria-label="All stations">
           {ORDER.map((kind) => {
             const those = used.filter((s) => s.kind === kind);
@@ -210,7 +213,7 @@ export function StationsPage() {
           <Add onAdded={(made) => navigate(`/stations/${made}`)} />
         </section>
         {chosen && (
-          <section key={`${chosen.id}-${chosen.version}`} className="chosen-station">
+          <section key={`${chosen.id}-${chosen.version}`} className={css["chosen-station"]}>
             <h2>
               {chosen.name} <span className="soft">{STATION_KINDS[chosen.kind]}</span>
             </h2>

@@ -15,6 +15,7 @@ import {
 import { ElementFields } from "./element-fields";
 import { Meeting } from "./meeting";
 import { useSteelOptions } from "./steel-options";
+import css from "./steels.module.css";
 
 /** What it is called, what it is of, and how large it is. */
 function BarFields({ now, set, fields }: BarFormState) {
@@ -171,7 +172,7 @@ export function BarForm({ first, onDone }: { first: Written; onDone: () => void 
   const { now, setNow, set, save, fields, elementError, theirs } = bar;
   return (
     <form
-      className="bar-form"
+      className={css["bar-form"]}
       aria-label={first.version === 0 ? "New bar" : `Bar ${first.name}`}
       onSubmit={(e) => {
         e.preventDefault();
@@ -180,7 +181,7 @@ export function BarForm({ first, onDone }: { first: Written; onDone: () => void 
     >
       <BarFields {...bar} />
       <LayerFields {...bar} />
-      <fieldset className="mill">
+      <fieldset className={css.mill}>
         <legend className="small-head">The mill's own analysis, where there is one</legend>
         <ElementFields
           id="mill"

@@ -7,6 +7,7 @@ import { useUnits } from "../quantity/units";
 import { CONDITIONS, EMPTY, type Written, written } from "./bar-draft";
 import { BarForm } from "./bar-form";
 import { SteelPlaces } from "./places";
+import css from "./steels.module.css";
 
 /** The bars in stock. */
 export function BarsPage() {
@@ -18,10 +19,10 @@ export function BarsPage() {
   const all = bars.data ?? [];
   return (
     <div className="with-rack">
-      <nav className="rack-side steel-list" aria-label="Steels">
+      <nav className={`rack-side ${css["steel-list"]}`} aria-label="Steels">
         <SteelPlaces />
       </nav>
-      <main className="main page-in">
+      <main className={`main ${css["page-in"]}`}>
         <header className="head">
           <h1>Bars in stock</h1>
           {!open && (
@@ -38,9 +39,9 @@ export function BarsPage() {
             came, and what its layers bear.
           </p>
         )}
-        <ul className="bars">
+        <ul className={css.bars}>
           {all.map((b) => (
-            <li key={b.id} className={b.size.left_mm === 0 ? "used" : ""}>
+            <li key={b.id} className={b.size.left_mm === 0 ? css.used : ""}>
               <button type="button" className="why" onClick={() => setOpen(written(b))}>
                 {b.name}
               </button>
@@ -52,7 +53,7 @@ export function BarsPage() {
               <span className="num">
                 {show("length", b.size.width_mm)} × {show("length", b.size.thickness_mm)}
               </span>
-              <span className="left-bar" aria-hidden="true">
+              <span className={css["left-bar"]} aria-hidden="true">
                 <i style={{ width: `${(100 * b.size.left_mm) / b.size.length_mm}%` }} />
               </span>
               <span className="num">

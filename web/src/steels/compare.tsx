@@ -7,6 +7,7 @@ import { useUnits } from "../quantity/units";
 import { capital, hrc, MEDIA, PURPOSE_TARGETS, PURPOSES } from "../words/names";
 import { serves } from "../words/steels";
 import { SteelPlaces } from "./places";
+import css from "./steels.module.css";
 
 /** Lines told apart by their dashes, not by colour. */
 const DASHES = ["", "9 4", "2 4", "12 4 2 4"];
@@ -39,7 +40,7 @@ function Curves({ steels, window }: { steels: SteelView[]; window: [number, numb
         role="img"
         aria-label={`Hardness after tempering of ${steels.map((s) => s.name).join(", ")}`}
       >
-        <g className="wanted-band">
+        <g className={css["wanted-band"]}>
           <rect x={x0} width={x1 - x0} y={y(window[1])} height={y(window[0]) - y(window[1])} />
           <text x={x1 - 4} y={y(window[1]) - 4} textAnchor="end">
             wanted
@@ -114,17 +115,17 @@ export function ComparePage() {
   ];
   return (
     <div className="with-rack">
-      <nav className="rack-side steel-list" aria-label="Steels">
+      <nav className={`rack-side ${css["steel-list"]}`} aria-label="Steels">
         <SteelPlaces />
         <h3>Up to four</h3>
         {hardenable.map((s) => (
-          <label key={s.key} className="pick">
+          <label key={s.key} className={css.pick}>
             <input type="checkbox" checked={keys.includes(s.key)} onChange={() => toggle(s.key)} />{" "}
             {s.name}
           </label>
         ))}
       </nav>
-      <main className="main page-in">
+      <main className={`main ${css["page-in"]}`}>
         <header className="head">
           <h1>Compare</h1>
           <Choice label="For" value={purpose} options={PURPOSES} onChange={setPurpose} />
@@ -134,7 +135,7 @@ export function ComparePage() {
         ) : (
           <>
             <Curves steels={steels} window={window} />
-            <div className="methods compare">
+            <div className={`methods ${css.compare}`}>
               <table>
                 <thead>
                   <tr>

@@ -1,3 +1,4 @@
+import css from "./steels.module.css";
 /** Grades of a broken coupon, finest first, in words. */
 export const GRAINS = ["silk", "fine velvet", "fine sand", "coarse sand", "sugar"] as const;
 
@@ -40,7 +41,7 @@ export function Fracture({ grade, size = 96 }: { grade: number; size?: number })
     }
   }
   return (
-    <svg width={size} height={size} className="fracture" aria-hidden="true">
+    <svg width={size} height={size} className={css.fracture} aria-hidden="true">
       {facets}
     </svg>
   );

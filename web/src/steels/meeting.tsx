@@ -4,6 +4,7 @@ import { queries } from "../api/queries";
 import { useUnits } from "../quantity/units";
 import { MEDIA } from "../words/names";
 import { conflict } from "../words/steels";
+import css from "./steels.module.css";
 
 /** Where the layers of a bar meet, or why they do not. */
 export function Meeting({ layers }: { layers: Layer[] }) {
@@ -18,7 +19,7 @@ export function Meeting({ layers }: { layers: Layer[] }) {
   if (!m) return null;
   const [low, high] = m.austenitize_c ?? [];
   return (
-    <div className="meeting" role="status">
+    <div className={css.meeting} role="status">
       <p>
         <b>{m.conflicts.length === 0 ? "✓ " : "✗ "}</b>
         {low !== undefined && high !== undefined

@@ -9,6 +9,7 @@ import { queries } from "../api/queries";
 import { Field } from "../fields/field";
 import { readAnalysis } from "./analysis";
 import { ElementFields } from "./element-fields";
+import css from "./steels.module.css";
 
 const schema = z.object({
   name: z
@@ -37,7 +38,7 @@ export function OwnSteel({ onDone }: { onDone: (key: string) => void }) {
   const errors = form.formState.errors;
   return (
     <form
-      className="own-steel"
+      className={css["own-steel"]}
       onSubmit={form.handleSubmit((written) => {
         const read = readAnalysis(written.analysis);
         for (const [symbol, message] of Object.entries(read.errors)) {

@@ -1,4 +1,5 @@
 import { NavLink } from "react-router";
+import css from "./steels.module.css";
 
 const PLACES = [
   ["/steels", "Steels"],
@@ -10,7 +11,7 @@ const PLACES = [
 /** The parts of the steels place. */
 export function SteelPlaces() {
   return (
-    <div className="steel-places">
+    <div className={css["steel-places"]}>
       {PLACES.map(([to, name]) => (
         <NavLink key={to} to={to} end className={({ isActive }) => (isActive ? "on" : "")}>
           {name}

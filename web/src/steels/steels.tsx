@@ -8,6 +8,7 @@ import { capital, hrc, MEDIA, PURPOSES } from "../words/names";
 import { serves } from "../words/steels";
 import { OwnSteel } from "./own-steel";
 import { SteelPlaces } from "./places";
+import css from "./steels.module.css";
 import { Curve, HARDENING, SUB_ZERO, Windows } from "./windows";
 
 function Details({ steel }: { steel: SteelView }) {
@@ -22,7 +23,7 @@ function Details({ steel }: { steel: SteelView }) {
           {steel.family} · hardens in {HARDENING[steel.hardening]}
         </span>
       </header>
-      <p className="num analysis">
+      <p className={`num ${css.analysis}`}>
         {analysis.map(([symbol, percent]) => (
           <span key={symbol}>
             {symbol} {percent}
@@ -57,7 +58,7 @@ function Details({ steel }: { steel: SteelView }) {
       <h2>Hardness after two tempers of two hours</h2>
       <Curve steel={steel} />
       <h2>What it serves for</h2>
-      <ul className="suits">
+      <ul className={css.suits}>
         {steel.suits.map((s) => (
           <li key={s.purpose}>
             <span aria-hidden="true">{s.well ? "✓" : "✗"}</span>
@@ -88,7 +89,7 @@ export function SteelsPage() {
   ];
   return (
     <div className="with-rack">
-      <nav className="rack-side steel-list" aria-label="Steels">
+      <nav className={`rack-side ${css["steel-list"]}`} aria-label="Steels">
         <SteelPlaces />
         {lists.map(([name, list]) => (
           <div key={name}>
@@ -111,7 +112,7 @@ export function SteelsPage() {
           </div>
         ))}
       </nav>
-      <main className="main page-in">
+      <main className={`main ${css["page-in"]}`}>
         <div className="row-of end">
           <Button
             variant="outline-primary"

@@ -5,6 +5,7 @@ import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
 import { guided } from "../words/trials";
 import { Fracture, GRAINS } from "./fracture";
+import css from "./steels.module.css";
 
 type Filed = "skates" | "bites";
 
@@ -23,7 +24,7 @@ export function sentence(e: TrialEntry, show: (kind: "temperature", v: number) =
 
 function FileChoice({ value, onChange }: { value: Filed | ""; onChange: (f: Filed) => void }) {
   return (
-    <fieldset className="filed">
+    <fieldset className={css.filed}>
       <legend>The file</legend>
       {(["skates", "bites"] as const).map((f) => (
         <label key={f} className={value === f ? "on" : ""}>
@@ -62,7 +63,7 @@ export function Step({
   const first = guide.stage === "oil" || guide.stage === "water";
   const ready = file !== "" && (first || grain > 0);
   return (
-    <section className="trial-step" aria-label="Next step">
+    <section className={css["trial-step"]} aria-label="Next step">
       <h2>{told.ask}</h2>
       <p>{told.how}</p>
       {told.caution && <p className="caution">{told.caution}</p>}
@@ -97,7 +98,7 @@ export function Step({
         )}
       </div>
       {!first && (
-        <fieldset className="fractures">
+        <fieldset className={css.fractures}>
           <legend>The fracture is most like</legend>
           {GRAINS.map((words, i) => (
             <label key={words} className={grain === i + 1 ? "on" : ""}>

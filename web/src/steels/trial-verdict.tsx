@@ -8,6 +8,7 @@ import { queries } from "../api/queries";
 import { Text } from "../fields/text";
 import { useUnits } from "../quantity/units";
 import { ended } from "../words/trials";
+import css from "./steels.module.css";
 
 export function Verdict({ trial }: { trial: TrialView }) {
   const { say } = useUnits();
@@ -32,7 +33,7 @@ export function Verdict({ trial }: { trial: TrialView }) {
   if (!v) return null;
   const fields = make.error instanceof ApiError ? make.error.fields : {};
   return (
-    <section className="trial-step" aria-label="Verdict">
+    <section className={css["trial-step"]} aria-label="Verdict">
       <h2>{v.verdict === "house_steel" ? "What it is" : "Not a blade steel"}</h2>
       <p>{ended(v, say)}</p>
       {v.verdict === "house_steel" &&

@@ -8,6 +8,7 @@ import { Text } from "../fields/text";
 import { useUnits } from "../quantity/units";
 import { Fracture } from "./fracture";
 import { SteelPlaces } from "./places";
+import css from "./steels.module.css";
 import { Step, sentence } from "./trial-step";
 import { Verdict } from "./trial-verdict";
 
@@ -33,7 +34,7 @@ function TrialOf({ trial }: { trial: TrialView }) {
         <span className="soft">{entries.length} coupons so far</span>
       </header>
       {entries.length > 0 && (
-        <ol className="coupons">
+        <ol className={css.coupons}>
           {entries.map((e, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: coupons have no identity but their order
             <li key={i}>
@@ -86,7 +87,7 @@ export function TrialsPage() {
   });
   return (
     <div className="with-rack">
-      <nav className="rack-side steel-list" aria-label="Steels">
+      <nav className={`rack-side ${css["steel-list"]}`} aria-label="Steels">
         <SteelPlaces />
         {all.length > 0 && <h3>Trials</h3>}
         {all.map((t) => (
@@ -104,9 +105,9 @@ export function TrialsPage() {
           </button>
         ))}
       </nav>
-      <main className="main page-in">
+      <main className={`main ${css["page-in"]}`}>
         <form
-          className="keep first-keep"
+          className={`keep ${css["first-keep"]}`}
           onSubmit={(e) => {
             e.preventDefault();
             begin.mutate();

@@ -4,6 +4,7 @@ import { queries } from "../api/queries";
 import { useWidth } from "../drawing/heat-path";
 import { useUnits } from "../quantity/units";
 import { hrc } from "../words/names";
+import css from "./steels.module.css";
 
 export const HARDENING: Record<string, string> = {
   not_hardenable: "does not harden",
@@ -40,7 +41,7 @@ export function Curve({ steel }: { steel: SteelView }) {
         className="curve"
       >
         {brittle && (
-          <g className="brittle">
+          <g className={css.brittle}>
             <rect x={x(260)} width={x(370) - x(260)} y={y0} height={y1 - y0} />
             <text x={x(262)} y={y0 + 12}>
               brittle range
@@ -69,7 +70,7 @@ export function Curve({ steel }: { steel: SteelView }) {
         {(points.data ?? []).map((p) => (
           <path
             key={`${p.mark} ${p.temper_c} ${p.measured_hrc}`}
-            className="own-point"
+            className={css["own-point"]}
             d={`M${x(p.temper_c)} ${y(p.measured_hrc) - 5}l5 5l-5 5l-5 -5z`}
           >
             <title>
@@ -119,7 +120,7 @@ export function Windows({ steel }: { steel: SteelView }) {
     ]);
   }
   return (
-    <div ref={ref} className="windows">
+    <div ref={ref} className={css.windows}>
       <svg
         width={width}
         height={rows.length * 22 + 22}
@@ -127,7 +128,7 @@ export function Windows({ steel }: { steel: SteelView }) {
         aria-label={`Working temperatures of ${steel.name}`}
       >
         <line
-          className="coarse"
+          className={css.coarse}
           x1={x(steel.coarsening_c)}
           x2={x(steel.coarsening_c)}
           y1="0"
@@ -146,7 +147,7 @@ export function Windows({ steel }: { steel: SteelView }) {
             <text x="0" y="13">
               {name}
             </text>
-            <line className="rule" x1="110" x2={width - 140} y1="9" y2="9" />
+            <line className={css.rule} x1="110" x2={width - 140} y1="9" y2="9" />
             <rect x={x(low)} width={Math.max(3, x(high) - x(low))} y="4" height="10" />
             <text className="num" x={width - 132} y="13">
               {text || `${show("temperature", low)} – ${show("temperature", high)}`}
