@@ -41,7 +41,8 @@ export function touched(noun: string, id: string, blade: string | null | undefin
     case "tester_value":
       return [["tester-values"]];
     case "station":
-      return [["stations"], ["now"]];
+      // How much a tank holds, and what is checked where, is part of what is predicted.
+      return [["stations"], ["now"], ...computed];
     case "calibration":
       return [["calibrations"], ["now"], ...computed];
     case "station_now":

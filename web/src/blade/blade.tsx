@@ -1,3 +1,4 @@
+import { Nav } from "react-bootstrap";
 import { Link, NavLink, useParams } from "react-router";
 import { ApiError } from "../api/client";
 import { useBlade, usePlan } from "../api/queries";
@@ -44,17 +45,18 @@ export function BladePage() {
                 {b.steel_name} · {PURPOSES[b.purpose]} · wanted {b.target_low_hrc} to{" "}
                 {b.target_high_hrc} HRC
               </span>
-              <nav className={css.tabs} aria-label="Blade">
+              <Nav as="nav" className={css.tabs} aria-label="Blade">
                 {TABS.map(([key, name]) => (
-                  <NavLink
+                  <Nav.Link
                     key={key}
+                    as={NavLink}
                     to={`/blades/${id}/${key}`}
                     className={key === tab ? "on" : ""}
                   >
                     {name}
-                  </NavLink>
+                  </Nav.Link>
                 ))}
-              </nav>
+              </Nav>
             </header>
             {tab === "ready" && <ReadyTab key={b.id} blade={b} plan={plan.data} />}
             {tab === "plan" && plan.data && (

@@ -13,8 +13,10 @@ import {
   type Step,
   take,
 } from "../api/client";
+import { changed } from "../api/live";
 import { useFirings, useSession } from "../api/queries";
 import { stepSentence } from "../drawing/step-words";
+import { Notice } from "../fields/notice";
 import { HandInput, keepHand, usualHand } from "../firing/hand";
 import { journal } from "../firing/journal";
 import { event, moment } from "../firing/press";
@@ -125,7 +127,8 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
         const body = event({ kind: "hand", name }, moment());
         await journal.add([{ firing: firing.id, body }]);
       }
-      client.invalidateQueries();
+      changed(client, "firing", firing.id, blade.id);
+      changed(client, "plan", "", blade.id);
       navigate(`/firings/${firing.id}`);
     },
   });
@@ -175,11 +178,11 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             codes; gas and mains wiring belong to licensed people.
           </p>
           {start.error && (
-            <div className="notice" role="alert">
+            <Notice>
               {start.error instanceof ApiError && start.error.problem.status === 409
                 ? "The plan changed since you looked. Look at it again, then start."
                 : start.error.message}
-            </div>
+            </Notice>
           )}
           <div className={css["start-line"]}>
             <HandInput value={hand} onChange={setHand} />

@@ -4,6 +4,7 @@ import { type Blade, type BladeClay, type Hamon, type Plan, problemOf } from "..
 import { useClay, useFirings, useReadings } from "../api/queries";
 import { ConflictNotice } from "../draft/draft-notice";
 import { heights } from "../drawing/blade-drawing";
+import { Notice } from "../fields/notice";
 import { Outcomes } from "../prediction/outcomes";
 import { mapsKey, useMaps, usePrediction } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";
@@ -81,10 +82,10 @@ function SaveNotices({ draft }: { draft: ClayDraft }) {
   }
   if (!draft.problem) return null;
   return (
-    <div className="notice" role="alert">
+    <Notice>
       Not saved; what you painted is still here.{" "}
       {Object.values(draft.errors)[0] ?? draft.problem.message}
-    </div>
+    </Notice>
   );
 }
 

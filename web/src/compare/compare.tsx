@@ -1,9 +1,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useId, useState } from "react";
+import { Button, Form } from "react-bootstrap";
 import { Link, useSearchParams } from "react-router";
 import { type CompareView, type Marked, problemOf } from "../api/client";
 import { queries } from "../api/queries";
 import { Silhouette } from "../drawing/blade-drawing";
+import { Field } from "../fields/field";
 import { useUnits } from "../quantity/units";
 import css from "./compare.module.css";
 import { ASPECTS, cameRows, did, explain, was } from "./words";
@@ -44,20 +46,21 @@ function Add({ chosen, onAdd }: { chosen: string[]; onAdd: (id: string) => void 
         if (begins) add();
       }}
     >
-      <label className="field">
-        {chosen.length === 0 ? "A fired blade, by its mark" : "Beside it, by its mark"}
-        <input
-          className="form-control"
-          list={id}
-          value={typed}
-          maxLength={20}
-          autoComplete="off"
-          onChange={(e) => {
-            setTyped(e.target.value);
-            setTold("");
-          }}
-        />
-      </label>
+      <Field label={chosen.length === 0 ? "A fired blade, by its mark" : "Beside it, by its mark"}>
+        {(tie) => (
+          <Form.Control
+            {...tie}
+            list={id}
+            value={typed}
+            maxLength={20}
+            autoComplete="off"
+            onChange={(e) => {
+              setTyped(e.target.value);
+              setTold("");
+            }}
+          />
+        )}
+      </Field>
       <datalist id={id}>
         {free(found.data).map((b) => (
           <option key={b.id} value={b.mark}>
@@ -65,9 +68,9 @@ function Add({ chosen, onAdd }: { chosen: string[]; onAdd: (id: string) => void 
           </option>
         ))}
       </datalist>
-      <button type="submit" className="btn btn-outline-primary" disabled={begins === ""}>
+      <Button type="submit" variant="outline-primary" disabled={begins === ""}>
         Add
-      </button>
+      </Button>
       <span role="status">{told}</span>
     </form>
   );

@@ -1,16 +1,17 @@
 import type { ReactNode } from "react";
-import { Alert, Button } from "react-bootstrap";
+import { Button } from "react-bootstrap";
+import { Notice } from "../fields/notice";
 
 /** Somebody else saved a newer one: which is to stay. */
 export function ConflictNotice(props: { children: ReactNode; onResolve: (mine: boolean) => void }) {
   return (
-    <Alert className="notice" variant="">
+    <Notice>
       <span>{props.children}</span>
       <Button onClick={() => props.onResolve(true)}>Keep mine</Button>
       <Button variant="link" onClick={() => props.onResolve(false)}>
         Take theirs
       </Button>
-    </Alert>
+    </Notice>
   );
 }
 

@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { ToggleButton, ToggleButtonGroup } from "react-bootstrap";
 import css from "./fields.module.css";
 
 /** One of a few, side by side; walked with the arrow keys like any radio group. */
@@ -14,19 +15,21 @@ export function RadioRow<T extends string>(props: {
 }) {
   const { label, name, options, value, onChange, children } = props;
   return (
-    <div className={css.views} role="radiogroup" aria-label={label}>
-      {(Object.keys(options) as T[]).map((v) => (
-        <label key={v} className={v === value ? "on" : ""}>
-          <input
-            type="radio"
-            name={name}
-            className="visually-hidden"
-            checked={v === value}
-            onChange={() => onChange(v)}
-          />
-          {options[v]}
-        </label>
-      ))}
+    <div className={css.views}>
+      <ToggleButtonGroup
+        type="radio"
+        role="radiogroup"
+        aria-label={label}
+        name={name}
+        value={value}
+        onChange={onChange}
+      >
+        {(Object.keys(options) as T[]).map((v) => (
+          <ToggleButton key={v} id={`${name}-${v}`} value={v} variant="">
+            {options[v]}
+          </ToggleButton>
+        ))}
+      </ToggleButtonGroup>
       {children}
     </div>
   );

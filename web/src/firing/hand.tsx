@@ -1,5 +1,7 @@
 import { useId } from "react";
+import { Form } from "react-bootstrap";
 import { useHands } from "../api/queries";
+import { Field } from "../fields/field";
 
 /** The one who quenched last on this device. */
 const LAST = "vatten.hand";
@@ -14,22 +16,24 @@ export function HandInput(props: { value: string; onChange: (name: string) => vo
   const id = useId();
   const hands = useHands();
   return (
-    <div className="field">
-      <label htmlFor={id}>Who quenches</label>
-      <input
-        className="form-control"
-        id={id}
-        list={`${id}-known`}
-        value={props.value}
-        maxLength={40}
-        autoComplete="off"
-        onChange={(e) => props.onChange(e.target.value)}
-      />
+    <>
+      <Field label="Who quenches">
+        {(tie) => (
+          <Form.Control
+            {...tie}
+            list={`${id}-known`}
+            value={props.value}
+            maxLength={40}
+            autoComplete="off"
+            onChange={(e) => props.onChange(e.target.value)}
+          />
+        )}
+      </Field>
       <datalist id={`${id}-known`}>
         {(hands.data ?? []).map((name) => (
           <option key={name} value={name} />
         ))}
       </datalist>
-    </div>
+    </>
   );
 }

@@ -1,5 +1,7 @@
 import { useState } from "react";
+import { Form } from "react-bootstrap";
 import type { Step } from "../api/client";
+import { Field } from "../fields/field";
 import { QuantityInput } from "../quantity/quantity-input";
 import { MEDIA } from "../words/names";
 import css from "./firing.module.css";
@@ -63,17 +65,18 @@ export function SayForm(props: {
     >
       <p>Planned: {props.title}. What really was:</p>
       {props.rounds.length > 0 && (
-        <label className="field">
-          Of
-          <select className="form-select" value={round} onChange={(e) => setRound(e.target.value)}>
-            {props.rounds.map((name, i) => (
-              <option key={name} value={String(i)}>
-                {name}
-              </option>
-            ))}
-            {props.every && <option value="">every round</option>}
-          </select>
-        </label>
+        <Field label="Of">
+          {(tie) => (
+            <Form.Select {...tie} value={round} onChange={(e) => setRound(e.target.value)}>
+              {props.rounds.map((name, i) => (
+                <option key={name} value={String(i)}>
+                  {name}
+                </option>
+              ))}
+              {props.every && <option value="">every round</option>}
+            </Form.Select>
+          )}
+        </Field>
       )}
       <QuantityInput
         label="Temperature"
@@ -90,15 +93,16 @@ export function SayForm(props: {
         onChange={setLasted}
       />
       <HandInput value={hand} onChange={setHand} />
-      <label className="field wide">
-        Remark
-        <input
-          className="form-control"
-          value={note}
-          maxLength={500}
-          onChange={(e) => setNote(e.target.value)}
-        />
-      </label>
+      <Field label="Remark" className="field wide">
+        {(tie) => (
+          <Form.Control
+            {...tie}
+            value={note}
+            maxLength={500}
+            onChange={(e) => setNote(e.target.value)}
+          />
+        )}
+      </Field>
       <div className={css.alt}>
         <button type="submit" disabled={nothing}>
           Keep it

@@ -7,6 +7,7 @@ import { ConflictNotice, UndoRedo } from "../draft/draft-notice";
 import { BladeView } from "../drawing/blade-view";
 import { HeatPath } from "../drawing/heat-path";
 import { stepSentence } from "../drawing/step-words";
+import { Notice } from "../fields/notice";
 import { Outcomes } from "../prediction/outcomes";
 import { usePrediction } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";
@@ -74,12 +75,12 @@ function SaveNotices(props: { draft: ReturnType<typeof usePlanDraft>; at: number
   // What is wrong with the selected step stands at its field.
   const others = Object.entries(errors).filter(([f]) => !f.startsWith(`steps[${props.at}].`));
   return (
-    <div className="notice" role="alert">
+    <Notice>
       <span>
         Not saved; what you planned is still here.{" "}
         {others.length > 0 ? others.map(([, m]) => m).join(" ") : problem.message}
       </span>
-    </div>
+    </Notice>
   );
 }
 
@@ -144,10 +145,10 @@ export function PlanTab({ blade, plan }: Props) {
       )}
       <SaveNotices draft={draft} at={at} />
       {lay.error && (
-        <div className="notice" role="alert">
+        <Notice>
           The steps are in the plan, but its clay was not laid: {problemOf(lay.error)} Lay it under
           Clay.
-        </div>
+        </Notice>
       )}
       {comparing && !frozen && (
         <Methods

@@ -4,8 +4,10 @@ import { Button } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, take } from "../api/client";
+import { changed } from "../api/live";
 import { useBars, useStations, useSteels } from "../api/queries";
 import { Choice } from "../fields/choice";
+import { Notice } from "../fields/notice";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useSteelOptions } from "../steels/steel-options";
 import { capital, MEDIA, PURPOSE_TARGETS, PURPOSES, SHAPE_SIZES, SHAPES } from "../words/names";
@@ -68,7 +70,9 @@ export function NewBlade() {
       );
     },
     onSuccess: (blade) => {
-      client.invalidateQueries();
+      changed(client, "blade", blade.id);
+      // The fire may be new as well.
+      changed(client, "station", "");
       navigate(`/blades/${blade.id}/plan`);
     },
   });
@@ -144,11 +148,7 @@ export function NewBlade() {
       <Button type="submit" disabled={make.isPending}>
         Plan it
       </Button>
-      {make.error && Object.keys(fields).length === 0 && (
-        <div className="notice" role="alert">
-          {make.error.message}
-        </div>
-      )}
+      {make.error && Object.keys(fields).length === 0 && <Notice>{make.error.message}</Notice>}
     </form>
   );
 }

@@ -10,6 +10,7 @@ import { useSays, useStations } from "../api/queries";
 import { readingHeight } from "../drawing/blade-drawing";
 import { Choice } from "../fields/choice";
 import { Field } from "../fields/field";
+import { Notice } from "../fields/notice";
 import { Text } from "../fields/text";
 import type { Units } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
@@ -231,9 +232,7 @@ export function ReadingFields({ reading }: { reading: ReadingForm }) {
         </div>
       </form>
       {keep.error && !faultOf(keep.error) && (
-        <div className="notice" role="alert">
-          Not kept: {keep.error.message} What you typed is still here.
-        </div>
+        <Notice>Not kept: {keep.error.message} What you typed is still here.</Notice>
       )}
     </>
   );

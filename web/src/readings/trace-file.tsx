@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, type LogColumns, type LogRead, take } from "../api/client";
+import { changed } from "../api/live";
 import { useStations } from "../api/queries";
 import { Choice } from "../fields/choice";
 import { useUnits } from "../quantity/units";
@@ -48,7 +49,7 @@ export function Choose(props: {
         }),
       ),
     onSuccess: () => {
-      client.invalidateQueries();
+      changed(client, "trace", "", blade.id);
       props.onDone();
     },
   });

@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Button } from "react-bootstrap";
 import { v7 as uuid } from "uuid";
 import { api, type Firing, type TraceView, take } from "../api/client";
+import { changed } from "../api/live";
 import { useUnits } from "../quantity/units";
 import { STEPS, span } from "../words/names";
 import css from "./readings.module.css";
@@ -26,7 +27,12 @@ export function Steps({ trace, firing }: { trace: TraceView; firing: Firing }) {
           },
         }),
       ),
-    onSuccess: () => client.invalidateQueries(),
+    onSuccess: () => {
+      changed(client, "firing", firing.id, firing.blade_id);
+      changed(client, "trace", trace.id, firing.blade_id);
+      // What really was is learned from.
+      changed(client, "reading", "", firing.blade_id);
+    },
   });
   if (trace.steps.length === 0) {
     return (

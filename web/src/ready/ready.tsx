@@ -4,6 +4,7 @@ import { useFirings, useReadings } from "../api/queries";
 import { Checks, Orders } from "../blade/checks";
 import { ConflictNotice } from "../draft/draft-notice";
 import { BladeView } from "../drawing/blade-view";
+import { Notice } from "../fields/notice";
 import { Outcomes } from "../prediction/outcomes";
 import { useOutline, usePrediction } from "../prediction/prediction";
 import { SHAPES } from "../words/names";
@@ -52,9 +53,9 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
           </ConflictNotice>
         )}
         {problem && !theirs && (
-          <div className="notice" role="alert">
+          <Notice>
             <span>Not saved: {problem.message} What you typed is still here.</span>
-          </div>
+          </Notice>
         )}
         <BladeView blade={now} outline={outline} steps={plan?.steps} height={200} />
         <Checks checks={predicted.data?.checks ?? []} ready={now.ready} onChange={draft.setReady} />

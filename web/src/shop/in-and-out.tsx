@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Form } from "react-bootstrap";
 import { ApiError, api, type ImportReport, take } from "../api/client";
+import { Notice } from "../fields/notice";
 import { fault } from "../words/faults";
 
 /** What came of a file that was brought in, line by line: what was left out is named. */
@@ -44,6 +45,7 @@ export function InAndOut() {
           headers: { "Content-Type": "application/json" },
         }),
       ),
+    // Anything of the shop may have come with the file.
     onSuccess: () => client.invalidateQueries(),
   });
   const fields = bring.error instanceof ApiError ? bring.error.problem.fields : [];
@@ -75,7 +77,7 @@ export function InAndOut() {
         </div>
       )}
       {bring.error && (
-        <div className="notice" role="alert">
+        <Notice>
           <span>
             Nothing was stored. {bring.error.message}
             {fields?.slice(0, 6).map((f) => (
@@ -85,7 +87,7 @@ export function InAndOut() {
               </span>
             ))}
           </span>
-        </div>
+        </Notice>
       )}
     </section>
   );

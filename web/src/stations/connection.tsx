@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ApiError, api, type Device, type Station, type StationSays, take } from "../api/client";
+import { changed } from "../api/live";
 import { Choice } from "../fields/choice";
 import { Text } from "../fields/text";
 import { useUnits } from "../quantity/units";
@@ -76,7 +77,7 @@ export function Connection(props: { station: Station; says?: StationSays; now: n
       ),
     onSuccess: () => {
       setOpen(false);
-      client.invalidateQueries();
+      changed(client, "station", station.id);
     },
   });
   if (!station.scale) return null;

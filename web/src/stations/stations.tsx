@@ -12,6 +12,7 @@ import {
   type StationSays,
   take,
 } from "../api/client";
+import { changed } from "../api/live";
 import { queries, useCalibrations, useSays, useStations } from "../api/queries";
 import { Choice } from "../fields/choice";
 import { Text } from "../fields/text";
@@ -120,7 +121,7 @@ function Details({ station }: { station: Station }) {
           },
         }),
       ),
-    onSuccess: () => client.invalidateQueries(),
+    onSuccess: () => changed(client, "station", station.id),
   });
   const fields = save.error instanceof ApiError ? save.error.fields : {};
   const known = Object.keys(fields).length > 0;
