@@ -1,10 +1,8 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { ApiError, api, type Session, take } from "../api/client";
+import { api, type Session, take } from "../api/client";
 import { queries } from "../api/queries";
-import { Choice } from "../fields/choice";
-import { Text } from "../fields/text";
+import { ChoiceField, Saved, TextField, useSavedForm } from "../fields/saved-form";
 import { setKeysOn, useKeysOn } from "../keys";
 import { InAndOut } from "./in-and-out";
 import css from "./shop.module.css";
@@ -12,66 +10,40 @@ import { Tokens } from "./tokens";
 
 function Settings({ session }: { session: Session }) {
   const client = useQueryClient();
-  const [now, setNow] = useState(session.workshop);
-  const save = useMutation({
-    mutationFn: () => {
-      const { name, temperature_unit, length_unit, time_zone, version } = now;
-      return take(
-        api.PUT("/api/v1/workshop", {
-          body: { name, temperature_unit, length_unit, time_zone, version },
-        }),
-      );
-    },
-    onSuccess: (stored) => {
-      setNow(stored);
+  const { name, temperature_unit, length_unit, time_zone, version } = session.workshop;
+  const { form, run, submit, wrong } = useSavedForm({
+    values: { name, temperature_unit, length_unit, time_zone, version },
+    save: (body) => take(api.PUT("/api/v1/workshop", { body })),
+    onSaved: (stored, form) => {
+      form.setValue("version", stored.version);
       localStorage.removeItem("vatten.units");
       client.invalidateQueries({ queryKey: queries.session.queryKey });
     },
   });
-  const fields = save.error instanceof ApiError ? save.error.fields : {};
   return (
     <section>
       <h2>The shop</h2>
-      <form
-        className="grid"
-        onSubmit={(e) => {
-          e.preventDefault();
-          save.mutate();
-        }}
-      >
-        <Text
-          label="Shop name"
-          max={80}
-          value={now.name}
-          error={fields.name}
-          onChange={(name) => setNow({ ...now, name })}
-        />
-        <Choice
+      <form className="grid" onSubmit={submit}>
+        <TextField form={form} name="name" label="Shop name" max={80} />
+        <ChoiceField
+          form={form}
+          name="temperature_unit"
           label="Temperatures in"
-          value={now.temperature_unit}
           options={{ c: "Celsius", f: "Fahrenheit" }}
-          onChange={(temperature_unit) => setNow({ ...now, temperature_unit })}
         />
-        <Choice
+        <ChoiceField
+          form={form}
+          name="length_unit"
           label="Lengths in"
-          value={now.length_unit}
           asIs
           options={{ mm: "millimetres", in: "inches" }}
-          onChange={(length_unit) => setNow({ ...now, length_unit })}
         />
-        <Text
-          label="Time zone"
-          max={64}
-          value={now.time_zone}
-          error={fields.time_zone}
-          onChange={(time_zone) => setNow({ ...now, time_zone })}
-        />
+        <TextField form={form} name="time_zone" label="Time zone" max={64} />
         <div className="wide row-of">
-          <Button type="submit" disabled={save.isPending}>
+          <Button type="submit" disabled={run.isPending}>
             Save
           </Button>
-          {save.error && <span className="wrong">{save.error.message}</span>}
-          {save.isSuccess && <span className="soft">Saved.</span>}
+          <Saved wrong={wrong} saved={run.isSuccess} word="Saved." />
         </div>
       </form>
     </section>

@@ -1,19 +1,23 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { ApiError, api, take } from "../api/client";
+import { api, take } from "../api/client";
 import { queries } from "../api/queries";
-import { Text } from "../fields/text";
+import { Saved, TextField, useSavedForm } from "../fields/saved-form";
 import css from "./shop.module.css";
 
 export function Tokens() {
   const client = useQueryClient();
   const tokens = useQuery(queries.tokens);
-  const [name, setName] = useState("");
-  const make = useMutation({
-    mutationFn: () => take(api.POST("/api/v1/tokens", { body: { name } })),
-    onSuccess: () => {
-      setName("");
+  const {
+    form,
+    run: make,
+    submit,
+    wrong,
+  } = useSavedForm({
+    values: { name: "" },
+    save: (body) => take(api.POST("/api/v1/tokens", { body })),
+    onSaved: (_, form) => {
+      form.reset();
       client.invalidateQueries({ queryKey: queries.tokens.queryKey });
     },
   });
@@ -22,7 +26,6 @@ export function Tokens() {
       take(api.DELETE("/api/v1/tokens/{id}", { params: { path: { id } } })),
     onSuccess: () => client.invalidateQueries({ queryKey: queries.tokens.queryKey }),
   });
-  const fields = make.error instanceof ApiError ? make.error.fields : {};
   return (
     <section>
       <h2>Tokens for scripts</h2>
@@ -47,24 +50,13 @@ export function Tokens() {
           </span>
         </div>
       )}
-      <form
-        className="grid"
-        onSubmit={(e) => {
-          e.preventDefault();
-          make.mutate();
-        }}
-      >
-        <Text
-          label="What the token is for"
-          max={80}
-          value={name}
-          error={fields.name}
-          onChange={setName}
-        />
-        <div className="wide">
+      <form className="grid" onSubmit={submit}>
+        <TextField form={form} name="name" label="What the token is for" max={80} />
+        <div className="wide row-of">
           <Button type="submit" disabled={make.isPending}>
             Make token
           </Button>
+          <Saved wrong={wrong} saved={false} word="" />
         </div>
       </form>
     </section>

@@ -1,10 +1,8 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
 import { Button } from "react-bootstrap";
 import { Link, useNavigate, useParams } from "react-router";
 import { v7 as uuid } from "uuid";
 import {
-  ApiError,
   api,
   type CalibrationRow,
   type Station,
@@ -14,8 +12,7 @@ import {
 } from "../api/client";
 import { changed } from "../api/live";
 import { queries, useCalibrations, useSays, useStations } from "../api/queries";
-import { Choice } from "../fields/choice";
-import { Text } from "../fields/text";
+import { ChoiceField, Saved, TextField, useSavedForm } from "../fields/saved-form";
 import { useUnits } from "../quantity/units";
 import { useNow } from "../rack/now";
 import { MEDIA, STATION_KINDS } from "../words/names";
@@ -72,92 +69,76 @@ function Row(props: {
 
 function Add({ onAdded }: { onAdded: (id: string) => void }) {
   const client = useQueryClient();
-  const [kind, setKind] = useState<string>("oven");
-  const [name, setName] = useState("");
-  const add = useMutation({
-    mutationFn: () => take(api.POST("/api/v1/stations", { body: { id: uuid(), kind, name } })),
-    onSuccess: (made) => {
-      setName("");
+  const { form, run, submit, wrong } = useSavedForm({
+    values: { kind: "oven", name: "" },
+    save: (body) => take(api.POST("/api/v1/stations", { body: { id: uuid(), ...body } })),
+    onSaved: (made, form) => {
+      form.resetField("name");
       client.invalidateQueries({ queryKey: queries.stations.queryKey });
       onAdded(made.id);
     },
   });
-  const fields = add.error instanceof ApiError ? add.error.fields : {};
   return (
-    <form
-      className={css["add-station"]}
-      onSubmit={(e) => {
-        e.preventDefault();
-        add.mutate();
-      }}
-    >
-      <Choice label="Kind" value={kind} options={STATION_KINDS} onChange={setKind} />
-      <Text label="Called" max={80} value={name} error={fields.name} onChange={setName} />
-      <Button type="submit" disabled={add.isPending}>
+    <form className={css["add-station"]} onSubmit={submit}>
+      <ChoiceField form={form} name="kind" label="Kind" options={STATION_KINDS} />
+      <TextField form={form} name="name" label="Called" max={80} />
+      <Button type="submit" disabled={run.isPending}>
         Add station
       </Button>
+      <Saved wrong={wrong} saved={false} word="" />
     </form>
   );
 }
 
 function Details({ station }: { station: Station }) {
   const client = useQueryClient();
-  const [name, setName] = useState(station.name);
-  const [medium, setMedium] = useState<string>(station.medium ?? "");
-  const [litres, setLitres] = useState(station.litres?.toString() ?? "");
-  const [note, setNote] = useState(station.note);
-  const save = useMutation({
-    mutationFn: (retired: boolean) =>
+  const { form, run, submit, wrong } = useSavedForm({
+    values: {
+      name: station.name,
+      medium: station.medium ?? "",
+      litres: station.litres?.toString() ?? "",
+      note: station.note,
+      retired: false,
+    },
+    save: ({ medium, litres, ...written }) =>
       take(
         api.PUT("/api/v1/stations/{id}", {
           params: { path: { id: station.id } },
           body: {
             ...bodyOf(station),
-            name,
+            ...written,
             medium: medium === "" ? null : medium,
             litres: litres.trim() === "" ? null : Number(litres.replace(",", ".")),
-            note,
-            retired,
           },
         }),
       ),
-    onSuccess: () => changed(client, "station", station.id),
+    onSaved: () => changed(client, "station", station.id),
   });
-  const fields = save.error instanceof ApiError ? save.error.fields : {};
-  const known = Object.keys(fields).length > 0;
+  const retire = () => run.mutate({ ...form.getValues(), retired: !station.retired_at });
   return (
-    <form
-      className="grid"
-      aria-label={station.name}
-      onSubmit={(e) => {
-        e.preventDefault();
-        save.mutate(false);
-      }}
-    >
-      <Text label="Name" max={80} value={name} error={fields.name} onChange={setName} />
-      <Text label="Remark" max={500} value={note} error={fields.note} onChange={setNote} />
+    <form className="grid" aria-label={station.name} onSubmit={submit}>
+      <TextField form={form} name="name" label="Name" max={80} />
+      <TextField form={form} name="note" label="Remark" max={500} />
       {station.kind === "tank" && (
         <>
-          <Choice
+          <ChoiceField
+            form={form}
+            name="medium"
             label="In it"
-            value={medium}
             placeholder="not said"
             options={MEDIA}
-            error={fields.medium}
-            onChange={setMedium}
           />
-          <Text label="Litres" max={8} value={litres} error={fields.litres} onChange={setLitres} />
+          <TextField form={form} name="litres" label="Litres" max={8} />
         </>
       )}
       <div className="wide row-of">
-        <Button type="submit" disabled={save.isPending}>
+        <Button type="submit" disabled={run.isPending}>
           Keep
         </Button>
-        <Button variant="link" onClick={() => save.mutate(!station.retired_at)}>
+        <Button variant="link" onClick={retire}>
           {station.retired_at ? "Use it again" : "No longer used"}
         </Button>
-        {save.error && !known && <span className="wrong">{save.error.message}</span>}
-        {save.isSuccess && <span className="soft">Kept.</span>}
+        <Saved wrong={wrong} saved={run.isSuccess} word="Kept." />
         {station.retired_at && (
           <span className="soft">Not offered any more; its records stand.</span>
         )}

@@ -71,6 +71,11 @@ impl Shape {
     ///
     /// # Errors
     /// There is no such preset; the fault lists them.
+    ///
+    /// ```
+    /// use vatten_core::geometry::shape::Shape;
+    /// assert_eq!(Shape::parse("shape", "Reed hook"), Ok(Shape::ReedHook));
+    /// ```
     pub fn parse(field: &str, text: &str) -> Result<Self, Faults> {
         let wanted = text.trim().to_lowercase().replace(' ', "_");
         Self::ALL

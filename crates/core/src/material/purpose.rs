@@ -56,6 +56,11 @@ impl Purpose {
     }
 
     /// The hardness window usually wanted, HRC.
+    ///
+    /// ```
+    /// use vatten_core::material::purpose::Purpose;
+    /// assert_eq!(Purpose::Springy.target_hrc(), (53.0, 56.0));
+    /// ```
     #[must_use]
     pub const fn target_hrc(self) -> (f64, f64) {
         match self {

@@ -69,6 +69,11 @@ impl StationKind {
     ///
     /// # Errors
     /// A fault at `kind` that lists them.
+    ///
+    /// ```
+    /// use vatten_core::process::station::StationKind;
+    /// assert_eq!(StationKind::parse("cold_box"), Ok(StationKind::ColdBox));
+    /// ```
     pub fn parse(text: &str) -> Result<Self, Faults> {
         named("kind", text, || {
             "There is no such kind of station.".to_owned()

@@ -134,6 +134,15 @@ impl Faults {
 ///
 /// # Errors
 /// There is no such kind; the fault at `field` lists them.
+///
+/// ```
+/// use vatten_core::process::protection::Protection;
+/// use vatten_core::quantity::validation::named;
+/// let foil = named("protection", "foil", || "There is no such protection.".to_owned());
+/// assert_eq!(foil, Ok(Protection::Foil));
+/// let faults = named::<Protection>("protection", "wax", || "There is no wax.".to_owned());
+/// assert_eq!(faults.unwrap_err().0[0].field, "protection");
+/// ```
 pub fn named<T>(field: &str, text: &str, message: impl Fn() -> String) -> Result<T, Faults>
 where
     T: Copy + Into<&'static str> + strum::VariantArray,

@@ -32,6 +32,12 @@ fn student_quantile(p: f64, free: f64) -> f64 {
 /// The reading furthest from the mean of the others is odd when its distance is more than Student's
 /// distribution allows for the furthest of so many (Bonferroni), against the scatter of the others pooled
 /// with what is known of testers. Of fewer than three nothing is odd.
+///
+/// ```
+/// use vatten_core::record::outlier::odd_one;
+/// assert_eq!(odd_one(&[61.0, 61.5, 57.0]), Some(2));
+/// assert_eq!(odd_one(&[61.0, 61.5, 60.8]), None);
+/// ```
 #[must_use]
 pub fn odd_one(values: &[f64]) -> Option<usize> {
     let n = values.len();

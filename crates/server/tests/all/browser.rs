@@ -240,6 +240,7 @@ async fn take_screenshots(pool: PgPool) {
     stage.picture("rack.png").await;
     stage.click("a", "K-112").await;
     stage.until(HARDNESS, |t| number(t).is_some()).await;
+    stage.see_text("h3", "What would help most").await;
     stage.picture("plan.png").await;
     stage.click("label", "Hamon").await;
     stage.see(".hamon polyline").await;

@@ -181,6 +181,7 @@ async fn without_a_server_and_with_a_dead_battery_nothing_is_lost(pool: PgPool) 
         }
         tokio::time::sleep(Duration::from_millis(100)).await;
     }
+    written_up(&stage).await;
     let port = stage.server.port;
     stage.server.group.kill();
     stage.click("button", "Back at heat").await;
@@ -249,6 +250,23 @@ async fn has(stage: &Stage, cookie: &str, firing: &str, beats: &[u64]) {
     panic!("{all:?} instead of {beats:?}");
 }
 
+/// Waits until the device has heard that nothing is left to write up: the server has an event a moment before
+/// the browser knows it.
+async fn written_up(stage: &Stage) {
+    let count = "const done = arguments[arguments.length - 1]; \
+                 indexedDB.open('vatten').onsuccess = ({ target: { result: db } }) => { \
+                     const all = db.transaction('entries').objectStore('entries').count(); \
+                     all.onsuccess = () => { db.close(); done(all.result); }; \
+                 };";
+    for _ in 0..300 {
+        if stage.client.execute_async(count, vec![]).await.unwrap() == json!(0) {
+            return;
+        }
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
+    panic!("the device still keeps what is written up");
+}
+
 /// Point 14: a proxy that answers for a server it does not reach, or that never answers, is a server that is
 /// not there now: the firing goes on from the device, also after a reload, and all of it is written up once.
 #[rstest]
@@ -276,6 +294,7 @@ async fn behind_a_proxy_without_a_server_nothing_is_lost(
     stage.click("button", "In the fire").await;
     stage.see_text("button", "Back at heat").await;
     has(&stage, &cookie, id, &[0]).await;
+    written_up(&stage).await;
     proxy.set(does);
     stage.click("button", "Back at heat").await;
     stage.see_text("button", "In the oil").await;

@@ -142,12 +142,26 @@ impl Stage {
     /// Waits for an element whose text has `part`.
     pub async fn see_text(&self, tag: &str, part: &str) -> fantoccini::elements::Element {
         let path = format!("//{tag}[contains(normalize-space(.), \"{part}\")]");
-        self.client
+        let found = self
+            .client
             .wait()
             .at_most(PATIENCE)
             .for_element(Locator::XPath(&path))
-            .await
-            .unwrap_or_else(|e| panic!("{tag} with {part}: {e}"))
+            .await;
+        match found {
+            Ok(element) => element,
+            Err(error) => panic!(
+                "{tag} with {part}: {error}; the page says {}",
+                self.says().await
+            ),
+        }
+    }
+
+    /// What the page says, for a failure.
+    async fn says(&self) -> String {
+        let text = "return document.body.innerText";
+        let said = self.client.execute(text, vec![]).await;
+        said.map_or_else(|e| e.to_string(), |said| said.to_string())
     }
 
     /// Waits for the input under a label.
@@ -222,7 +236,7 @@ impl Stage {
             }
             tokio::time::sleep(Duration::from_millis(100)).await;
         }
-        panic!("{css} shows {last:?}");
+        panic!("{css} shows {last:?}; the page says {}", self.says().await);
     }
 
     /// Signs in to the demo.
