@@ -10,7 +10,7 @@ import type {
 } from "../api/client";
 import type { Kind } from "../quantity/parse";
 import { told } from "../readings/finding-kinds";
-import { burned } from "../readings/findings";
+import { burned } from "../readings/finding-list";
 import { STAGES } from "../readings/reading-values";
 import { action, doing } from "../words/firing";
 import { hrc, span } from "../words/names";

@@ -6,7 +6,8 @@ import type { Blade, FindingRow } from "../api/client";
 import type { Units } from "../quantity/parse";
 import { blade, refused, serve, show } from "../testing/shop.test";
 import { type Kind, read as readSaid, told } from "./finding-kinds";
-import { burned, Findings as FindingsOf, lineHeights } from "./findings";
+import { burned } from "./finding-list";
+import { Findings as FindingsOf, lineHeights } from "./findings";
 
 function read(
   kind: Kind,

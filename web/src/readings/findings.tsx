@@ -4,20 +4,12 @@ import { Button, Form } from "react-bootstrap";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, type Finding, type FindingRow, take } from "../api/client";
 import { changed } from "../api/live";
-import { useFindings } from "../api/queries";
 import { Choice } from "../fields/choice";
+import { Field } from "../fields/field";
 import { Text } from "../fields/text";
 import { useUnits } from "../quantity/units";
-import {
-  CHOICES,
-  type Kind,
-  OF_THE_STEEL,
-  OFFERED,
-  read,
-  SECOND,
-  TYPED,
-  told,
-} from "./finding-kinds";
+import { CHOICES, type Kind, OF_THE_STEEL, OFFERED, read, SECOND, TYPED } from "./finding-kinds";
+import { FindingList } from "./finding-list";
 import css from "./readings.module.css";
 
 /** Mean height of each line that counts, mm. */
@@ -29,11 +21,26 @@ export function lineHeights(all: FindingRow[]): number[] {
   );
 }
 
-/** What a burn did, in words. */
-export function burned(burn: FindingRow["burn"], about: (mm: number) => string): string {
-  if (!burn) return "";
-  if (burn.lost_hrc < 0.05) return "No harm: cooler than its temper.";
-  return `About ${burn.lost_hrc.toFixed(1)} HRC lost, ${about(burn.depth_mm)} deep. Grind it off cool.`;
+/** What to mind while it is found out, and what comes of it. */
+function FindingCaution({ kind }: { kind: Kind }) {
+  return (
+    <>
+      {kind === "etch" && (
+        <p className="caution wide">
+          Acids and iron salts: gloves, goggles, moving air, water beside you. Salt water on
+          stainless gives off poisonous chromium compounds: not that. Follow the maker's sheet.
+        </p>
+      )}
+      {kind === "trial" && (
+        <p className="caution wide">Eye protection: a blade that is too hard sheds chips.</p>
+      )}
+      {kind === "scrap" && (
+        <p className="soft wide">
+          It goes off the rack and its firing is closed. Everything of it is kept and learned from.
+        </p>
+      )}
+    </>
+  );
 }
 
 /** What came of the blade besides tested hardness. */
@@ -47,8 +54,7 @@ export function Findings(props: {
 }) {
   const { blade, kind } = props;
   const client = useQueryClient();
-  const { units, about } = useUnits();
-  const findings = useFindings(blade.id);
+  const { units } = useUnits();
   const [text, setText] = useState("");
   const [choice, setChoice] = useState("");
   const [second, setSecond] = useState("");
@@ -72,15 +78,6 @@ export function Findings(props: {
       props.onKept();
       changed(client, "finding", "", blade.id);
     },
-  });
-  const withdraw = useMutation({
-    mutationFn: (finding: string) =>
-      take(
-        api.DELETE("/api/v1/blades/{id}/findings/{finding}", {
-          params: { path: { id: blade.id, finding } },
-        }),
-      ),
-    onSuccess: () => changed(client, "finding", "", blade.id),
   });
   const problem = keep.error instanceof ApiError ? keep.error : null;
   const said = wrong ?? Object.values(problem?.fields ?? {})[0] ?? problem?.message;
@@ -142,22 +139,21 @@ export function Findings(props: {
           />
         )}
         {typed && (
-          <Form.Group controlId="found" className="field">
-            <Form.Label>
-              {typed.label}
-              {typed.lengths ? `, ${units.length}` : ""}
-            </Form.Label>
-            <Form.Control
-              className="num"
-              autoComplete="off"
-              value={written}
-              isInvalid={!!said}
-              onChange={(e) => {
-                setText(e.target.value);
-                setWrong(null);
-              }}
-            />
-          </Form.Group>
+          <Field id="found" label={`${typed.label}${typed.lengths ? `, ${units.length}` : ""}`}>
+            {() => (
+              <Form.Control
+                className="num"
+                autoComplete="off"
+                value={written}
+                isInvalid={!!said}
+                aria-describedby="found-said"
+                onChange={(e) => {
+                  setText(e.target.value);
+                  setWrong(null);
+                }}
+              />
+            )}
+          </Field>
         )}
         {OF_THE_STEEL.includes(kind) && (
           <div className="field row-of">
@@ -178,26 +174,16 @@ export function Findings(props: {
           </div>
         )}
         <Text label="Remark" max={500} value={note} onChange={setNote} />
-        {kind === "etch" && (
-          <p className="caution wide">
-            Acids and iron salts: gloves, goggles, moving air, water beside you. Salt water on
-            stainless gives off poisonous chromium compounds: not that. Follow the maker's sheet.
-          </p>
-        )}
-        {kind === "trial" && (
-          <p className="caution wide">Eye protection: a blade that is too hard sheds chips.</p>
-        )}
-        {kind === "scrap" && (
-          <p className="soft wide">
-            It goes off the rack and its firing is closed. Everything of it is kept and learned
-            from.
-          </p>
-        )}
+        <FindingCaution kind={kind} />
         <div className="wide row-of">
           <Button type="submit" disabled={keep.isPending}>
             Keep it
           </Button>
-          <span className={said ? "wrong" : "soft"} role={said ? "alert" : undefined}>
+          <span
+            id="found-said"
+            className={said ? "wrong" : "soft"}
+            role={said ? "alert" : undefined}
+          >
             {said ??
               (warm || skinOn
                 ? "Kept, but not counted: warm steel and the skin say little of the steel under it."
@@ -207,23 +193,7 @@ export function Findings(props: {
           </span>
         </div>
       </form>
-      <ul className="lines">
-        {(findings.data ?? []).map((f) => (
-          <li key={f.id} className={f.withdrawn_at ? "withdrawn" : ""}>
-            <b>{told(f.found, about)}</b> <span>{burned(f.burn, about)}</span>{" "}
-            <span className="soft">
-              {new Date(f.found_at).toLocaleDateString("en-GB", { dateStyle: "medium" })}
-              {f.note ? `. “${f.note}”` : ""}
-              {f.withdrawn_at ? ". Withdrawn: kept, not learned from." : ""}
-            </span>
-            {!f.withdrawn_at && (
-              <Button variant="link" onClick={() => withdraw.mutate(f.id)}>
-                Withdraw
-              </Button>
-            )}
-          </li>
-        ))}
-      </ul>
+      <FindingList blade={blade} />
     </section>
   );
 }
