@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Button } from "react-bootstrap";
 import { type Blade, type BladeClay, type Hamon, type Plan, problemOf } from "../api/client";
 import { useClay, useFirings, useReadings } from "../api/queries";
-import { ConflictNotice } from "../draft/draft-notice";
+import { ConflictNotice } from "../draft/conflict-notice";
 import { heights } from "../drawing/blade-drawing";
 import { Notice } from "../fields/notice";
 import { Outcomes } from "../prediction/outcomes";

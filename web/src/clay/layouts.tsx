@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { type Blade, type Plan, type Prediction, problemOf } from "../api/client";
+import { Options } from "../fields/options";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
 import { found as foundClay } from "../words/advice";
@@ -32,11 +33,7 @@ function StartFrom(props: {
         value={template}
         onChange={(e) => setTemplate(e.target.value as Template)}
       >
-        {Object.entries(TEMPLATES).map(([id, name]) => (
-          <option key={id} value={id}>
-            {name}
-          </option>
-        ))}
+        <Options of={TEMPLATES} />
       </Form.Select>
       <QuantityInput
         label="Begins above the edge"

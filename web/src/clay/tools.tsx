@@ -1,6 +1,6 @@
 import { Button, Form } from "react-bootstrap";
 import type { Clay } from "../api/client";
-import { UndoRedo } from "../draft/draft-notice";
+import { UndoRedo } from "../draft/undo-redo";
 import { RadioRow } from "../fields/radio-row";
 import { QuantityInput } from "../quantity/quantity-input";
 import type { Tool } from "./brush";

@@ -1,6 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useReducer } from "react";
-import { ApiError } from "../api/client";
+import { ApiError, unreachable } from "../api/client";
 import { useSettled } from "./settled";
 
 /** What the server keeps of something, and the number that goes up with each save of it. */
@@ -32,6 +32,9 @@ export type DraftAction<T> =
 
 /** Changes that can be taken back. */
 const DEPTH = 100;
+
+/** Wait before a server that was away is asked again, ms. */
+const AGAIN = 3_000;
 
 export const textOf = (value: unknown) => JSON.stringify(value);
 
@@ -105,7 +108,10 @@ export function useVersionedDraft<T, S>(options: Options<T, S>) {
   const { stored, save, read, onStored, locked = false, pause = 500 } = options;
   const [state, act] = useReducer(draftReducer<T>, stored, beginDraft<T>);
   const settled = useSettled(state.now, pause);
-  const { mutate, isPending } = useMutation({
+  const { mutate, isPending, failureReason } = useMutation({
+    // A server that is away now is asked again: what was changed last is not lost for want of another change.
+    retry: (_, error) => unreachable(error),
+    retryDelay: AGAIN,
     mutationFn: (sent: Versioned<T>) => save(sent.value, sent.version),
     onSuccess: (answer) => {
       act({ type: "stored", version: read(answer).version });
@@ -117,7 +123,8 @@ export function useVersionedDraft<T, S>(options: Options<T, S>) {
       act({ type: "refused", problem, theirs: current ? read(current) : null });
     },
   });
-  const { version, kept, theirs, problem } = state;
+  const { version, kept, theirs } = state;
+  const problem = state.problem ?? failureReason;
   useEffect(() => {
     if (locked || isPending || theirs || textOf(settled) === kept) return;
     act({ type: "sent", value: settled });
@@ -126,6 +133,7 @@ export function useVersionedDraft<T, S>(options: Options<T, S>) {
   const unsaved = isPending || textOf(state.now) !== kept;
   return {
     ...state,
+    problem,
     saved: problem ? ("not saved" as const) : unsaved ? ("saving…" as const) : ("saved" as const),
     /** What is wrong with it, by field, and in one sentence. */
     errors: problem instanceof ApiError ? problem.fields : {},

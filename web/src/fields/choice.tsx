@@ -1,6 +1,14 @@
 import { Form } from "react-bootstrap";
 import { capital } from "../words/names";
 import { Field } from "./field";
+import { Options } from "./options";
+
+/** The names of options as they are shown. */
+export function named(choice: { options: Record<string, string>; asIs?: boolean }) {
+  if (choice.asIs) return choice.options;
+  const names = Object.entries(choice.options);
+  return Object.fromEntries(names.map(([id, name]) => [id, capital(name)]));
+}
 
 /** One of a list. */
 export function Choice(props: {
@@ -17,12 +25,7 @@ export function Choice(props: {
     <Field label={props.label} error={props.error}>
       {(tie) => (
         <Form.Select {...tie} value={props.value} onChange={(e) => props.onChange(e.target.value)}>
-          {props.placeholder && <option value="">{props.placeholder}</option>}
-          {Object.entries(props.options).map(([key, name]) => (
-            <option key={key} value={key}>
-              {props.asIs ? name : capital(name)}
-            </option>
-          ))}
+          <Options of={named(props)} placeholder={props.placeholder} />
         </Form.Select>
       )}
     </Field>

@@ -8,8 +8,9 @@ import {
   useForm,
 } from "react-hook-form";
 import { ApiError } from "../api/client";
-import { capital } from "../words/names";
+import { named } from "./choice";
 import { Field } from "./field";
+import { Options } from "./options";
 
 /** A form that is saved by the server: what it says of a field stands at that field, anything else at
  * the form. */
@@ -73,12 +74,7 @@ export function ChoiceField<T extends FieldValues>(
     <Field label={label} error={messageOf(form, name)}>
       {(tie) => (
         <Form.Select {...tie} {...form.register(name)}>
-          {placeholder && <option value="">{placeholder}</option>}
-          {Object.entries(options).map(([key, text]) => (
-            <option key={key} value={key}>
-              {asIs ? text : capital(text)}
-            </option>
-          ))}
+          <Options of={named({ options, asIs })} placeholder={placeholder} />
         </Form.Select>
       )}
     </Field>

@@ -62,6 +62,25 @@ describe("the plan", () => {
     expect(within(path()).getAllByRole("option")[3]?.textContent).toContain("235 °C");
   });
 
+  it("is saved by itself when the server is back", async () => {
+    let away = true;
+    const asked = serve(({ method, body }) => {
+      if (method !== "PUT") return undefined;
+      if (away) return { status: 502, body: "<h1>Bad Gateway</h1>" };
+      return { body: { ...plan, steps: (body as Plan).steps, version: 4 } };
+    });
+    show(<PlanTab blade={blade} plan={plan} />);
+    path().focus();
+    await userEvent.keyboard("{End}{ArrowUp}");
+    expect(await screen.findByText("not saved", {}, { timeout: 3000 })).toBeTruthy();
+    expect(screen.getByRole("alert").textContent).toContain("what you planned is still here");
+    away = false;
+    expect(await screen.findByText("saved", {}, { timeout: 6000 })).toBeTruthy();
+    expect(screen.queryByRole("alert")).toBeNull();
+    const last = saves(asked).at(-1)?.body as Plan;
+    expect(last.steps[3]).toMatchObject({ kind: "temper", temperature_c: 210 });
+  });
+
   it("tells of a plan that cannot be saved and keeps it", async () => {
     serve(({ method }) =>
       method === "PUT"

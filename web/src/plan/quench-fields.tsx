@@ -1,5 +1,6 @@
 import { Button, Form } from "react-bootstrap";
 import type { Medium, Step } from "../api/client";
+import { Options } from "../fields/options";
 import { QuantityInput } from "../quantity/quantity-input";
 import { MEDIA } from "../words/names";
 import css from "./plan.module.css";
@@ -43,11 +44,7 @@ export function QuenchFields(props: {
                 change({ medium, bath_c: bath(medium) });
               }}
             >
-              {Object.entries(MEDIA).map(([id, name]) => (
-                <option key={id} value={id}>
-                  {name}
-                </option>
-              ))}
+              <Options of={MEDIA} />
             </Form.Select>
             <QuantityInput
               label={`Bath ${i + 1}`}

@@ -1,6 +1,7 @@
 import { Form } from "react-bootstrap";
 import type { Step } from "../api/client";
 import { useStations } from "../api/queries";
+import { Options } from "../fields/options";
 import { QuantityInput } from "../quantity/quantity-input";
 import { LOOKS, PARTS } from "../words/names";
 import { TEMPERATURE, TIME, timeOf, withTemperature, withTime } from "./edit-plan";
@@ -46,11 +47,7 @@ export function StepFields(props: {
           value={step.look}
           onChange={(e) => onChange({ ...step, look: e.target.value as typeof step.look })}
         >
-          {Object.entries(LOOKS).map(([id, name]) => (
-            <option key={id} value={id}>
-              {name}
-            </option>
-          ))}
+          <Options of={LOOKS} />
         </Form.Select>
       )}
       {step.kind === "torch_temper" && (
@@ -59,11 +56,7 @@ export function StepFields(props: {
           value={step.part}
           onChange={(e) => onChange({ ...step, part: e.target.value as typeof step.part })}
         >
-          {Object.entries(PARTS).map(([id, name]) => (
-            <option key={id} value={id}>
-              {name}
-            </option>
-          ))}
+          <Options of={PARTS} />
         </Form.Select>
       )}
       {step.kind === "sub_zero" && (

@@ -22,7 +22,8 @@ import css from "./readings.module.css";
 /** What is written of a set of readings. */
 interface Written {
   stage: string;
-  tester: string;
+  /** Null until it is said: then the only one there is. */
+  tester: string | null;
   values: string;
   where: string;
   warm: boolean;
@@ -39,10 +40,13 @@ function wrongPlaces(where: string, values: string, units: Units): string | null
   return `${read.values.length} values, ${places.length} places: one for each, or none.`;
 }
 
-/** The message at a field of the readings, when the server named one. */
-function faultOf(error: Error | null): string | undefined {
-  const fields = error instanceof ApiError ? error.fields : {};
-  return Object.entries(fields).find(([field]) => /^(values|taken)/.test(field))?.[1];
+/** The fields of this form that the server found fault with, each with what it said. */
+function faultsOf(error: Error | null): ["values" | "where", string][] {
+  const fields = Object.entries(error instanceof ApiError ? error.fields : {});
+  return fields.flatMap(([field, message]): ["values" | "where", string][] => {
+    if (field.startsWith("values")) return [["values", message]];
+    return field.startsWith("taken") ? [["where", message]] : [];
+  });
 }
 
 /** A set of readings while it is written, and keeping it. */
@@ -56,7 +60,7 @@ export function useReadingForm(blade: Blade) {
   const form = useForm<Written>({
     defaultValues: {
       stage,
-      tester: "",
+      tester: null,
       values: "",
       where: "",
       warm: false,
@@ -64,8 +68,8 @@ export function useReadingForm(blade: Blade) {
       note: "",
     },
   });
-  // The only tester there is needs no naming.
-  const tester = form.watch("tester") || (testers.length === 1 ? (testers[0]?.id ?? "") : "");
+  // The only tester there is needs no naming, but may be said not to be it.
+  const tester = form.watch("tester") ?? (testers.length === 1 ? (testers[0]?.id ?? "") : "");
   const keep = useMutation({
     mutationFn: (w: Written) =>
       take(
@@ -95,7 +99,9 @@ export function useReadingForm(blade: Blade) {
       setFromTester([]);
       changed(client, "reading", "", blade.id);
     },
-    onError: (error) => form.setError("values", { message: faultOf(error) ?? "" }),
+    onError: (error) => {
+      for (const [field, message] of faultsOf(error)) form.setError(field, { message });
+    },
   });
   const append = (name: "values" | "where", more: string) =>
     form.setValue(name, `${form.getValues(name)} ${more}`.trim());
@@ -231,7 +237,7 @@ export function ReadingFields({ reading }: { reading: ReadingForm }) {
           )}
         </div>
       </form>
-      {keep.error && !faultOf(keep.error) && (
+      {keep.error && faultsOf(keep.error).length === 0 && (
         <Notice>Not kept: {keep.error.message} What you typed is still here.</Notice>
       )}
     </>

@@ -37,6 +37,32 @@ describe("the readings", () => {
     });
   });
 
+  it("may be of a tester that is not named, and a wrong place is told at the place", async () => {
+    const asked = serve(({ method, path }) =>
+      method === "POST" && path.endsWith("/readings")
+        ? {
+            status: 422,
+            body: {
+              status: 422,
+              title: "x",
+              detail: "A place lies outside.",
+              fields: [{ field: "taken.places[0]", message: "It lies outside of the blade." }],
+            },
+          }
+        : undefined,
+    );
+    show(<ReadingsTab blade={fired} plan={plan} />);
+    await screen.findByRole("option", { name: "Bench tester" });
+    await userEvent.selectOptions(screen.getByLabelText("With"), "a tester not named");
+    await userEvent.type(screen.getByLabelText(/^Where/), "900");
+    await userEvent.type(screen.getByLabelText("Readings, HRC, three or more"), "61{Enter}");
+    const said = await screen.findByText("It lies outside of the blade.");
+    expect(screen.getByLabelText(/^Where/).getAttribute("aria-describedby")).toBe(said.id);
+    const sent = asked.find((a) => a.method === "POST" && a.path.endsWith("/readings"));
+    expect(sent?.body).toMatchObject({ values: [61] });
+    expect(sent?.body).not.toHaveProperty("tester_id");
+  });
+
   it("stand beside the frozen prediction and can be withdrawn, not lost", async () => {
     const one: Reading = {
       id: "r1",

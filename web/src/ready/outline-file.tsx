@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { ApiError, api, type OutlineRead, problemOf, take } from "../api/client";
 import { Silhouette } from "../drawing/blade-drawing";
+import { Options } from "../fields/options";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
 import css from "./ready.module.css";
@@ -90,11 +91,7 @@ export function OutlineFile({ onTake }: { onTake: (read: OutlineRead) => void })
             <Form.Label>Drawn in</Form.Label>
             <Form.Select value={unit} onChange={(e) => setUnit(e.target.value as Unit | "")}>
               <option value="">{found?.unit_known ? "as the file says" : "choose"}</option>
-              {Object.entries(UNITS).map(([id, name]) => (
-                <option key={id} value={id}>
-                  {name}
-                </option>
-              ))}
+              <Options of={UNITS} />
             </Form.Select>
           </Form.Group>
           <Form.Check

@@ -2,7 +2,7 @@ import { Button } from "react-bootstrap";
 import type { Blade, Plan } from "../api/client";
 import { useFirings, useReadings } from "../api/queries";
 import { Checks, Orders } from "../blade/checks";
-import { ConflictNotice } from "../draft/draft-notice";
+import { ConflictNotice } from "../draft/conflict-notice";
 import { BladeView } from "../drawing/blade-view";
 import { Notice } from "../fields/notice";
 import { Outcomes } from "../prediction/outcomes";

@@ -98,7 +98,7 @@ function Details({ station }: { station: Station }) {
       medium: station.medium ?? "",
       litres: station.litres?.toString() ?? "",
       note: station.note,
-      retired: false,
+      retired: !!station.retired_at,
     },
     save: ({ medium, litres, ...written }) =>
       take(

@@ -1,7 +1,8 @@
 import { Button, Form } from "react-bootstrap";
 import { type Bar, type Layer, problemOf } from "../api/client";
-import { ConflictNotice } from "../draft/draft-notice";
+import { ConflictNotice } from "../draft/conflict-notice";
 import { Choice } from "../fields/choice";
+import { Options } from "../fields/options";
 import { Text } from "../fields/text";
 import { QuantityInput } from "../quantity/quantity-input";
 import {
@@ -117,11 +118,7 @@ function LayerFields({ now, set, fields }: BarFormState) {
             value={layer.role}
             onChange={(e) => setLayer(i, { role: e.target.value as Layer["role"] })}
           >
-            {Object.entries(ROLES).map(([id, name]) => (
-              <option key={id} value={id}>
-                {name}
-              </option>
-            ))}
+            <Options of={ROLES} />
           </Form.Select>
           <Form.Select
             aria-label={`Steel of layer ${i + 1}`}
@@ -130,11 +127,7 @@ function LayerFields({ now, set, fields }: BarFormState) {
             aria-describedby={fields[`layers[${i}].steel`] ? `layer-${i}-wrong` : undefined}
             onChange={(e) => setLayer(i, { steel: e.target.value })}
           >
-            {Object.entries(steels).map(([id, name]) => (
-              <option key={id} value={id}>
-                {name}
-              </option>
-            ))}
+            <Options of={steels} />
           </Form.Select>
           <Button
             variant="link"
