@@ -1,5 +1,6 @@
 //! The web server of Vatten.
 
+mod answers;
 mod auth;
 mod body;
 mod cache;

@@ -3,7 +3,6 @@
 use crate::Error;
 use crate::blade::SteelRef;
 use crate::workshop::{WorkshopId, records_changed};
-use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{Acquire, PgExecutor, Postgres};
 use uuid::Uuid;
@@ -31,8 +30,7 @@ pub struct NewBar {
 }
 
 /// A bar in stock.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Bar {
     /// Id.
     pub id: Uuid,

@@ -53,8 +53,7 @@ pub struct NewBlade {
 }
 
 /// A blade with what the rack shows of it.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Blade {
     /// Id.
     pub id: Uuid,
@@ -87,12 +86,10 @@ pub struct Blade {
     /// Remark.
     pub note: String,
     /// Off the rack since.
-    #[serde(with = "time::serde::rfc3339::option")]
     pub finished_at: Option<OffsetDateTime>,
     /// Goes up with every change.
     pub version: i64,
     /// When it was entered.
-    #[serde(with = "time::serde::rfc3339")]
     pub created_at: OffsetDateTime,
     /// The latest plan, if any.
     pub plan_id: Option<Uuid>,
@@ -105,7 +102,6 @@ pub struct Blade {
     /// That firing goes on.
     pub firing_open: bool,
     /// Hard and untempered since.
-    #[serde(with = "time::serde::rfc3339::option")]
     pub untempered_since: Option<OffsetDateTime>,
     /// Outline for drawing, mm.
     pub outline: Vec<[f64; 2]>,
@@ -275,8 +271,7 @@ pub async fn finished(
 }
 
 /// A blade as it is found by its mark.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Marked {
     /// Id.
     pub id: Uuid,

@@ -2,7 +2,6 @@
 
 use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
-use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
@@ -10,8 +9,7 @@ use uuid::Uuid;
 use vatten_core::process::calibration::{Against, Calibration, Check, Checks};
 
 /// A check as it was read.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct CalibrationRow {
     /// Id.
     pub id: Uuid,
@@ -24,10 +22,8 @@ pub struct CalibrationRow {
     /// Remark.
     pub note: String,
     /// When.
-    #[serde(with = "time::serde::rfc3339")]
     pub done_at: OffsetDateTime,
     /// Withdrawn since: kept, not used.
-    #[serde(with = "time::serde::rfc3339::option")]
     pub withdrawn_at: Option<OffsetDateTime>,
     /// How far it moved since the check before, °C or HRC.
     pub drift: Option<f64>,

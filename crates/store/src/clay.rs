@@ -2,15 +2,13 @@
 
 use crate::Error;
 use crate::workshop::WorkshopId;
-use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{Acquire, PgExecutor, Postgres};
 use uuid::Uuid;
 use vatten_core::geometry::clay::ClayDraft;
 
 /// Clay of a blade.
-#[derive(Debug, Clone, Default, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, Default, PartialEq)]
 pub struct BladeClay {
     /// As painted; bare when nothing was.
     pub clay: ClayDraft,

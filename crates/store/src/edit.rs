@@ -4,8 +4,7 @@
 use crate::Error;
 use crate::blade::Blade;
 use crate::workshop::WorkshopId;
-use serde::Serialize;
-use serde_json::{Map, Value};
+use serde_json::{Map, Value, json};
 use sqlx::types::Json;
 use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use std::collections::BTreeMap;
@@ -13,13 +12,11 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 
 /// One change.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct BladeEdit {
     /// Id.
     pub id: Uuid,
     /// When.
-    #[serde(with = "time::serde::rfc3339")]
     pub at: OffsetDateTime,
     /// Who, by name.
     pub by: Option<String>,
@@ -30,29 +27,28 @@ pub struct BladeEdit {
 
 /// The fields of a blade that a smith can change.
 fn fields(blade: &Blade) -> Map<String, Value> {
-    let Ok(Value::Object(mut all)) = serde_json::to_value(blade) else {
-        return Map::new();
+    let written = json!({
+        "mark": blade.mark,
+        "name": blade.name,
+        "steel_name": blade.steel_name,
+        "shape": blade.shape,
+        "length_mm": blade.length_mm,
+        "width_mm": blade.width_mm,
+        "spine_mm": blade.spine_mm,
+        "edge_mm": blade.edge_mm,
+        "grind": blade.grind,
+        "purpose": blade.purpose,
+        "target_low_hrc": blade.target_low_hrc,
+        "target_high_hrc": blade.target_high_hrc,
+        "note": blade.note,
+        "finished": blade.finished_at.is_some(),
+        "bar_id": blade.bar_id,
+    });
+    let mut all = match written {
+        Value::Object(all) => all,
+        _ => Map::new(),
     };
-    // What follows from other fields, or is no part of what was written.
-    for derived in [
-        "id",
-        "version",
-        "created_at",
-        "plan_id",
-        "plan_frozen",
-        "firing_id",
-        "firing_state",
-        "firing_open",
-        "untempered_since",
-        "outline",
-        "steel",
-    ] {
-        all.remove(derived);
-    }
-    let off = all.get("finished_at").is_some_and(|at| !at.is_null());
-    all.remove("finished_at");
-    all.insert("finished".to_owned(), Value::Bool(off));
-    if let Some(Value::Object(ready)) = all.remove("ready") {
+    if let Ok(Value::Object(ready)) = serde_json::to_value(&blade.ready) {
         all.extend(ready.into_iter().map(|(k, v)| (format!("ready.{k}"), v)));
     }
     all

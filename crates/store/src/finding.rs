@@ -2,7 +2,6 @@
 
 use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
-use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{Acquire, PgExecutor, Postgres};
 use time::OffsetDateTime;
@@ -10,8 +9,7 @@ use uuid::Uuid;
 use vatten_core::record::finding::Finding;
 
 /// A finding as stored.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct FindingRow {
     /// Id.
     pub id: Uuid,
@@ -22,10 +20,8 @@ pub struct FindingRow {
     /// Remark.
     pub note: String,
     /// When.
-    #[serde(with = "time::serde::rfc3339")]
     pub found_at: OffsetDateTime,
     /// Withdrawn since: kept, but not learned from.
-    #[serde(with = "time::serde::rfc3339::option")]
     pub withdrawn_at: Option<OffsetDateTime>,
 }
 

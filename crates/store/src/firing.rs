@@ -2,7 +2,6 @@
 
 use crate::Error;
 use crate::workshop::WorkshopId;
-use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
@@ -17,8 +16,7 @@ use vatten_core::process::operator::Operator;
 use vatten_core::process::step::Step;
 
 /// A firing with where it stands.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Firing {
     /// Id.
     pub id: Uuid,
@@ -45,10 +43,8 @@ pub struct Firing {
     /// The blade as it went into the fire.
     pub made: Made,
     /// When it started.
-    #[serde(with = "time::serde::rfc3339")]
     pub started_at: OffsetDateTime,
     /// When it was closed.
-    #[serde(with = "time::serde::rfc3339::option")]
     pub closed_at: Option<OffsetDateTime>,
     /// Goes up with every event.
     pub version: i64,
@@ -102,8 +98,7 @@ impl From<Row> for Firing {
 }
 
 /// An event as stored.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Event {
     /// Id.
     pub id: Uuid,
@@ -112,17 +107,10 @@ pub struct Event {
     /// What happened.
     pub happening: FiringEvent,
     /// When, by the server's clock.
-    #[serde(with = "time::serde::rfc3339")]
     pub at: OffsetDateTime,
     /// When by the clock of the device it was pressed on, where that was told.
-    #[serde(
-        default,
-        skip_serializing_if = "Option::is_none",
-        with = "time::serde::rfc3339::option"
-    )]
     pub device_at: Option<OffsetDateTime>,
     /// When the server took it down.
-    #[serde(with = "time::serde::rfc3339")]
     pub recorded_at: OffsetDateTime,
 }
 

@@ -2,7 +2,6 @@
 
 use crate::Error;
 use crate::workshop::WorkshopId;
-use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
@@ -11,8 +10,7 @@ use vatten_core::process::plan::Plan as CorePlan;
 use vatten_core::process::step::{FORMAT, Step, Unreadable, read_steps};
 
 /// A house method.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct HouseMethod {
     /// Id.
     pub id: Uuid,
@@ -23,12 +21,10 @@ pub struct HouseMethod {
     /// The steps; none when they cannot be read.
     pub steps: Vec<Step>,
     /// Why the steps cannot be read, when they cannot; they are kept as they are.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub unreadable: Option<Unreadable>,
     /// Goes up with every change.
     pub version: i64,
     /// When this version was saved.
-    #[serde(with = "time::serde::rfc3339")]
     pub saved_at: OffsetDateTime,
 }
 

@@ -2,13 +2,11 @@
 
 use crate::Error;
 use crate::workshop::WorkshopId;
-use serde::Serialize;
 use sqlx::{Acquire, PgExecutor, Postgres};
 use uuid::Uuid;
 
 /// Who is signed in.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Person {
     /// Id.
     pub id: Uuid,

@@ -2,7 +2,6 @@
 
 use crate::Error;
 use crate::workshop::WorkshopId;
-use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{Acquire, PgExecutor, Postgres};
 use time::OffsetDateTime;
@@ -10,8 +9,7 @@ use uuid::Uuid;
 use vatten_core::record::picture::TwoPoints;
 
 /// A photograph, without its picture.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Photo {
     /// Id.
     pub id: Uuid,
@@ -24,7 +22,6 @@ pub struct Photo {
     /// How it lies over the blade, once said.
     pub scale: Option<TwoPoints>,
     /// When it was taken, or sent.
-    #[serde(with = "time::serde::rfc3339")]
     pub taken_at: OffsetDateTime,
 }
 

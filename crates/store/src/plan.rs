@@ -2,7 +2,6 @@
 
 use crate::Error;
 use crate::workshop::WorkshopId;
-use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{Acquire, PgExecutor, Postgres};
 use time::OffsetDateTime;
@@ -11,8 +10,7 @@ use vatten_core::process::plan::Plan as CorePlan;
 use vatten_core::process::step::{FORMAT, Step};
 
 /// A plan of a blade.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Plan {
     /// Id.
     pub id: Uuid,
@@ -23,7 +21,6 @@ pub struct Plan {
     /// The steps.
     pub steps: Vec<Step>,
     /// Frozen since; a frozen plan never changes.
-    #[serde(with = "time::serde::rfc3339::option")]
     pub frozen_at: Option<OffsetDateTime>,
     /// Goes up with every change.
     pub version: i64,

@@ -2,7 +2,6 @@
 
 use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
-use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{Acquire, PgExecutor, Postgres};
 use time::OffsetDateTime;
@@ -10,8 +9,7 @@ use uuid::Uuid;
 use vatten_core::record::reading::{Taken, Values, When};
 
 /// A set of readings.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Reading {
     /// Id.
     pub id: Uuid,
@@ -28,10 +26,8 @@ pub struct Reading {
     /// Remark.
     pub note: String,
     /// When they were taken.
-    #[serde(with = "time::serde::rfc3339")]
     pub taken_at: OffsetDateTime,
     /// Withdrawn since: kept, but not learned from.
-    #[serde(with = "time::serde::rfc3339::option")]
     pub withdrawn_at: Option<OffsetDateTime>,
     /// Where and in what state they were read, and what was set aside.
     pub taken: Taken,

@@ -2,7 +2,6 @@
 
 use crate::Error;
 use crate::workshop::WorkshopId;
-use serde::Serialize;
 use sqlx::PgExecutor;
 use sqlx::types::Json;
 use time::{Duration, OffsetDateTime};
@@ -10,13 +9,11 @@ use uuid::Uuid;
 use vatten_core::record::device::Device;
 
 /// The newest word of a connected station.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct StationNow {
     /// The station.
     pub station_id: Uuid,
     /// When it said so; none when it never did.
-    #[serde(with = "time::serde::rfc3339::option")]
     pub at: Option<OffsetDateTime>,
     /// What it showed, °C or HRC, uncorrected.
     pub value: Option<f64>,
@@ -27,12 +24,10 @@ pub struct StationNow {
     /// A set point on its way to it, °C.
     pub wanted_c: Option<f64>,
     /// Until when it is tried to send that; after that it is dropped.
-    #[serde(with = "time::serde::rfc3339::option")]
     pub wanted_until: Option<OffsetDateTime>,
     /// A set point that could not be sent in time and was dropped, °C.
     pub dropped_c: Option<f64>,
     /// When.
-    #[serde(with = "time::serde::rfc3339::option")]
     pub dropped_at: Option<OffsetDateTime>,
 }
 

@@ -2,7 +2,6 @@
 
 use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
-use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
@@ -11,8 +10,7 @@ use vatten_core::process::station::{Scale, StationKind};
 use vatten_core::record::device::Device;
 
 /// A station of the shop.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Station {
     /// Id.
     pub id: Uuid,
@@ -31,7 +29,6 @@ pub struct Station {
     /// How it is reached, when it is connected.
     pub device: Option<Device>,
     /// No longer used: kept for the records.
-    #[serde(with = "time::serde::rfc3339::option")]
     pub retired_at: Option<OffsetDateTime>,
     /// Goes up with every change.
     pub version: i64,

@@ -2,7 +2,6 @@
 
 use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
-use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{Acquire, PgExecutor, Postgres};
 use uuid::Uuid;
@@ -12,8 +11,7 @@ use vatten_core::prediction::made::{SteelMade, house_steel};
 use vatten_core::record::trial::Estimate;
 
 /// A house steel.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct HouseSteel {
     /// Id.
     pub id: Uuid,

@@ -3,21 +3,18 @@
 
 use crate::Error;
 use crate::workshop::WorkshopId;
-use serde::Serialize;
 use sqlx::PgExecutor;
 use time::OffsetDateTime;
 use uuid::Uuid;
 
 /// A value that waits.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct TesterValue {
     /// Id.
     pub id: Uuid,
     /// The tester.
     pub station_id: Uuid,
     /// When it was read.
-    #[serde(with = "time::serde::rfc3339")]
     pub at: OffsetDateTime,
     /// As it was shown, HRC.
     pub value_hrc: f64,

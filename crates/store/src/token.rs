@@ -2,21 +2,18 @@
 
 use crate::Error;
 use crate::workshop::WorkshopId;
-use serde::Serialize;
 use sqlx::PgExecutor;
 use time::OffsetDateTime;
 use uuid::Uuid;
 
 /// A token, without its secret.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Token {
     /// Id.
     pub id: Uuid,
     /// What it is for.
     pub name: String,
     /// When it was made.
-    #[serde(with = "time::serde::rfc3339")]
     pub created_at: OffsetDateTime,
 }
 

@@ -2,7 +2,6 @@
 
 use crate::Error;
 use crate::workshop::WorkshopId;
-use serde::Serialize;
 use sqlx::types::Json;
 use sqlx::{Acquire, PgExecutor, Postgres};
 use time::OffsetDateTime;
@@ -10,8 +9,7 @@ use uuid::Uuid;
 use vatten_core::record::trial::Entry;
 
 /// A trial.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Trial {
     /// Id.
     pub id: Uuid,
@@ -24,7 +22,6 @@ pub struct Trial {
     /// Goes up with every change.
     pub version: i64,
     /// When it began.
-    #[serde(with = "time::serde::rfc3339")]
     pub created_at: OffsetDateTime,
 }
 

@@ -1,7 +1,6 @@
 //! A workshop: the shop that owns everything else, and how it likes its units.
 
 use crate::Error;
-use serde::{Deserialize, Serialize};
 use sqlx::PgExecutor;
 use time::OffsetDateTime;
 use uuid::Uuid;
@@ -23,8 +22,7 @@ impl WorkshopId {
 }
 
 /// A workshop and its settings.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Workshop {
     /// Id.
     pub id: Uuid,

@@ -2073,40 +2073,6 @@ export interface components {
              */
             points: number[][];
         };
-        /** @description A check as it was read. */
-        CalibrationRow: {
-            /** @description What it was checked against. */
-            against: components["schemas"]["Against"];
-            /**
-             * Format: date-time
-             * @description When.
-             */
-            done_at: string;
-            /**
-             * Format: double
-             * @description How far it moved since the check before, °C or HRC.
-             */
-            drift?: number | null;
-            /**
-             * Format: uuid
-             * @description Id.
-             */
-            id: string;
-            /** @description Remark. */
-            note: string;
-            /** @description What it showed and what really was, `[shown, really]`, °C or HRC. */
-            points: components["schemas"]["Calibration"];
-            /**
-             * Format: uuid
-             * @description The station.
-             */
-            station_id: string;
-            /**
-             * Format: date-time
-             * @description Withdrawn since: kept, not used.
-             */
-            withdrawn_at?: string | null;
-        };
         /** @description What came of a blade besides hardness: the last word on each. */
         Came: {
             /**
@@ -3627,35 +3593,8 @@ export interface components {
             /** @description Withdrawn: kept, but not learned from. */
             withdrawn?: boolean;
         };
-        /** @description A finding as stored. */
-        FindingRow: {
-            /**
-             * Format: uuid
-             * @description The firing it belongs to.
-             */
-            firing_id: string;
-            /** @description What was found. */
-            found: components["schemas"]["Finding"];
-            /**
-             * Format: date-time
-             * @description When.
-             */
-            found_at: string;
-            /**
-             * Format: uuid
-             * @description Id.
-             */
-            id: string;
-            /** @description Remark. */
-            note: string;
-            /**
-             * Format: date-time
-             * @description Withdrawn since: kept, but not learned from.
-             */
-            withdrawn_at?: string | null;
-        };
         /** @description A finding with what it means. */
-        FindingView: components["schemas"]["FindingRow"] & {
+        FindingView: components["schemas"]["KeptFinding"] & {
             burn?: components["schemas"]["Burn"] | null;
         };
         /** @description A firing with where it stands. */
@@ -4037,6 +3976,67 @@ export interface components {
              * @description The most likely value.
              */
             middle: number;
+        };
+        /** @description A check as it was read. */
+        KeptCalibration: {
+            /** @description What it was checked against. */
+            against: components["schemas"]["Against"];
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            done_at: string;
+            /**
+             * Format: double
+             * @description How far it moved since the check before, °C or HRC.
+             */
+            drift?: number | null;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Remark. */
+            note: string;
+            /** @description What it showed and what really was, `[shown, really]`, °C or HRC. */
+            points: components["schemas"]["Calibration"];
+            /**
+             * Format: uuid
+             * @description The station.
+             */
+            station_id: string;
+            /**
+             * Format: date-time
+             * @description Withdrawn since: kept, not used.
+             */
+            withdrawn_at?: string | null;
+        };
+        /** @description A finding as kept. */
+        KeptFinding: {
+            /**
+             * Format: uuid
+             * @description The firing it belongs to.
+             */
+            firing_id: string;
+            /** @description What was found. */
+            found: components["schemas"]["Finding"];
+            /**
+             * Format: date-time
+             * @description When.
+             */
+            found_at: string;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Remark. */
+            note: string;
+            /**
+             * Format: date-time
+             * @description Withdrawn since: kept, but not learned from.
+             */
+            withdrawn_at?: string | null;
         };
         /** @description What laying it on amounts to. */
         Lay: {
@@ -9572,7 +9572,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FindingRow"];
+                    "application/json": components["schemas"]["KeptFinding"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -10643,7 +10643,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CalibrationRow"][];
+                    "application/json": components["schemas"]["KeptCalibration"][];
                 };
             };
             /** @description Nobody is signed in. */
@@ -12931,7 +12931,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CalibrationRow"];
+                    "application/json": components["schemas"]["KeptCalibration"];
                 };
             };
             /** @description Nobody is signed in. */

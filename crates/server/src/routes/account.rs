@@ -1,5 +1,7 @@
 //! Signing up, in and out.
 
+use crate::answers::person::Person;
+use crate::answers::workshop::Workshop;
 use crate::auth::{self, OwnPage, SignedIn};
 use crate::body::{Body, text};
 use crate::config::Config;
@@ -9,8 +11,6 @@ use rocket::serde::json::Json;
 use rocket::{State, delete, get, post};
 use serde::{Deserialize, Serialize};
 use vatten_core::quantity::validation::Checker;
-use vatten_store::person::Person;
-use vatten_store::workshop::Workshop;
 use vatten_store::{PgPool, WorkshopId, person, session, workshop};
 
 /// Shortest and longest password, characters.
@@ -62,8 +62,8 @@ async fn session_of(
     person_id: uuid::Uuid,
 ) -> Result<Json<Session>, Problem> {
     Ok(Json(Session {
-        person: person::get(pool, id, person_id).await?,
-        workshop: workshop::get(pool, id).await?,
+        person: person::get(pool, id, person_id).await?.into(),
+        workshop: workshop::get(pool, id).await?.into(),
     }))
 }
 

@@ -1,5 +1,7 @@
 //! Bars in stock, and what their layers bear together.
 
+use crate::answers::bar::Bar;
+use crate::answers::{all, one};
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::materials::find_steel;
@@ -15,7 +17,7 @@ use vatten_core::material::steel::Steel;
 use vatten_core::prediction::laminate::{Layer, LayerDraft, Meeting, edge_of, meet};
 use vatten_core::process::bar::{BarSize, Condition};
 use vatten_core::quantity::validation::{Checker, Faults};
-use vatten_store::bar::{Bar, NewBar};
+use vatten_store::bar::NewBar;
 use vatten_store::{Error, PgPool, WorkshopId, bar};
 
 /// A bar as a caller writes it.
@@ -134,7 +136,7 @@ impl BarBody {
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", responses((status = 200, body = Vec<Bar>), crate::openapi::Problems)))]
 #[get("/bars")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Bar>>, Problem> {
-    Ok(Json(bar::list(pool.inner(), me.workshop).await?))
+    Ok(all(bar::list(pool.inner(), me.workshop).await?))
 }
 
 /// Brings a bar into stock.
@@ -148,9 +150,7 @@ pub async fn create(
 ) -> Result<Json<Bar>, Problem> {
     let new = body.0.check(pool, me.workshop).await?;
     let id = body.0.id.unwrap_or_else(Uuid::now_v7);
-    Ok(Json(
-        bar::create(pool.inner(), me.workshop, id, &new).await?,
-    ))
+    Ok(one(bar::create(pool.inner(), me.workshop, id, &new).await?))
 }
 
 /// Changes a bar: what is left of it, above all.
@@ -166,10 +166,10 @@ pub async fn update(
     bar::get(pool.inner(), me.workshop, id.0).await?;
     let new = body.0.check(pool, me.workshop).await?;
     match bar::update(pool.inner(), me.workshop, id.0, &new, body.0.version).await {
-        Err(Error::Stale) => Err(Problem::stale(
-            &bar::get(pool.inner(), me.workshop, id.0).await?,
-        )),
-        other => Ok(Json(other?)),
+        Err(Error::Stale) => Err(Problem::stale(&Bar::from(
+            bar::get(pool.inner(), me.workshop, id.0).await?,
+        ))),
+        other => Ok(one(other?)),
     }
 }
 

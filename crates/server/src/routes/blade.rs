@@ -1,5 +1,9 @@
 //! Blades on the rack and off it.
 
+use crate::answers::blade::Blade;
+use crate::answers::blade::Marked;
+use crate::answers::edit::BladeEdit;
+use crate::answers::{all, one};
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text, wanted_hrc};
 use crate::materials::{find_steel, made_of_bar, metal};
@@ -20,8 +24,7 @@ use vatten_core::process::plan::Stations;
 use vatten_core::process::ready::Ready;
 use vatten_core::process::station::StationKind;
 use vatten_core::quantity::validation::{Checker, Faults, ids};
-use vatten_store::blade::{Blade, Marked, NewBlade, SteelRef};
-use vatten_store::edit::BladeEdit;
+use vatten_store::blade::{NewBlade, SteelRef};
 use vatten_store::station::Station;
 use vatten_store::{Error, PgPool, WorkshopId, blade, edit, plan, station};
 
@@ -88,7 +91,7 @@ pub struct BladeChange {
 
 impl BladeChange {
     /// The whole blade with the change.
-    fn on(self, now: &Blade) -> BladeBody {
+    fn on(self, now: &blade::Blade) -> BladeBody {
         let bar_id = self.bar_id.unwrap_or(now.bar_id);
         BladeBody {
             id: None,
@@ -310,7 +313,7 @@ pub fn parse_medium(text: Option<&str>) -> Result<Option<Medium>, Faults> {
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", responses((status = 200, body = Vec<Blade>), crate::openapi::Problems)))]
 #[get("/blades")]
 pub async fn rack(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Blade>>, Problem> {
-    Ok(Json(blade::rack(pool.inner(), me.workshop).await?))
+    Ok(all(blade::rack(pool.inner(), me.workshop).await?))
 }
 
 /// Finished blades, newest first, fifty at a time: pass the id of the last one seen as `before`.
@@ -328,8 +331,8 @@ pub async fn finished(
             Some(Uuid::parse_str(text).map_err(|_| Faults::one("before", "This is not an id."))?)
         }
     };
-    Ok(Json(
-        blade::finished(pool.inner(), me.workshop, before, 50).await?,
+    Ok(all(
+        blade::finished(pool.inner(), me.workshop, before, 50).await?
     ))
 }
 
@@ -344,9 +347,7 @@ pub async fn marked(
     begins: Option<&str>,
 ) -> Result<Json<Vec<Marked>>, Problem> {
     let begins = text("begins", begins.unwrap_or_default(), (0, 20))?;
-    Ok(Json(
-        blade::marked(pool.inner(), me.workshop, &begins).await?,
-    ))
+    Ok(all(blade::marked(pool.inner(), me.workshop, &begins).await?))
 }
 
 /// Enters a blade and gives it the usual plan for its steel and wanted hardness.
@@ -383,7 +384,7 @@ pub async fn create(
             Err(error) => return Err(error.into()),
         }
     }
-    Ok(Json(blade::get(pool.inner(), me.workshop, id).await?))
+    Ok(one(blade::get(pool.inner(), me.workshop, id).await?))
 }
 
 /// One blade.
@@ -391,7 +392,7 @@ pub async fn create(
     responses((status = 200, body = Blade), crate::openapi::Problems)))]
 #[get("/blades/<id>", rank = 2)]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Blade>, Problem> {
-    Ok(Json(blade::get(pool.inner(), me.workshop, id.0).await?))
+    Ok(one(blade::get(pool.inner(), me.workshop, id.0).await?))
 }
 
 /// Changes a blade, or takes it off the rack: what is not named stays as it is.
@@ -409,7 +410,7 @@ pub async fn update(
     let version = change.version;
     let finished = change.finished.unwrap_or(now.finished_at.is_some());
     if version != now.version {
-        return Err(Problem::stale(&now));
+        return Err(Problem::stale(&Blade::from(now)));
     }
     let whole = change.on(&now);
     let mark = whole.mark.clone().unwrap_or_default();
@@ -418,10 +419,10 @@ pub async fn update(
         .await?;
     let by = Some(me.person_id);
     match blade::update(pool.inner(), me.workshop, id.0, &new, finished, version, by).await {
-        Err(Error::Stale) => Err(Problem::stale(
-            &blade::get(pool.inner(), me.workshop, id.0).await?,
-        )),
-        other => Ok(Json(other?)),
+        Err(Error::Stale) => Err(Problem::stale(&Blade::from(
+            blade::get(pool.inner(), me.workshop, id.0).await?,
+        ))),
+        other => Ok(one(other?)),
     }
 }
 
@@ -434,7 +435,7 @@ pub async fn edits(
     me: SignedIn,
     id: Id,
 ) -> Result<Json<Vec<BladeEdit>>, Problem> {
-    Ok(Json(edit::of_blade(pool.inner(), me.workshop, id.0).await?))
+    Ok(all(edit::of_blade(pool.inner(), me.workshop, id.0).await?))
 }
 
 #[cfg(test)]

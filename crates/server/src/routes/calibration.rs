@@ -1,5 +1,7 @@
 //! Checks of stations against something that can be trusted.
 
+use crate::answers::calibration::KeptCalibration;
+use crate::answers::{all, one};
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::problem::Problem;
@@ -11,7 +13,7 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::process::calibration::{Against, Calibration};
 use vatten_core::quantity::validation::{Checker, Faults};
-use vatten_store::calibration::{CalibrationRow, NewCalibration};
+use vatten_store::calibration::NewCalibration;
 use vatten_store::{PgPool, calibration, station};
 
 /// A check as it was read.
@@ -55,25 +57,25 @@ impl CalibrationBody {
 }
 
 /// All checks of the shop's stations, oldest first.
-#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<CalibrationRow>), crate::openapi::Problems)))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<KeptCalibration>), crate::openapi::Problems)))]
 #[get("/calibrations")]
 pub async fn list(
     pool: &State<PgPool>,
     me: SignedIn,
-) -> Result<Json<Vec<CalibrationRow>>, Problem> {
-    Ok(Json(calibration::list(pool.inner(), me.workshop).await?))
+) -> Result<Json<Vec<KeptCalibration>>, Problem> {
+    Ok(all(calibration::list(pool.inner(), me.workshop).await?))
 }
 
 /// Keeps a check.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = Uuid, Path)), request_body = CalibrationBody,
-    responses((status = 200, body = CalibrationRow), crate::openapi::Problems)))]
+    responses((status = 200, body = KeptCalibration), crate::openapi::Problems)))]
 #[post("/stations/<id>/calibrations", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
     me: SignedIn,
     id: Id,
     body: Body<CalibrationBody>,
-) -> Result<Json<CalibrationRow>, Problem> {
+) -> Result<Json<KeptCalibration>, Problem> {
     let body = body.0;
     let of = station::get(pool.inner(), me.workshop, id.0).await?;
     let mut c = Checker::default();
@@ -93,9 +95,13 @@ pub async fn create(
         note,
         done_at: body.done_at.unwrap_or_else(OffsetDateTime::now_utc),
     };
-    Ok(Json(
-        calibration::create(pool.inner(), me.workshop, id.0, &new).await?,
-    ))
+    Ok(one(calibration::create(
+        pool.inner(),
+        me.workshop,
+        id.0,
+        &new,
+    )
+    .await?))
 }
 
 /// Withdraws a check: kept and shown, no longer used.

@@ -1,5 +1,7 @@
 //! The clay of a blade.
 
+use crate::answers::clay::BladeClay;
+use crate::answers::one;
 use crate::auth::SignedIn;
 use crate::body::{Body, Id};
 use crate::clay_sheet::clay_sheet;
@@ -13,7 +15,6 @@ use serde::Deserialize;
 use std::sync::Arc;
 use vatten_core::geometry::clay::{Clay, ClayDraft};
 use vatten_core::quantity::validation::{Checker, Faults, Unit};
-use vatten_store::clay::BladeClay;
 use vatten_store::{Error, PgPool, blade, clay};
 
 /// Clay to be saved.
@@ -68,7 +69,7 @@ pub fn check_wanted(c: &mut Checker, wanted: &[[f64; 2]]) {
     responses((status = 200, body = BladeClay), crate::openapi::Problems)))]
 #[get("/blades/<id>/clay")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<BladeClay>, Problem> {
-    Ok(Json(clay::get(pool.inner(), me.workshop, id.0).await?))
+    Ok(one(clay::get(pool.inner(), me.workshop, id.0).await?))
 }
 
 /// Saves the clay of a blade.
@@ -101,10 +102,10 @@ pub async fn save(
     )
     .await
     {
-        Err(Error::Stale) => Err(Problem::stale(
-            &clay::get(pool.inner(), me.workshop, id.0).await?,
-        )),
-        other => Ok(Json(other?)),
+        Err(Error::Stale) => Err(Problem::stale(&BladeClay::from(
+            clay::get(pool.inner(), me.workshop, id.0).await?,
+        ))),
+        other => Ok(one(other?)),
     }
 }
 

@@ -1,5 +1,6 @@
 //! What came of a blade besides tested hardness.
 
+use crate::answers::finding::KeptFinding;
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::problem::Problem;
@@ -43,7 +44,7 @@ pub struct FindingBody {
 pub struct FindingView {
     /// As kept.
     #[serde(flatten)]
-    pub finding: FindingRow,
+    pub finding: KeptFinding,
     /// What a burn did to this steel after its last temper.
     pub burn: Option<Burn>,
 }
@@ -78,7 +79,7 @@ async fn views(
     };
     let views = all.into_iter().map(|finding| FindingView {
         burn: burn(&finding),
-        finding,
+        finding: finding.into(),
     });
     Ok(views.collect())
 }

@@ -1,5 +1,8 @@
 //! Firings and what happens in them.
 
+use crate::answers::firing::Event;
+use crate::answers::firing::Firing;
+use crate::answers::{self, all, one};
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::predictor::{Depth, Predictor};
@@ -17,7 +20,7 @@ use vatten_core::process::plan::Plan;
 use vatten_core::quantity::units::{Celsius, Quantity, Seconds};
 use vatten_core::quantity::validation::{Checker, Faults};
 use vatten_core::simulation::simulated::STEP_MM;
-use vatten_store::firing::{Event, Firing, Frozen, Past};
+use vatten_store::firing::{Frozen, Past};
 use vatten_store::{Error, PgPool, blade, clay, firing, plan, station};
 
 /// A firing to be started.
@@ -153,7 +156,7 @@ pub async fn start(
     let draft = plan::latest(pool.inner(), me.workshop, id.0).await?;
     let firing_id = body.0.id.unwrap_or_else(Uuid::now_v7);
     if let Ok(known) = firing::get(pool.inner(), me.workshop, firing_id).await {
-        return Ok(Json(known));
+        return Ok(one(known));
     }
     if blade.firing_open {
         return Err(Error::not_now("plan_version", "This blade is already being fired.").into());
@@ -163,7 +166,7 @@ pub async fn start(
         return Err(Error::not_now("plan_version", sentence).into());
     }
     if draft.version != body.0.plan_version {
-        return Err(Problem::stale(&draft));
+        return Err(Problem::stale(&answers::plan::Plan::from(draft)));
     }
     let steps = Plan::stored(draft.steps.clone());
     // Clay that no step lays on stays on the drawing.
@@ -183,10 +186,10 @@ pub async fn start(
     let now = OffsetDateTime::now_utc();
     let at = body.0.at.unwrap_or(now).min(now);
     match firing::start(pool.inner(), me.workshop, firing_id, &draft, frozen, at).await {
-        Err(Error::Stale) => Err(Problem::stale(
-            &plan::latest(pool.inner(), me.workshop, id.0).await?,
-        )),
-        other => Ok(Json(other?)),
+        Err(Error::Stale) => Err(Problem::stale(&answers::plan::Plan::from(
+            plan::latest(pool.inner(), me.workshop, id.0).await?,
+        ))),
+        other => Ok(one(other?)),
     }
 }
 
@@ -199,16 +202,14 @@ pub async fn of_blade(
     me: SignedIn,
     id: Id,
 ) -> Result<Json<Vec<Firing>>, Problem> {
-    Ok(Json(
-        firing::of_blade(pool.inner(), me.workshop, id.0).await?,
-    ))
+    Ok(all(firing::of_blade(pool.inner(), me.workshop, id.0).await?))
 }
 
 /// The firings going on, oldest first.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "firings", responses((status = 200, body = Vec<Firing>), crate::openapi::Problems)))]
 #[get("/firings")]
 pub async fn open(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Firing>>, Problem> {
-    Ok(Json(firing::open(pool.inner(), me.workshop).await?))
+    Ok(all(firing::open(pool.inner(), me.workshop).await?))
 }
 
 /// One firing.
@@ -216,7 +217,7 @@ pub async fn open(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Firing>
     responses((status = 200, body = Firing), crate::openapi::Problems)))]
 #[get("/firings/<id>")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Firing>, Problem> {
-    Ok(Json(firing::get(pool.inner(), me.workshop, id.0).await?))
+    Ok(one(firing::get(pool.inner(), me.workshop, id.0).await?))
 }
 
 /// Who quenched lately in this shop, the latest first, at most twelve.
@@ -235,7 +236,7 @@ pub async fn events(
     me: SignedIn,
     id: Id,
 ) -> Result<Json<Vec<Event>>, Problem> {
-    Ok(Json(firing::events(pool.inner(), me.workshop, id.0).await?))
+    Ok(all(firing::events(pool.inner(), me.workshop, id.0).await?))
 }
 
 /// Something happened.
@@ -258,9 +259,14 @@ pub async fn happen(
         device_at,
     };
     let by = Some(me.person_id);
-    Ok(Json(
-        firing::happen(pool.inner(), me.workshop, id.0, &new, by).await?,
-    ))
+    Ok(one(firing::happen(
+        pool.inner(),
+        me.workshop,
+        id.0,
+        &new,
+        by,
+    )
+    .await?))
 }
 
 #[cfg(test)]

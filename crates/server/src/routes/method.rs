@@ -1,5 +1,7 @@
 //! Methods: the schools, the shop's own, and what was done to blades that came out well.
 
+use crate::answers::method::HouseMethod;
+use crate::answers::{all, one};
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::caller::Caller;
@@ -28,7 +30,6 @@ use vatten_core::quantity::interval::Interval;
 use vatten_core::quantity::units::{Celsius, Quantity};
 use vatten_core::quantity::validation::{Checker, Faults};
 use vatten_core::simulation::simulated::STEP_MM;
-use vatten_store::method::HouseMethod;
 use vatten_store::{Error, PgPool, clay, method};
 
 /// Where a method comes from.
@@ -213,7 +214,7 @@ fn offered(id: String, source: Source, plan: Option<Plan>) -> Offered {
     }
 }
 
-fn of_house(m: HouseMethod) -> Offered {
+fn of_house(m: method::HouseMethod) -> Offered {
     let plan = m.unreadable.is_none().then(|| Plan::stored(m.steps));
     let source = Source::House {
         name: m.name,
@@ -387,9 +388,16 @@ pub async fn create(
 ) -> Result<Json<HouseMethod>, Problem> {
     let (name, note, plan) = body.0.check(pool, &me).await?;
     let id = body.0.id.unwrap_or_else(Uuid::now_v7);
-    Ok(Json(
-        method::save(pool.inner(), me.workshop, id, &name, &note, &plan, 0).await?,
-    ))
+    Ok(one(method::save(
+        pool.inner(),
+        me.workshop,
+        id,
+        &name,
+        &note,
+        &plan,
+        0,
+    )
+    .await?))
 }
 
 /// The house methods in use.
@@ -397,7 +405,7 @@ pub async fn create(
     responses((status = 200, body = Vec<HouseMethod>), crate::openapi::Problems)))]
 #[get("/methods")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<HouseMethod>>, Problem> {
-    Ok(Json(method::list(pool.inner(), me.workshop).await?))
+    Ok(all(method::list(pool.inner(), me.workshop).await?))
 }
 
 /// Saves a new version of a house method.
@@ -428,10 +436,10 @@ pub async fn update(
     )
     .await
     {
-        Err(Error::Stale) => Err(Problem::stale(
-            &method::get(pool.inner(), me.workshop, id.0).await?,
-        )),
-        other => Ok(Json(other?)),
+        Err(Error::Stale) => Err(Problem::stale(&HouseMethod::from(
+            method::get(pool.inner(), me.workshop, id.0).await?,
+        ))),
+        other => Ok(one(other?)),
     }
 }
 
@@ -444,9 +452,7 @@ pub async fn versions(
     me: SignedIn,
     id: Id,
 ) -> Result<Json<Vec<HouseMethod>>, Problem> {
-    Ok(Json(
-        method::versions(pool.inner(), me.workshop, id.0).await?,
-    ))
+    Ok(all(method::versions(pool.inner(), me.workshop, id.0).await?))
 }
 
 /// Takes a house method out of use; its versions are kept.

@@ -1,5 +1,8 @@
 //! Photographs of a blade, and the hamon traced on them.
 
+use crate::answers::finding::KeptFinding;
+use crate::answers::photo::Photo;
+use crate::answers::{all, one};
 use crate::auth::SignedIn;
 use crate::body::{Body, Id};
 use crate::predictor::Predictor;
@@ -15,8 +18,8 @@ use uuid::Uuid;
 use vatten_core::quantity::validation::{Checker, Faults};
 use vatten_core::record::finding::Finding;
 use vatten_core::record::picture::TwoPoints;
-use vatten_store::finding::{FindingRow, NewFinding};
-use vatten_store::photo::{NewPhoto, Photo};
+use vatten_store::finding::NewFinding;
+use vatten_store::photo::NewPhoto;
 use vatten_store::{PgPool, blade, finding, firing, photo};
 
 /// Largest file that is taken.
@@ -49,9 +52,7 @@ pub struct TraceBody {
     responses((status = 200, body = Vec<Photo>), crate::openapi::Problems)))]
 #[get("/blades/<id>/photos")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Vec<Photo>>, Problem> {
-    Ok(Json(
-        photo::of_blade(pool.inner(), me.workshop, id.0).await?,
-    ))
+    Ok(all(photo::of_blade(pool.inner(), me.workshop, id.0).await?))
 }
 
 /// Keeps a photograph, sent as it is: JPEG or PNG, up to 20 MB. Only the picture is kept.
@@ -92,8 +93,8 @@ pub async fn create(
         jpeg: &made.jpeg,
         size: (side(made.width), side(made.height)),
     };
-    Ok(Json(
-        photo::create(pool.inner(), me.workshop, id.0, new).await?,
+    Ok(one(
+        photo::create(pool.inner(), me.workshop, id.0, new).await?
     ))
 }
 
@@ -115,7 +116,7 @@ pub async fn picture(
 /// Keeps the hamon traced on a photograph as a finding, turned into millimetres.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "photos",
     params(("id" = Uuid, Path), ("photo" = Uuid, Path)), request_body = TraceBody,
-    responses((status = 200, body = FindingRow), crate::openapi::Problems)))]
+    responses((status = 200, body = KeptFinding), crate::openapi::Problems)))]
 #[post("/blades/<id>/photos/<photo>/line", data = "<body>")]
 pub async fn trace_line(
     pool: &State<PgPool>,
@@ -123,7 +124,7 @@ pub async fn trace_line(
     id: Id,
     photo: Id,
     body: Body<TraceBody>,
-) -> Result<Json<FindingRow>, Problem> {
+) -> Result<Json<KeptFinding>, Problem> {
     let body = body.0;
     let of = blade::get(pool.inner(), me.workshop, id.0).await?;
     // Heights are measured along the edge of the blade as it went into the fire.
@@ -155,7 +156,7 @@ pub async fn trace_line(
     };
     let kept = finding::create(pool.inner(), me.workshop, id.0, &new).await?;
     photo::lay(pool.inner(), me.workshop, id.0, photo.0, &body.scale).await?;
-    Ok(Json(kept))
+    Ok(one(kept))
 }
 
 /// Withdraws a photograph.

@@ -1,5 +1,7 @@
 //! Plans of a blade.
 
+use crate::answers::one;
+use crate::answers::plan::Plan;
 use crate::auth::SignedIn;
 use crate::body::{Body, Id};
 use crate::materials::{check_stations, station_names};
@@ -15,7 +17,6 @@ use vatten_core::advice::method;
 use vatten_core::process::plan::Plan as CorePlan;
 use vatten_core::process::step::Step;
 use vatten_core::process::step_draft::StepDraft;
-use vatten_store::plan::Plan;
 use vatten_store::{Error, PgPool, blade, plan};
 
 /// A plan to be saved.
@@ -35,7 +36,7 @@ pub struct PlanBody {
     responses((status = 200, body = Plan), crate::openapi::Problems)))]
 #[get("/blades/<id>/plan")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Plan>, Problem> {
-    Ok(Json(plan::latest(pool.inner(), me.workshop, id.0).await?))
+    Ok(one(plan::latest(pool.inner(), me.workshop, id.0).await?))
 }
 
 /// Saves the draft plan of a blade.
@@ -52,10 +53,10 @@ pub async fn save(
     let checked = CorePlan::parse(&body.0.steps)?;
     check_stations(&checked, &station_names(pool, me.workshop).await?)?;
     match plan::save(pool.inner(), me.workshop, id.0, &checked, body.0.version).await {
-        Err(Error::Stale) => Err(Problem::stale(
-            &plan::latest(pool.inner(), me.workshop, id.0).await?,
-        )),
-        other => Ok(Json(other?)),
+        Err(Error::Stale) => Err(Problem::stale(&Plan::from(
+            plan::latest(pool.inner(), me.workshop, id.0).await?,
+        ))),
+        other => Ok(one(other?)),
     }
 }
 

@@ -1,5 +1,6 @@
 //! Hardness readings of a blade.
 
+use crate::answers;
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::predictor::Predictor;
@@ -66,7 +67,7 @@ pub struct AsideBody {
 pub struct ReadingView {
     /// As kept.
     #[serde(flatten)]
-    pub reading: Reading,
+    pub reading: answers::reading::Reading,
     /// For each value why it does not count; null for one that does.
     pub not_counted: Vec<Option<NotCounted>>,
     /// Position of the odd one out among those that count.
@@ -88,7 +89,7 @@ fn view(reading: Reading, lines: &HashMap<Uuid, Line>, checks: &Checks) -> Readi
         odd: reading.taken.odd(&reading.values_hrc, line),
         counted_hrc,
         corrected_hrc: counted_hrc.map(|m| known.really(reading.tester_id, m)),
-        reading,
+        reading: reading.into(),
     }
 }
 

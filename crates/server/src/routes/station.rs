@@ -1,5 +1,9 @@
 //! Stations: what the shop works at and measures with, and what those that are connected say.
 
+use crate::answers::sample::StationNow;
+use crate::answers::station::Station;
+use crate::answers::tester_value::TesterValue;
+use crate::answers::{all, one};
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::prepared_blade::corrections_now;
@@ -16,9 +20,7 @@ use vatten_core::quantity::units::{Celsius, Litres, Quantity};
 use vatten_core::quantity::validation::{Checker, Faults, Unit};
 use vatten_core::record::device::Device;
 use vatten_core::record::trace::{Recovery, Sample, recovery};
-use vatten_store::sample::StationNow;
-use vatten_store::station::{NewStation, Station};
-use vatten_store::tester_value::TesterValue;
+use vatten_store::station::NewStation;
 use vatten_store::{Error, PgPool, sample, station, tester_value};
 
 /// What a shop says of a station.
@@ -94,7 +96,7 @@ impl StationBody {
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<Station>), crate::openapi::Problems)))]
 #[get("/stations")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Station>>, Problem> {
-    Ok(Json(station::list(pool.inner(), me.workshop).await?))
+    Ok(all(station::list(pool.inner(), me.workshop).await?))
 }
 
 /// Adds a station.
@@ -108,8 +110,8 @@ pub async fn create(
 ) -> Result<Json<Station>, Problem> {
     let id = body.0.id.unwrap_or_else(Uuid::now_v7);
     let new = body.0.check()?;
-    Ok(Json(
-        station::create(pool.inner(), me.workshop, id, &new).await?,
+    Ok(one(
+        station::create(pool.inner(), me.workshop, id, &new).await?
     ))
 }
 
@@ -130,10 +132,10 @@ pub async fn update(
         return Err(Faults::one("kind", "A station stays what it is: add another one.").into());
     }
     match station::update(pool.inner(), me.workshop, id.0, &new, version).await {
-        Err(Error::Stale) => Err(Problem::stale(
-            &station::get(pool.inner(), me.workshop, id.0).await?,
-        )),
-        other => Ok(Json(other?)),
+        Err(Error::Stale) => Err(Problem::stale(&Station::from(
+            station::get(pool.inner(), me.workshop, id.0).await?,
+        ))),
+        other => Ok(one(other?)),
     }
 }
 
@@ -156,7 +158,7 @@ pub async fn now(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<StationS
     let all = sample::now(pool.inner(), me.workshop).await?;
     let said = all.into_iter().map(|now| StationSays {
         really: now.value.map(|v| known.really(Some(now.station_id), v)),
-        now,
+        now: now.into(),
     });
     Ok(Json(said.collect()))
 }
@@ -194,7 +196,7 @@ pub async fn set_point(
     };
     map.raw(set)?;
     sample::want(pool.inner(), me.workshop, id.0, set.value(), SENT_WITHIN).await?;
-    Ok(Json(known))
+    Ok(one(known))
 }
 
 /// A set point that a device does not take within this is dropped: a fire that is switched on next morning
@@ -226,9 +228,7 @@ pub async fn waiting(
     pool: &State<PgPool>,
     me: SignedIn,
 ) -> Result<Json<Vec<TesterValue>>, Problem> {
-    Ok(Json(
-        tester_value::waiting(pool.inner(), me.workshop).await?,
-    ))
+    Ok(all(tester_value::waiting(pool.inner(), me.workshop).await?))
 }
 
 /// Values of connected testers to be put aside.

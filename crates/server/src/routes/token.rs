@@ -1,5 +1,7 @@
 //! Bearer tokens for scripts.
 
+use crate::answers::all;
+use crate::answers::token::Token;
 use crate::auth::{self, SignedIn};
 use crate::body::{Body, Id, text};
 use crate::problem::Problem;
@@ -7,7 +9,6 @@ use rocket::http::Status;
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post};
 use serde::{Deserialize, Serialize};
-use vatten_store::token::Token;
 use vatten_store::{PgPool, token};
 
 /// What a new token is for.
@@ -34,7 +35,7 @@ pub struct MadeToken {
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Vec<Token>), crate::openapi::Problems)))]
 #[get("/tokens")]
 pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Token>>, Problem> {
-    Ok(Json(token::list(pool.inner(), me.workshop).await?))
+    Ok(all(token::list(pool.inner(), me.workshop).await?))
 }
 
 /// Makes a token. The secret is shown this once.
@@ -57,7 +58,7 @@ pub async fn create(
     )
     .await?;
     Ok(Json(MadeToken {
-        token: made,
+        token: made.into(),
         secret,
     }))
 }

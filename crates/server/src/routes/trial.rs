@@ -1,5 +1,6 @@
 //! Coupon trials: from unknown steel to a house steel, step by step.
 
+use crate::answers::trial::Trial;
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::problem::Problem;
@@ -11,7 +12,6 @@ use uuid::Uuid;
 use vatten_core::material::steel::Steel;
 use vatten_core::quantity::validation::{Checker, Faults};
 use vatten_core::record::trial::{Entry, Guide, MAX_ENTRIES, TrialEnd, guide};
-use vatten_store::trial::Trial;
 use vatten_store::{Error, PgPool, steel, trial};
 
 /// A trial with what is to be done next.
@@ -25,11 +25,11 @@ pub struct TrialView {
     pub guide: Guide,
 }
 
-impl From<Trial> for TrialView {
-    fn from(trial: Trial) -> Self {
+impl From<trial::Trial> for TrialView {
+    fn from(trial: trial::Trial) -> Self {
         Self {
             guide: guide(&trial.entries),
-            trial,
+            trial: trial.into(),
         }
     }
 }

@@ -1,5 +1,7 @@
 //! The shop's own settings.
 
+use crate::answers::one;
+use crate::answers::workshop::Workshop;
 use crate::auth::SignedIn;
 use crate::body::{Body, text};
 use crate::problem::Problem;
@@ -7,7 +9,6 @@ use rocket::serde::json::Json;
 use rocket::{State, get, put};
 use serde::Deserialize;
 use vatten_core::quantity::validation::Checker;
-use vatten_store::workshop::Workshop;
 use vatten_store::{Error, PgPool, workshop};
 
 /// New settings.
@@ -35,7 +36,7 @@ pub struct Settings {
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", responses((status = 200, body = Workshop), crate::openapi::Problems)))]
 #[get("/workshop")]
 pub async fn get(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Workshop>, Problem> {
-    Ok(Json(workshop::get(pool.inner(), me.workshop).await?))
+    Ok(one(workshop::get(pool.inner(), me.workshop).await?))
 }
 
 /// Saves the shop's settings.
@@ -66,7 +67,7 @@ pub async fn update(
         c.refuse_allowing("length_unit", "This is not a unit.", "mm or in");
     }
     let (name, time_zone) = c.finish(name.zip(time_zone))?;
-    let new = Workshop {
+    let new = workshop::Workshop {
         id: me.workshop.uuid(),
         name,
         temperature_unit: body.0.temperature_unit,
@@ -75,9 +76,9 @@ pub async fn update(
         version: body.0.version,
     };
     match workshop::update(pool.inner(), me.workshop, &new).await {
-        Err(Error::Stale) => Err(Problem::stale(
-            &workshop::get(pool.inner(), me.workshop).await?,
-        )),
-        other => Ok(Json(other?)),
+        Err(Error::Stale) => Err(Problem::stale(&Workshop::from(
+            workshop::get(pool.inner(), me.workshop).await?,
+        ))),
+        other => Ok(one(other?)),
     }
 }
