@@ -7,8 +7,8 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use tokio::sync::Semaphore;
 use vatten_core::simulation::quench::Stopped;
 
-/// As many computations at once as there are cores; the others wait.
-#[derive(Debug)]
+/// As many computations at once as there are cores; the others wait. A clone is the same pool.
+#[derive(Debug, Clone)]
 pub struct ComputePool {
     permits: Arc<Semaphore>,
 }

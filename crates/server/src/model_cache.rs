@@ -39,6 +39,7 @@ struct Fitted {
 /// Fitted models of all shops.
 #[derive(Debug)]
 pub struct ModelCache {
+    compute: ComputePool,
     models: Mutex<HashMap<Uuid, Fitted>>,
     fitting: ShopLocks,
     /// Held while the lessons of a shop are counted.
@@ -47,28 +48,24 @@ pub struct ModelCache {
     pub physics: Arc<Cache<PhysicsResult>>,
 }
 
-impl Default for ModelCache {
-    fn default() -> Self {
+impl ModelCache {
+    /// An empty one that fits in `compute`.
+    #[must_use]
+    pub fn new(compute: ComputePool) -> Self {
         Self {
+            compute,
             models: Mutex::default(),
             fitting: ShopLocks::default(),
             counting: ShopLocks::default(),
             physics: Arc::new(Cache::holding(MAX_PHYSICS)),
         }
     }
-}
 
-impl ModelCache {
     /// The model of a shop, fitted anew only when its records changed.
     ///
     /// # Errors
     /// The database cannot be read.
-    pub async fn current(
-        &self,
-        compute: &ComputePool,
-        pool: &PgPool,
-        id: WorkshopId,
-    ) -> Result<Arc<ShopModel>, Problem> {
+    pub async fn current(&self, pool: &PgPool, id: WorkshopId) -> Result<Arc<ShopModel>, Problem> {
         if let Some(known) = self.at(id, workshop::records_version(pool, id).await?) {
             return Ok(known);
         }
@@ -82,7 +79,7 @@ impl ModelCache {
         let records = Records::read(&mut connection, id).await?;
         drop(connection);
         let physics = Arc::clone(&self.physics);
-        let (model, simulated) = compute.run(move || fit(&records, &physics)).await?;
+        let (model, simulated) = self.compute.run(move || fit(&records, &physics)).await?;
         // What the engine was asked anew is kept, so that it is asked once.
         record::keep_simulated(pool, id, &simulated).await?;
         let model = Arc::new(model);
@@ -121,7 +118,6 @@ impl ModelCache {
     /// The database cannot be read.
     pub async fn simulated(
         &self,
-        compute: &ComputePool,
         pool: &PgPool,
         id: WorkshopId,
         firings: &[Uuid],
@@ -131,7 +127,10 @@ impl ModelCache {
         }
         let rows = record::treated(pool, id, firings).await?;
         let physics = Arc::clone(&self.physics);
-        let (found, asked) = compute.run(move || simulate_all(&rows, &physics)).await?;
+        let (found, asked) = self
+            .compute
+            .run(move || simulate_all(&rows, &physics))
+            .await?;
         record::keep_simulated(pool, id, &asked).await?;
         Ok(found)
     }

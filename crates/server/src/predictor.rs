@@ -7,9 +7,7 @@ use crate::compute_pool::{ComputePool, broken_off};
 use crate::model_cache::ModelCache;
 use crate::problem::Problem;
 use crate::shop_model::ShopModel;
-use std::collections::HashMap;
 use std::sync::Arc;
-use std::sync::atomic::AtomicBool;
 use uuid::Uuid;
 use vatten_core::material::hardness::retained_austenite_percent;
 use vatten_core::material::steel::Steel;
@@ -24,10 +22,9 @@ use vatten_core::quantity::units::Kelvins;
 use vatten_core::simulation::heat::Heat;
 use vatten_core::simulation::map::Maps;
 use vatten_core::simulation::physics::{hard_hrc, stages};
-use vatten_core::simulation::quench::{Stopped, quench};
-use vatten_core::simulation::simulated::{STEP_MM, Simulated, hours_untempered};
+use vatten_core::simulation::quench::quench;
+use vatten_core::simulation::simulated::{STEP_MM, hours_untempered};
 use vatten_core::simulation::straightening::straightening;
-use vatten_store::{PgPool, WorkshopId};
 
 /// Outcomes kept, over all shops.
 const MAX_OUTCOMES: usize = 400;
@@ -47,9 +44,10 @@ pub struct Predictor {
 
 impl Default for Predictor {
     fn default() -> Self {
+        let compute = ComputePool::default();
         Self {
-            compute: ComputePool::default(),
-            models: ModelCache::default(),
+            models: ModelCache::new(compute.clone()),
+            compute,
             outcomes: Cache::holding(MAX_OUTCOMES),
             maps: Cache::holding(MAX_MAPS),
         }
@@ -57,51 +55,6 @@ impl Default for Predictor {
 }
 
 impl Predictor {
-    /// Runs `work` off the async threads when a core is free.
-    ///
-    /// # Errors
-    /// The computation broke off.
-    pub async fn run<T: Send + 'static>(
-        &self,
-        work: impl FnOnce() -> T + Send + 'static,
-    ) -> Result<T, Problem> {
-        self.compute.run(work).await
-    }
-
-    /// Runs a simulation off the async threads; it is told to stop when nobody waits for it any more.
-    ///
-    /// # Errors
-    /// The computation broke off.
-    pub async fn stoppable<T: Send + 'static>(
-        &self,
-        work: impl FnOnce(&AtomicBool) -> Result<T, Stopped> + Send + 'static,
-    ) -> Result<T, Problem> {
-        self.compute.run_stoppable(work).await
-    }
-
-    /// The model of a shop, fitted anew only when its records changed.
-    ///
-    /// # Errors
-    /// The database cannot be read.
-    pub async fn learned(&self, pool: &PgPool, id: WorkshopId) -> Result<Arc<ShopModel>, Problem> {
-        self.models.current(&self.compute, pool, id).await
-    }
-
-    /// What the engine alone says of quenches as they were done, by firing: asked once and kept.
-    ///
-    /// # Errors
-    /// The database cannot be read.
-    pub async fn simulated(
-        &self,
-        pool: &PgPool,
-        id: WorkshopId,
-        firings: &[Uuid],
-    ) -> Result<HashMap<Uuid, Simulated>, Problem> {
-        self.models
-            .simulated(&self.compute, pool, id, firings)
-            .await
-    }
-
     /// Predicts; with `learned`, corrected by the records. The quench of the whole blade is computed
     /// once for the same blade, clay and steps, however often the temper is changed.
     ///
@@ -121,7 +74,7 @@ impl Predictor {
             }
         };
         // Hardness needs nothing of the whole blade: it is computed beside it.
-        let hardness = self.run(move || {
+        let hardness = self.compute.run(move || {
             let subject = Subject {
                 plan: &asked.plan,
                 steel: &asked.steel,
@@ -166,7 +119,8 @@ impl Predictor {
             return Ok(known);
         }
         let found = self
-            .stoppable(move |stop| {
+            .compute
+            .run_stoppable(move |stop| {
                 let PredictionRequest {
                     plan, steel, work, ..
                 } = &asked;
@@ -200,7 +154,8 @@ impl Predictor {
         // However fine the maps are, the line is the one of the prediction beside them.
         let line = self.outcomes(asked.clone(), learned, STEP_MM).await?;
         let text = self
-            .stoppable(move |stop| {
+            .compute
+            .run_stoppable(move |stop| {
                 let PredictionRequest {
                     plan, steel, work, ..
                 } = &asked;

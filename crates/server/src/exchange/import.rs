@@ -509,7 +509,11 @@ impl Import<'_> {
         }
         let records = Records::read(tx, self.id).await?;
         let physics = Arc::clone(&self.predictor.models.physics);
-        let (learned, simulated) = self.predictor.run(move || fit(&records, &physics)).await?;
+        let (learned, simulated) = self
+            .predictor
+            .compute
+            .run(move || fit(&records, &physics))
+            .await?;
         record::keep_simulated(tx, self.id, &simulated).await?;
         let depth = Depth::Whole(vatten_core::simulation::simulated::STEP_MM);
         self.predictor

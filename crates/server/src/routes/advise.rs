@@ -139,7 +139,7 @@ pub async fn clay(
         width_mm: width,
     };
     let line = q.wanted;
-    let found = predictor.stoppable(move |stop| {
+    let found = predictor.compute.run_stoppable(move |stop| {
         let height = |x: f64| {
             let i = line.partition_point(|p| p[0] <= x);
             match (i.checked_sub(1).map(|i| line[i]), line.get(i)) {
@@ -194,7 +194,7 @@ pub async fn water(
     within(&mut c, "wanted_mm", wanted_mm, (0.5, 300.0));
     c.finish(Some(()))?;
     let (asked, learned) = asked(pool, predictor, &me, &of).await?;
-    let seconds = predictor.stoppable(move |stop| {
+    let seconds = predictor.compute.run_stoppable(move |stop| {
         let PredictionRequest {
             work, plan, steel, ..
         } = &asked;

@@ -377,7 +377,7 @@ pub async fn create(
     if made.plan_id.is_none() {
         let (geometry, target) = (new.geometry, new.target_hrc);
         let usual = move || method::usual(&steel, &geometry, medium, target, at);
-        let first = predictor.run(usual).await?;
+        let first = predictor.compute.run(usual).await?;
         match plan::save(pool.inner(), me.workshop, id, &first, 0).await {
             // Sent twice at once: the other one made the plan.
             Ok(_) | Err(Error::Stale) => {}

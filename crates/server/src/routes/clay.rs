@@ -147,11 +147,11 @@ pub async fn sheet(
     let draw = move || clay_sheet(&title, &form, &painted, &stored.wanted, unit);
     match file {
         "sheet.svg" => {
-            let text = predictor.run(move || draw().svg()).await?;
+            let text = predictor.compute.run(move || draw().svg()).await?;
             Ok(Drawing::Svg(text, ContentType::SVG))
         }
         "sheet.pdf" => {
-            let bytes = predictor.run(move || draw().pdf()).await?;
+            let bytes = predictor.compute.run(move || draw().pdf()).await?;
             Ok(Drawing::Pdf(bytes, ContentType::PDF))
         }
         _ => Err(Problem::not_found()),

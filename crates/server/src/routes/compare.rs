@@ -270,10 +270,13 @@ pub async fn get(
     let mut by_id: HashMap<Uuid, Fired> =
         fired.into_iter().map(|f| (f.treated.blade_id, f)).collect();
     let firings: Vec<Uuid> = by_id.values().map(|f| f.treated.firing_id).collect();
-    let simulated = predictor.simulated(pool, me.workshop, &firings).await?;
+    let simulated = predictor
+        .models
+        .simulated(pool, me.workshop, &firings)
+        .await?;
     let readings = reading::of_blades(pool.inner(), me.workshop, &ids).await?;
     let findings = finding::of_blades(pool.inner(), me.workshop, &ids).await?;
-    let learned = predictor.learned(pool, me.workshop).await?;
+    let learned = predictor.models.current(pool, me.workshop).await?;
     let mut all = Vec::new();
     for id in ids {
         let Some(fired) = by_id.remove(&id) else {
@@ -290,7 +293,7 @@ pub async fn get(
             Problem::from(Error::not_now("blades", sentence))
         })?);
     }
-    let work = predictor.stoppable(move |stop| {
+    let work = predictor.compute.run_stoppable(move |stop| {
         let Some((first, others)) = all.split_first() else {
             return Ok(None);
         };

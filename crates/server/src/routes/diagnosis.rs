@@ -90,10 +90,11 @@ pub async fn get(
     let readings = reading::of_blade(pool.inner(), me.workshop, id.0).await?;
     let findings = finding::of_blade(pool.inner(), me.workshop, id.0).await?;
     let traces = trace::of_blade(pool, predictor, me.workshop, id.0).await?;
-    let learned = predictor.learned(pool, me.workshop).await?;
+    let learned = predictor.models.current(pool, me.workshop).await?;
     let asked = stored.asked(Plan::done(latest.done.clone()));
     let planned = stored.asked(Plan::stored(latest.steps.clone())).plan;
     let found = predictor
+        .compute
         .run(move || {
             let now = checks.at(OffsetDateTime::now_utc().unix_timestamp());
             let mine = findings

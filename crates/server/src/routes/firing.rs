@@ -175,7 +175,7 @@ pub async fn start(
     let made = made_now(pool, me.workshop, &blade, laid).await?;
     let stations = station::list(pool.inner(), me.workshop).await?;
     let asked = PreparedBlade::new(made.clone(), stations, true)?.asked(steps);
-    let learned = predictor.learned(pool, me.workshop).await?;
+    let learned = predictor.models.current(pool, me.workshop).await?;
     let prediction = predictor
         .predict(asked, learned, Depth::Whole(STEP_MM))
         .await?;

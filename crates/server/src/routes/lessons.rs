@@ -224,12 +224,13 @@ const COUNTED_AT_ONCE: i64 = 200;
 /// Counts the records, and keeps what they say. Nobody else does so meanwhile: see [`Predictor::counting`].
 async fn count(pool: &PgPool, predictor: &Predictor, id: WorkshopId) -> Result<String, Problem> {
     let records_version = workshop::records_version(pool, id).await?;
-    let learned = predictor.learned(pool, id).await?;
+    let learned = predictor.models.current(pool, id).await?;
     if let Some(known) = learned.lessons.get() {
         return Ok(known.clone());
     }
     let records = i64::try_from(learned.model.records().len()).unwrap_or(i64::MAX);
     let answer = predictor
+        .compute
         .run(move || {
             let text = serde_json::to_string(&view(&learned)).map_err(|_| broken_off())?;
             Ok::<_, Problem>(learned.lessons.get_or_init(|| text).clone())

@@ -271,10 +271,10 @@ pub async fn for_blade(
     let wanted_mm = mean_height_mm(&clay::get(pool.inner(), me.workshop, id.0).await?.wanted);
     let house = method::list(pool.inner(), me.workshop).await?;
     let good = came_out_well(pool, predictor, me.workshop, id.0, MAX_BLADES).await?;
-    let learned = predictor.learned(pool, me.workshop).await?;
+    let learned = predictor.models.current(pool, me.workshop).await?;
     let schools = {
         let subject = stored.clone();
-        predictor.run(move || schools(&subject)).await?
+        predictor.compute.run(move || schools(&subject)).await?
     };
     let all = schools
         .into_iter()
@@ -494,7 +494,7 @@ pub async fn what_helps(
         None => None,
     };
     let learned = learned_for(pool, predictor, &me, &body.0, names).await?;
-    let work = predictor.stoppable(move |stop| {
+    let work = predictor.compute.run_stoppable(move |stop| {
         let subject = Subject {
             plan: &asked.plan,
             steel: &asked.steel,

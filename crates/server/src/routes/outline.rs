@@ -73,6 +73,7 @@ pub async fn file(
 ) -> Result<Json<OutlineRead>, Problem> {
     let file = body.0;
     let laid = predictor
+        .compute
         .run(move || {
             let how = Laying {
                 unit: file.unit,

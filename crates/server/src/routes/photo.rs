@@ -84,6 +84,7 @@ pub async fn create(
     }
     let bytes = bytes.into_inner();
     let made = predictor
+        .compute
         .run(move || crate::picture::read(&bytes))
         .await??;
     let side = |dots: u32| i32::try_from(dots).unwrap_or(i32::MAX);

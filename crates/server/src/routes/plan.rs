@@ -84,5 +84,5 @@ pub async fn usual(
             at,
         )
     };
-    Ok(Json(predictor.run(usual).await?.steps().to_vec()))
+    Ok(Json(predictor.compute.run(usual).await?.steps().to_vec()))
 }

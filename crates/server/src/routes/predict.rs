@@ -296,7 +296,7 @@ pub async fn learned_for(
     names: StationNames,
 ) -> Result<Arc<ShopModel>, Problem> {
     if body.use_records.unwrap_or(true) {
-        return predictor.learned(pool, me.workshop).await;
+        return predictor.models.current(pool, me.workshop).await;
     }
     Ok(Arc::new(ShopModel {
         names,

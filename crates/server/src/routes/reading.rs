@@ -124,7 +124,7 @@ pub async fn lines(
         .collect();
     firings.sort_unstable();
     firings.dedup();
-    let found = predictor.simulated(pool, workshop, &firings).await?;
+    let found = predictor.models.simulated(pool, workshop, &firings).await?;
     let lines = found
         .into_iter()
         .filter_map(|(id, s)| Some((id, s.line()?)));

@@ -268,7 +268,7 @@ pub async fn points(
     let steel = find_steel(pool, me.workshop, key)
         .await
         .map_err(|_| Problem::not_found())?;
-    let learned = predictor.learned(pool, me.workshop).await?;
+    let learned = predictor.models.current(pool, me.workshop).await?;
     let all = learned.model.records().iter();
     Ok(Json(
         all.filter(|r| r.features.steel == steel.key)

@@ -267,6 +267,7 @@ pub async fn of_blade(
         taken.push((of.clone(), one));
     }
     let views = predictor
+        .compute
         .run(move || {
             let of = |(firing, one): (Firing, Taken)| view(one, &firing, &firing.made.checks);
             taken.into_iter().map(of).collect()
@@ -290,7 +291,10 @@ pub async fn list(
 
 async fn read_off(predictor: &Predictor, body: &LogBody) -> Result<Log, Problem> {
     let (text, columns) = (body.text.clone(), body.columns);
-    Ok(predictor.run(move || read(&text, columns)).await??)
+    Ok(predictor
+        .compute
+        .run(move || read(&text, columns))
+        .await??)
 }
 
 /// Reads a log without keeping it, so that its columns can be chosen.
