@@ -7,7 +7,7 @@ afterEach(() => vi.restoreAllMocks());
 
 let broken = true;
 function Part() {
-  if (broken) throw new Error("no such beat");
+  if (broken) throw new Error("no such action");
   return <p>drawn</p>;
 }
 
@@ -24,7 +24,7 @@ describe("an error while a part draws", () => {
       </>,
     );
     screen.getByRole("button", { name: "In the oil" });
-    expect(screen.getByText(/no such beat/).textContent).toContain("What was saved is saved");
+    expect(screen.getByText(/no such action/).textContent).toContain("What was saved is saved");
     broken = false;
     await userEvent.click(screen.getByRole("button", { name: "Draw it again" }));
     screen.getByText("drawn");

@@ -59,7 +59,7 @@ fn records(n: usize) -> Vec<Record> {
                 work: &work,
                 tester: None,
                 bar: None,
-                hand: None,
+                operator: None,
             };
             let section = section(&plan, steel, &work);
             let p = of_section(&plan, steel, &section, Shift::default());
@@ -103,7 +103,7 @@ fn whole_prediction(bencher: Bencher, n: usize) {
             work: &work,
             tester: None,
             bar: None,
-            hand: None,
+            operator: None,
         };
         predict(subject, &model, &names, Some((60.0, 62.0)))
     });
@@ -186,7 +186,7 @@ fn what_helps(bencher: Bencher) {
             work: &work,
             tester: None,
             bar: None,
-            hand: None,
+            operator: None,
         };
         let known = Known {
             model: &model,

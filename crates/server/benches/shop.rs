@@ -173,7 +173,7 @@ async fn main() {
     measure(&me, "GET a firing: events", &events).await;
     for path in [
         "/firings",
-        "/hands",
+        "/operators",
         "/stations",
         "/now",
         "/steels/1084/points",

@@ -18,7 +18,7 @@ use vatten_core::material::analysis::Analysis;
 use vatten_core::material::purpose::Purpose;
 use vatten_core::material::steel::Steel;
 use vatten_core::prediction::outcome::{Outcomes, outcomes};
-use vatten_core::process::firing::{Doing, beats};
+use vatten_core::process::firing::{Doing, actions};
 use vatten_core::process::plan::{Plan, Stations};
 use vatten_core::process::ready::Ready;
 use vatten_core::process::step::Step;
@@ -35,7 +35,7 @@ const BLADE_SPREAD_HRC: f64 = 0.35;
 const CARELESS_SPREAD_HRC: f64 = 1.5;
 const READING_SPREAD_HRC: f64 = 0.45;
 /// Who quenches: softer by, HRC; one standard deviation of what the faces differ by, percent; and of what
-/// blades bend besides, mm. The second hand is slower from the fire to the tank, and less even.
+/// blades bend besides, mm. The second operator is slower from the fire to the tank, and less even.
 const HANDS: [(&str, f64, f64, f64); 2] = [("Tove", 0.0, 12.0, 0.01), ("Aksel", -0.6, 35.0, 0.03)];
 const LINE_HIGHER_MM: f64 = 1.3;
 const GRAIN_FINER: f64 = 0.7;
@@ -199,7 +199,7 @@ impl Until {
     }
 }
 
-/// Steel, shape, name, purpose, days since entered, minutes since the last beat, how far it has come
+/// Steel, shape, name, purpose, days since entered, minutes since the last action, how far it has come
 /// (None: not fired).
 type InWork = (
     &'static str,
@@ -408,7 +408,7 @@ fn looked_at(blade: &Blade, end: OffsetDateTime) -> Result<Vec<Value>, Box<dyn E
     Ok(all)
 }
 
-/// Confirms beats from `start`, up to and with position `last`; gives the events and when each was.
+/// Confirms actions from `start`, up to and with position `last`; gives the events and when each was.
 fn confirm(
     steps: &[Step],
     start: OffsetDateTime,
@@ -416,15 +416,15 @@ fn confirm(
     chance: &mut Chance,
 ) -> Result<(Vec<Value>, Vec<OffsetDateTime>), Box<dyn Error>> {
     let (mut events, mut times, mut now) = (Vec::new(), Vec::new(), start);
-    for (i, beat) in beats(steps).iter().enumerate().take(last + 1) {
+    for (i, action) in actions(steps).iter().enumerate().take(last + 1) {
         times.push(now);
-        events.push(json!({ "at": at(now)?, "happening": { "kind": "confirm", "beat": i } }));
-        let quenching = matches!(steps[beat.step], Step::Quench { .. });
-        let seconds = match beat.lasts_s {
+        events.push(json!({ "at": at(now)?, "what": { "kind": "confirm", "action": i } }));
+        let quenching = matches!(steps[action.step], Step::Quench { .. });
+        let seconds = match action.lasts_s {
             Some(lasts) if quenching => lasts,
             Some(lasts) => lasts * chance.between(0.98, 1.1),
             None if quenching => 420.0,
-            None if matches!(beat.doing, Doing::Heating { .. }) => 1100.0,
+            None if matches!(action.doing, Doing::Heating { .. }) => 1100.0,
             None => 1500.0,
         };
         now += Duration::seconds_f64(seconds);
@@ -504,7 +504,7 @@ struct RealBlade {
     made: Value,
     work: Workpiece,
     really: Physics,
-    hand: &'static str,
+    operator: &'static str,
     uneven: f64,
     besides: f64,
     /// What its steel and it itself differ from physics by, HRC.
@@ -550,7 +550,7 @@ impl RealBlade {
         } else {
             BLADE_SPREAD_HRC
         };
-        let (hand, softer_hrc, uneven, besides) = HANDS[usize::from(i % 3 == 2)];
+        let (operator, softer_hrc, uneven, besides) = HANDS[usize::from(i % 3 == 2)];
         let own = spread * luck.chance.normal() + softer_hrc;
         // Shallow steels got clay.
         let clayed = done && matches!(key, "w1" | "w2" | "1075");
@@ -585,7 +585,7 @@ impl RealBlade {
             made,
             work,
             really,
-            hand,
+            operator,
             uneven,
             besides,
             bias,
@@ -599,16 +599,18 @@ impl RealBlade {
 
     /// Its firing up to a moment, with what was read and found.
     fn firing(&self, minutes: i64, until: Until, luck: &mut Luck) -> Made<Value> {
-        let all = beats(&self.steps);
+        let all = actions(&self.steps);
         let last = if self.done {
             all.len() - 1
         } else {
-            all.iter().rposition(|b| until.is(b.doing)).ok_or("beat")?
+            all.iter()
+                .rposition(|b| until.is(b.doing))
+                .ok_or("action")?
         };
         let start = if self.done {
             self.entered() + Duration::hours(26)
         } else {
-            // Begin so that the last beat was `minutes` ago.
+            // Begin so that the last action was `minutes` ago.
             let (_, times) = confirm(&self.steps, NOW, last, &mut Chance(self.i as u64))?;
             let took = times.last().copied().unwrap_or(NOW) - NOW;
             NOW - Duration::minutes(minutes) - took
@@ -618,8 +620,8 @@ impl RealBlade {
         let quenched = all.iter().position(|b| b.doing == Doing::LookingOver {});
         let mut read = Vec::new();
         let mut found = Vec::new();
-        let hand = json!({ "kind": "hand", "name": self.hand });
-        events.insert(0, json!({ "at": at(start)?, "happening": hand }));
+        let operator = json!({ "kind": "operator", "name": self.operator });
+        events.insert(0, json!({ "at": at(start)?, "what": operator }));
         if let Some(cold) = quenched.and_then(|q| times.get(q)).filter(|_| self.done) {
             let predicted = outcomes(
                 &self.work,
@@ -663,9 +665,8 @@ impl RealBlade {
                 found.extend(looked_at(&self.geometry, end)?);
             }
             read.push(set);
-            events.push(
-                json!({ "at": at(end + Duration::hours(3))?, "happening": { "kind": "close" } }),
-            );
+            events
+                .push(json!({ "at": at(end + Duration::hours(3))?, "what": { "kind": "close" } }));
         }
         Ok(
             json!({ "started_at": at(start - Duration::minutes(5))?, "events": events, "readings": read,

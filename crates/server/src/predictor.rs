@@ -81,7 +81,7 @@ impl Predictor {
                 work: &asked.work,
                 tester: asked.tester,
                 bar: asked.bar,
-                hand: learned.biases.hand.as_ref(),
+                operator: learned.biases.operator.as_ref(),
             };
             let mut found = predict(subject, &learned.model, &learned.names, asked.target);
             if depth != Depth::Hardness {

@@ -60,7 +60,7 @@ pub async fn made_now(
         mark: blade.mark.clone(),
         name: blade.name.clone(),
         blade: blade.geometry()?,
-        of: made_of(pool, workshop, blade).await?,
+        material: made_of(pool, workshop, blade).await?,
         purpose: Purpose::parse("purpose", &blade.purpose)?,
         target_hrc: (blade.target_low_hrc, blade.target_high_hrc),
         ready: blade.ready.clone(),
@@ -96,7 +96,7 @@ impl PreparedBlade {
     /// As [`PreparedBlade::fired`].
     pub fn new(made: Made, stations: Vec<Station>, fired: bool) -> Result<Self, Problem> {
         Ok(Self {
-            metal: metal(&made.of)?,
+            metal: metal(&made.material)?,
             work: made.work()?,
             corrections: Arc::new(made.checks.clone()),
             stations,

@@ -102,7 +102,7 @@ impl TreatedBlade {
             plan: Plan::done(row.done.clone())
                 .with_stations(made.stations)
                 .with_corrections(Arc::new(made.checks.clone())),
-            metal: made.of.metal()?,
+            metal: made.material.metal()?,
             work,
         })
     }
@@ -116,7 +116,7 @@ impl TreatedBlade {
             work: &self.work,
             tester,
             bar: self.metal.bar,
-            hand: row.hand.as_ref(),
+            operator: row.operator.as_ref(),
         }
     }
 
@@ -259,7 +259,7 @@ impl<'a> Fired<'a> {
         Some(Traits {
             steel: self.blade.metal.steel.key.clone(),
             medium: stages(&self.blade.plan).first()?.medium,
-            hand: self.row.hand.clone(),
+            operator: self.row.operator.clone(),
         })
     }
 }
@@ -332,14 +332,14 @@ pub fn fit(
     results.sort_by_key(|(started_at, _)| *started_at);
     let model = Model::fit(results.into_iter().map(|(_, record)| record).collect());
     let steel = |t: &Treated| {
-        let steel = t.made.of.steel.steel()?;
+        let steel = t.made.material.steel.steel()?;
         Some((steel.key, steel.name))
     };
     // The next blade goes through the hand that quenched last.
-    let hand = treated()
-        .filter(|t| t.hand.is_some())
+    let operator = treated()
+        .filter(|t| t.operator.is_some())
         .max_by_key(|t| t.started_at)
-        .and_then(|t| t.hand.clone());
+        .and_then(|t| t.operator.clone());
     let whole = findings.iter().filter(|f| f.found.is_of_the_whole_blade());
     let quenches = whole.filter_map(|row| {
         let firing = fired(&row.treated)?;
@@ -350,15 +350,15 @@ pub fn fit(
             finding: &row.found,
         })
     });
-    let biases = BiasModels::learn(quenches, hand.clone());
+    let biases = BiasModels::learn(quenches, operator.clone());
     let biases_key = hash(&BiasesKey {
-        operator: hand.as_ref(),
+        operator: operator.as_ref(),
         findings: findings
             .iter()
             .filter_map(|f| {
                 Some((
                     fired(&f.treated)?.content,
-                    f.treated.hand.as_ref(),
+                    f.treated.operator.as_ref(),
                     &f.found,
                 ))
             })

@@ -69,7 +69,7 @@ pub struct EventRow {
     /// Its firing.
     pub firing_id: Uuid,
     /// What.
-    pub happening: FiringEvent,
+    pub what: FiringEvent,
     /// When.
     pub at: OffsetDateTime,
     /// When by the device's clock, where that was told.
@@ -173,7 +173,7 @@ pub async fn events(
     blades: &[Uuid],
 ) -> Result<Vec<EventRow>, Error> {
     let rows = sqlx::query!(
-        r#"select e.id, e.firing_id, e.happening as "happening: Json<FiringEvent>", e.at, e.device_at
+        r#"select e.id, e.firing_id, e.what as "what: Json<FiringEvent>", e.at, e.device_at
            from firing f join event e on e.workshop_id = f.workshop_id and e.firing_id = f.id
            where f.workshop_id = $1 and f.blade_id = any($2) order by e.firing_id, e.position"#,
         workshop.uuid(),
@@ -186,7 +186,7 @@ pub async fn events(
         .map(|r| EventRow {
             id: r.id,
             firing_id: r.firing_id,
-            happening: r.happening.0,
+            what: r.what.0,
             at: r.at,
             device_at: r.device_at,
         })

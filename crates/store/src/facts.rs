@@ -6,7 +6,7 @@ use serde_json::{Value, json};
 use sqlx::types::Json;
 use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
-use vatten_core::process::firing::beats;
+use vatten_core::process::firing::actions;
 use vatten_core::process::step::Step;
 
 /// Rows that are read at once.
@@ -29,14 +29,14 @@ pub async fn bring_up_to_date(pool: &PgPool) -> Result<(), Error> {
     Ok(())
 }
 
-/// What went on after the last confirmed beat, as it stands in a state.
+/// What went on after the last confirmed action, as it stands in a state.
 fn doing(steps: &[Step], state: &Value) -> Value {
     let position = state["position"]
         .as_u64()
         .and_then(|p| usize::try_from(p).ok());
     let last = position.and_then(|p| p.checked_sub(1));
-    let beats = beats(steps);
-    last.and_then(|i| beats.get(i))
+    let actions = actions(steps);
+    last.and_then(|i| actions.get(i))
         .map_or(Value::Null, |b| json!(b.doing))
 }
 

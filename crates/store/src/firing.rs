@@ -35,7 +35,7 @@ pub struct Firing {
     /// What was really done of them.
     pub done: Done,
     /// What there is to do, in order.
-    pub beats: Vec<FiringAction>,
+    pub actions: Vec<FiringAction>,
     /// Where it stands.
     pub state: State,
     /// What was predicted when it started.
@@ -82,9 +82,9 @@ impl From<Row> for Firing {
             blade_id: row.blade_id,
             mark: row.mark,
             name: row.name,
-            steel_name: row.made.0.of.steel.name(),
+            steel_name: row.made.0.material.steel.name(),
             plan_id: row.plan_id,
-            beats: firing::beats(&row.steps.0),
+            actions: firing::actions(&row.steps.0),
             steps: row.steps.0,
             done,
             state: row.state.0,
@@ -105,7 +105,7 @@ pub struct Event {
     /// Order within the firing.
     pub position: i32,
     /// What happened.
-    pub happening: FiringEvent,
+    pub what: FiringEvent,
     /// When, by the server's clock.
     pub at: OffsetDateTime,
     /// When by the clock of the device it was pressed on, where that was told.
@@ -201,7 +201,7 @@ pub async fn events(
     let mut db = db.acquire().await?;
     get(&mut *db, workshop, id).await?;
     let rows = sqlx::query!(
-        r#"select id, position, happening as "happening: Json<FiringEvent>", at, device_at, recorded_at
+        r#"select id, position, what as "what: Json<FiringEvent>", at, device_at, recorded_at
            from event where workshop_id = $1 and firing_id = $2 order by position"#,
         workshop.uuid(),
         id
@@ -213,7 +213,7 @@ pub async fn events(
         .map(|r| Event {
             id: r.id,
             position: r.position,
-            happening: r.happening.0,
+            what: r.what.0,
             at: r.at,
             device_at: r.device_at,
             recorded_at: r.recorded_at,
@@ -325,10 +325,10 @@ pub(crate) async fn restore(
     let times: Vec<OffsetDateTime> = past.iter().map(|e| e.at).collect();
     let device_times: Vec<Option<OffsetDateTime>> = past.iter().map(|e| e.device_at).collect();
     sqlx::query!(
-        "insert into event (id, workshop_id, firing_id, position, happening, at, device_at)
-         select e.id, $1, $2, (e.n - 1)::integer, e.happening, e.at, e.device_at
+        "insert into event (id, workshop_id, firing_id, position, what, at, device_at)
+         select e.id, $1, $2, (e.n - 1)::integer, e.what, e.at, e.device_at
          from unnest($3::uuid[], $4::jsonb[], $5::timestamptz[], $6::timestamptz[]) with ordinality
-             as e (id, happening, at, device_at, n)",
+             as e (id, what, at, device_at, n)",
         workshop.uuid(),
         id,
         &ids,
@@ -386,13 +386,16 @@ async fn settle(
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn hands(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<Operator>, Error> {
+pub async fn operators(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+) -> Result<Vec<Operator>, Error> {
     let rows = sqlx::query_scalar!(
-        r#"select hand as "hand!: String" from (
-               select state ->> 'hand' as hand, started_at from firing
+        r#"select operator as "operator!: String" from (
+               select state ->> 'operator' as operator, started_at from firing
                where workshop_id = $1 order by started_at desc limit 300
-           ) newest where hand is not null
-           group by hand order by max(started_at) desc limit 12"#,
+           ) newest where operator is not null
+           group by operator order by max(started_at) desc limit 12"#,
         workshop.uuid()
     )
     .fetch_all(db)
@@ -428,7 +431,7 @@ pub async fn happen(
     .fetch_one(&mut *tx)
     .await?;
     let past = sqlx::query!(
-        r#"select id, happening as "happening: Json<FiringEvent>", at from event
+        r#"select id, what as "what: Json<FiringEvent>", at from event
            where workshop_id = $1 and firing_id = $2 order by position"#,
         workshop.uuid(),
         firing_id
@@ -444,7 +447,7 @@ pub async fn happen(
         .into_iter()
         .map(|e| CoreEvent {
             id: e.id,
-            what: e.happening.0,
+            what: e.what.0,
             at_ms: millis(e.at),
         })
         .collect();
@@ -455,7 +458,7 @@ pub async fn happen(
     });
     let state = firing::state(&plan.steps.0, &events).map_err(|e| refusal(&e))?;
     sqlx::query!(
-        "insert into event (id, workshop_id, firing_id, position, happening, at, person_id, device_at)
+        "insert into event (id, workshop_id, firing_id, position, what, at, person_id, device_at)
          values ($1, $2, $3, $4, $5, $6, $7, $8)",
         new.id,
         workshop.uuid(),
@@ -479,7 +482,7 @@ fn refusal(refusal: &Refusal) -> Error {
         Refusal::NoSuchStep => "step",
         Refusal::NoSuchRound => "round",
         Refusal::NoSuchEvent | Refusal::NotTheLast => "event",
-        _ => "beat",
+        _ => "action",
     };
     Error::not_now(field, refusal.to_string())
 }

@@ -32,7 +32,7 @@ pub struct Treated {
     /// The blade as it went into the fire.
     pub made: Made,
     /// Who quenched it, when said.
-    pub hand: Option<Operator>,
+    pub operator: Option<Operator>,
     /// What the engine was once asked of it, and said.
     pub simulated: Option<KeptSimulation>,
 }
@@ -92,7 +92,7 @@ macro_rules! treated {
             blade_id: $row.blade_id,
             mark: $row.mark,
             done: as_done(&$row.steps.0, &$row.state.0),
-            hand: $row.state.0.hand,
+            operator: $row.state.0.operator,
             started_at: $row.started_at,
             made: $row.made.0,
             simulated: match ($row.engine, $row.asked, $row.simulated) {

@@ -12,9 +12,11 @@ use vatten_core::material::analysis::Analysis;
 use vatten_core::material::purpose::Purpose;
 use vatten_core::material::steel::Steel;
 use vatten_core::prediction::made::{Made, MadeOf, SteelMade};
+use vatten_core::prediction::reason::Why;
 use vatten_core::prediction::subject::Subject;
 use vatten_core::prediction::{Prediction, StationNames, predict};
-use vatten_core::process::firing::{FiringEvent, beats};
+use vatten_core::process::firing::{FiringEvent, actions};
+use vatten_core::process::operator::Operator;
 use vatten_core::process::plan::{Plan, Stations};
 use vatten_core::process::ready::Ready;
 use vatten_core::process::workpiece::Workpiece;
@@ -78,7 +80,7 @@ fn prediction() -> Prediction {
         work: &work,
         tester: None,
         bar: None,
-        hand: None,
+        operator: None,
     };
     predict(subject, &Model::default(), &StationNames::new(), None)
 }
@@ -89,7 +91,7 @@ fn made(mark: &str) -> Made {
         mark: new.mark,
         name: new.name,
         blade: new.geometry,
-        of: MadeOf {
+        material: MadeOf {
             steel: SteelMade::BuiltIn {
                 key: "1084".to_owned(),
             },
@@ -134,8 +136,8 @@ async fn fired(pool: &PgPool, shop: WorkshopId, mark: &str) -> (Uuid, Uuid) {
     )
     .await
     .unwrap();
-    for beat in 0..beats(usual_plan().steps()).len() {
-        let what = FiringEvent::Confirm { beat };
+    for action in 0..actions(usual_plan().steps()).len() {
+        let what = FiringEvent::Confirm { action };
         firing::happen(pool, shop, started.id, &past(what, now), None)
             .await
             .unwrap();
@@ -319,7 +321,7 @@ async fn no_row_points_into_another_shop(pool: PgPool) {
     );
     assert_eq!(
         archive::events(&pool, south, &[id]).await.unwrap().len(),
-        beats(usual_plan().steps()).len()
+        actions(usual_plan().steps()).len()
     );
 }
 
@@ -406,7 +408,7 @@ async fn of_two_who_save_at_once_one_is_told(pool: PgPool) {
 }
 
 #[sqlx::test(migrations = "./migrations")]
-async fn the_same_beat_from_two_hands_happens_once(pool: PgPool) {
+async fn the_same_action_from_two_operators_happens_once(pool: PgPool) {
     let (north, _) = shop(&pool, "north").await;
     let id = blade::create(&pool, north, Uuid::now_v7(), &new_blade("K-1"))
         .await
@@ -444,7 +446,7 @@ async fn the_same_beat_from_two_hands_happens_once(pool: PgPool) {
     .await
     .unwrap();
     assert_eq!(started.id, again.id, "the same firing sent twice is one");
-    let press = || past(FiringEvent::Confirm { beat: 0 }, now);
+    let press = || past(FiringEvent::Confirm { action: 0 }, now);
     let (a, b) = (press(), press());
     let (a, b) = tokio::join!(
         firing::happen(&pool, north, firing_id, &a, None),
@@ -631,11 +633,16 @@ async fn migrate_to(pool: &PgPool, last: &str) {
     for file in files {
         let name = file.file_name().unwrap().to_string_lossy().into_owned();
         if name.as_str() <= last {
-            let text = std::fs::read_to_string(&file).unwrap();
-            let run = sqlx::raw_sql(sqlx::AssertSqlSafe(text)).execute(pool).await;
-            run.unwrap_or_else(|e| panic!("{name}: {e}"));
+            migration(pool, &name).await;
         }
     }
+}
+
+async fn migration(pool: &PgPool, name: &str) {
+    let path = format!("{}/migrations/{name}", env!("CARGO_MANIFEST_DIR"));
+    let text = std::fs::read_to_string(path).unwrap();
+    let run = sqlx::raw_sql(sqlx::AssertSqlSafe(text)).execute(pool).await;
+    run.unwrap_or_else(|e| panic!("{name}: {e}"));
 }
 
 /// A database as the version before it left one: a blade of a house steel from a bar of two, fired with an undo
@@ -689,12 +696,9 @@ async fn what_an_older_version_kept_is_whole_after_the_migration(pool: PgPool) {
         .execute(&pool)
         .await;
     put_in.unwrap();
-    let newest = concat!(env!("CARGO_MANIFEST_DIR"), "/migrations/0012_as_done.sql");
-    let text = std::fs::read_to_string(newest).unwrap();
-    sqlx::raw_sql(sqlx::AssertSqlSafe(text))
-        .execute(&pool)
-        .await
-        .unwrap();
+    for newer in ["0012_as_done.sql", "0013_facts.sql", "0014_terms.sql"] {
+        migration(&pool, newer).await;
+    }
     let id = |n: u128| Uuid::from_u128(0x7000_8000_0000_0000_0000 | n);
     let owner = person::credentials(&pool, "owner@north.example").await;
     let north = owner.unwrap().unwrap().workshop;
@@ -702,9 +706,9 @@ async fn what_an_older_version_kept_is_whole_after_the_migration(pool: PgPool) {
     // The blade whole, with its bar, both of its steels and the check of the time.
     let made = &firing.made;
     assert_eq!((made.blade.length_mm, made.ready.beside), (150.0, 2));
-    let bar = made.of.bar.as_ref().unwrap();
+    let bar = made.material.bar.as_ref().unwrap();
     assert_eq!((bar.name.as_str(), bar.layers.len()), ("clad", 1));
-    let metal = made.of.metal().unwrap();
+    let metal = made.material.metal().unwrap();
     assert_eq!(metal.edge.name, "spring");
     assert_eq!(metal.layers[0].steel.key, "1018");
     let really = made.checks.really(Some(id(4)), 200.0);
@@ -715,12 +719,12 @@ async fn what_an_older_version_kept_is_whole_after_the_migration(pool: PgPool) {
     // The undo names its event, and the events are the state.
     let events = firing::events(&pool, north, id(7)).await.unwrap();
     let undone = events[1].id;
-    assert_eq!(events[2].happening, FiringEvent::Undo { event: undone });
+    assert_eq!(events[2].what, FiringEvent::Undo { event: undone });
     let told: Vec<_> = events
         .iter()
         .map(|e| vatten_core::process::firing::Event {
             id: e.id,
-            what: e.happening.clone(),
+            what: e.what.clone(),
             at_ms: 0,
         })
         .collect();
@@ -804,9 +808,15 @@ async fn sentences_of_the_version_before_are_facts_after_the_migration(pool: PgP
     run(SENTENCES).await;
     let numbers = "select jsonb_agg(prediction -> 'hardness' order by id)::text from firing";
     let before: String = sqlx::query_scalar(numbers).fetch_one(&pool).await.unwrap();
-    let newest = concat!(env!("CARGO_MANIFEST_DIR"), "/migrations/0013_facts.sql");
-    run(&std::fs::read_to_string(newest).unwrap()).await;
+    migration(&pool, "0013_facts.sql").await;
     vatten_store::facts::bring_up_to_date(&pool).await.unwrap();
+    // Who quenched, as the version between the two kept it; the name is as unlucky as can be.
+    run(
+        r#"update firing set prediction = jsonb_set(prediction, '{reasons,0}',
+           '{"about": "tempered", "code": "hand_results", "hand": "\"hand\": Tove"}')"#,
+    )
+    .await;
+    migration(&pool, "0014_terms.sql").await;
     // A second server that starts finds nothing left to do.
     vatten_store::facts::bring_up_to_date(&pool).await.unwrap();
     let after: String = sqlx::query_scalar(numbers).fetch_one(&pool).await.unwrap();
@@ -822,16 +832,34 @@ async fn sentences_of_the_version_before_are_facts_after_the_migration(pool: PgP
         .await
         .unwrap();
     assert_eq!(ids.len(), 6);
-    let mut notes = Vec::new();
+    let (mut notes, mut said) = (Vec::new(), 0);
     for id in ids {
         let f = firing::get(&pool, shop, id).await.unwrap();
+        let events = firing::events(&pool, shop, id).await.unwrap();
+        let confirmed = |e: &&firing::Event| matches!(e.what, FiringEvent::Confirm { .. });
+        assert!(events.iter().filter(confirmed).count() >= f.state.position);
+        let who = |e: &&firing::Event| matches!(e.what, FiringEvent::Operator { .. });
+        said += events.iter().filter(who).count();
+        let why = Why::OperatorResults {
+            operator: Some("\"hand\": Tove".to_owned()),
+        };
+        assert_eq!(f.prediction.reasons[0].why, why);
         assert!(f.prediction.reasons.len() >= 5, "{:?}", f.prediction);
         assert!(f.prediction.outcomes.unwrap().outcome_reasons.len() >= 6);
-        let beat = f.state.position.checked_sub(1).and_then(|i| f.beats.get(i));
-        assert_eq!(f.state.doing, beat.map(|b| b.doing));
+        let action = f
+            .state
+            .position
+            .checked_sub(1)
+            .and_then(|i| f.actions.get(i));
+        assert_eq!(f.state.doing, action.map(|b| b.doing));
         for log in trace::of_blade(&pool, shop, f.blade_id).await.unwrap() {
             notes.extend(log.notes);
         }
     }
     assert_eq!(notes.len(), 3, "{notes:?}");
+    let who = firing::operators(&pool, shop).await.unwrap();
+    let mut who: Vec<&str> = who.iter().map(Operator::name).collect();
+    who.sort_unstable();
+    assert_eq!(who, ["Aksel", "Tove"]);
+    assert_eq!(said, 6, "who quenched is in each log");
 }

@@ -15,7 +15,7 @@ export function touched(noun: string, id: string, blade: string | null | undefin
         ["firing", id],
         ["in-fire"],
         ["blades"],
-        ["hands"],
+        ["operators"],
         ["lessons"],
         ...ofBlade("blade", "firings", "story"),
       ];

@@ -75,9 +75,9 @@ export const queries = {
       queryFn: () => take(api.GET("/api/v1/blades/{id}/firings", path(id))),
     }),
   /** Who quenched lately, the latest first. */
-  hands: queryOptions({
-    queryKey: ["hands"],
-    queryFn: () => take(api.GET("/api/v1/hands")),
+  operators: queryOptions({
+    queryKey: ["operators"],
+    queryFn: () => take(api.GET("/api/v1/operators")),
   }),
   /** What was changed of a blade after its first firing. */
   edits: (id: string) =>
@@ -219,7 +219,7 @@ export const useBlade = (id: string) => useQuery(queries.blade(id));
 export const usePlan = (id: string) => useQuery(queries.plan(id));
 export const useClay = (id: string) => useQuery(queries.clay(id));
 export const useFirings = (id: string) => useQuery(queries.firings(id));
-export const useHands = () => useQuery(queries.hands);
+export const useOperators = () => useQuery(queries.operators);
 export const useEdits = (id: string) => useQuery(queries.edits(id));
 export const useTesterValues = () => useQuery(queries.testerValues);
 export const useReadings = (id: string) => useQuery(queries.readings(id));

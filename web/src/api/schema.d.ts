@@ -622,23 +622,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/hands": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Who quenched lately in this shop, the latest first, at most twelve. */
-        get: operations["get_hands"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/health": {
         parameters: {
             query?: never;
@@ -789,6 +772,23 @@ export interface paths {
         };
         /** The time, so that devices whose clocks differ show the same one. */
         get: operations["get_now"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operators": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who quenched lately in this shop, the latest first, at most twelve. */
+        get: operations["get_operators"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1241,6 +1241,77 @@ export interface components {
          * @enum {string}
          */
         About: "as_quenched" | "tempered" | "retained_austenite" | "critical_temperatures" | "dissolved_carbon" | "temper_for_target" | "middle" | "hamon" | "bend" | "crack" | "grain" | "decarburization" | "soak";
+        /** @description What confirming an action says was done. */
+        ActionKind: {
+            /** @enum {string} */
+            code: "into_fire";
+        } | {
+            /** @enum {string} */
+            code: "at_heat";
+        } | {
+            /** @enum {string} */
+            code: "even";
+        } | {
+            /** @enum {string} */
+            code: "start_soak";
+        } | {
+            /** @enum {string} */
+            code: "out_to_cool";
+        } | {
+            /** @enum {string} */
+            code: "shut_down";
+        } | {
+            /** @enum {string} */
+            code: "coated";
+        } | {
+            /** @enum {string} */
+            code: "pouch_closed";
+        } | {
+            /** @enum {string} */
+            code: "clay_on";
+        } | {
+            /** @enum {string} */
+            code: "clay_dry";
+        } | {
+            /** @enum {string} */
+            code: "straightened";
+        } | {
+            /** @enum {string} */
+            code: "cooled";
+            /** @description Down to, °C. */
+            temperature_c: components["schemas"]["Celsius"];
+        } | {
+            /** @enum {string} */
+            code: "torched";
+            /** @description Which part. */
+            part: components["schemas"]["Part"];
+        } | {
+            /** @enum {string} */
+            code: "looked";
+        } | {
+            /** @enum {string} */
+            code: "into_bath";
+            /** @description The medium. */
+            medium: components["schemas"]["Medium"];
+        } | {
+            /** @enum {string} */
+            code: "out_warm";
+        } | {
+            /** @enum {string} */
+            code: "out_cold";
+        } | {
+            /** @enum {string} */
+            code: "into_cold";
+        } | {
+            /** @enum {string} */
+            code: "out_of_cold";
+        } | {
+            /** @enum {string} */
+            code: "into_oven";
+        } | {
+            /** @enum {string} */
+            code: "oven_at_heat";
+        };
         /**
          * @description After what straightness was looked at.
          * @enum {string}
@@ -1343,7 +1414,7 @@ export interface components {
          * @description In what blades can differ, in the order of the work.
          * @enum {string}
          */
-        Aspect: "steel" | "bar" | "sizes" | "before" | "protection" | "clay" | "heat" | "quench" | "hand" | "cold" | "temper" | "tester";
+        Aspect: "steel" | "bar" | "sizes" | "before" | "protection" | "clay" | "heat" | "quench" | "operator" | "cold" | "temper" | "tester";
         /** @description Numbers of the heat for hardening. */
         AustenitizeDraft: {
             /**
@@ -1508,77 +1579,6 @@ export interface components {
          * @enum {string}
          */
         Bath: "oil" | "water";
-        /** @description What confirming a beat says was done. */
-        BeatAction: {
-            /** @enum {string} */
-            code: "into_fire";
-        } | {
-            /** @enum {string} */
-            code: "at_heat";
-        } | {
-            /** @enum {string} */
-            code: "even";
-        } | {
-            /** @enum {string} */
-            code: "start_soak";
-        } | {
-            /** @enum {string} */
-            code: "out_to_cool";
-        } | {
-            /** @enum {string} */
-            code: "shut_down";
-        } | {
-            /** @enum {string} */
-            code: "coated";
-        } | {
-            /** @enum {string} */
-            code: "pouch_closed";
-        } | {
-            /** @enum {string} */
-            code: "clay_on";
-        } | {
-            /** @enum {string} */
-            code: "clay_dry";
-        } | {
-            /** @enum {string} */
-            code: "straightened";
-        } | {
-            /** @enum {string} */
-            code: "cooled";
-            /** @description Down to, °C. */
-            temperature_c: components["schemas"]["Celsius"];
-        } | {
-            /** @enum {string} */
-            code: "torched";
-            /** @description Which part. */
-            part: components["schemas"]["Part"];
-        } | {
-            /** @enum {string} */
-            code: "looked";
-        } | {
-            /** @enum {string} */
-            code: "into_bath";
-            /** @description The medium. */
-            medium: components["schemas"]["Medium"];
-        } | {
-            /** @enum {string} */
-            code: "out_warm";
-        } | {
-            /** @enum {string} */
-            code: "out_cold";
-        } | {
-            /** @enum {string} */
-            code: "into_cold";
-        } | {
-            /** @enum {string} */
-            code: "out_of_cold";
-        } | {
-            /** @enum {string} */
-            code: "into_oven";
-        } | {
-            /** @enum {string} */
-            code: "oven_at_heat";
-        };
         /** @description The steel a trial is to become. */
         BecomeBody: {
             /**
@@ -1665,7 +1665,7 @@ export interface components {
              *     where it is used, °C. It is in `by` too.
              */
             by_check_c?: number | null;
-            /** @description Name of the steel, station, tank or hand. */
+            /** @description Name of the steel, station, tank or operator. */
             name: string;
         };
         /** @description A blade with what the rack shows of it. */
@@ -2431,7 +2431,7 @@ export interface components {
              */
             brush_mm?: number | null;
             /** @description Steel, blade and steps, as for a prediction. */
-            of: components["schemas"]["PredictBody"];
+            request: components["schemas"]["PredictBody"];
             /**
              * Format: double
              * @description Thickest, 0.2 to 10 mm; 4 when left out.
@@ -2525,7 +2525,6 @@ export interface components {
             foreseen: components["schemas"]["Foreseen"];
             /** @description Grind. */
             grind: components["schemas"]["Grind"];
-            hand?: components["schemas"]["Operator"] | null;
             /**
              * Format: uuid
              * @description Its id.
@@ -2542,6 +2541,7 @@ export interface components {
             mark: string;
             /** @description Its name. */
             name: string;
+            operator?: components["schemas"]["Operator"] | null;
             /** @description Its outline for drawing, mm. */
             outline: number[][];
             /** @description Name of the oven. */
@@ -2687,7 +2687,7 @@ export interface components {
         };
         /** @description Cracks counted, with the name of whose. */
         CountView: components["schemas"]["Count"] & {
-            /** @description Name of the steel, tank or hand; empty for the whole shop. */
+            /** @description Name of the steel, tank or operator; empty for the whole shop. */
             name: string;
         };
         /**
@@ -2738,7 +2738,7 @@ export interface components {
             causes: components["schemas"]["Cause"][];
             contradicts?: components["schemas"]["Contradiction"] | null;
         };
-        /** @description What goes on after a beat was confirmed. */
+        /** @description What goes on after an action was confirmed. */
         Doing: {
             /** @enum {string} */
             code: "heating";
@@ -2972,8 +2972,6 @@ export interface components {
              * @description When by the clock of the device it was pressed on, where that was told.
              */
             device_at?: string | null;
-            /** @description What happened. */
-            happening: components["schemas"]["FiringEvent"];
             /**
              * Format: uuid
              * @description Id.
@@ -2989,9 +2987,13 @@ export interface components {
              * @description When the server took it down.
              */
             recorded_at: string;
+            /** @description What happened. */
+            what: components["schemas"]["FiringEvent"];
         };
         /** @description Something that happened. */
         EventBody: {
+            /** @description Position of the action, for `confirm`. Presses that wait on a device since an older version say `beat`. */
+            action?: number | null;
             /**
              * Format: int64
              * @description How far the server's clock was ahead of the device's when that was last measured, ms: with it `at` is
@@ -3003,8 +3005,6 @@ export interface components {
              * @description When, by the clock of the device; now when left out.
              */
             at?: string | null;
-            /** @description Position of the beat, for `confirm`. */
-            beat?: number | null;
             /**
              * Format: uuid
              * @description The event that is taken back, for `undo`.
@@ -3015,14 +3015,14 @@ export interface components {
              * @description Id made by the client (UUID version 7): the same event sent twice happens once.
              */
             id?: string | null;
-            /** @description `confirm`, `undo`, `say`, `hand` or `close`. */
+            /** @description `confirm`, `undo`, `say`, `operator` or `close`. */
             kind: string;
             /**
              * Format: double
              * @description Real soak, hold or first quench stage, for `say`, s.
              */
             lasted_s?: number | null;
-            /** @description Who quenches, for `hand`. */
+            /** @description Who quenches, for `operator`. */
             name?: string | null;
             /** @description A remark, for `say`. */
             note?: string;
@@ -3053,13 +3053,13 @@ export interface components {
              * @description When by the clock of the device, where that was told.
              */
             device_at?: string | null;
-            /** @description What. */
-            happening: components["schemas"]["FiringEvent"];
             /**
              * Format: uuid
              * @description Id that an undo of it uses.
              */
             id?: string | null;
+            /** @description What; `happening` in older files. */
+            what: components["schemas"]["FiringEvent"];
         };
         /** @description What speaks for a cause or against it on a blade. */
         Evidence: {
@@ -3600,7 +3600,7 @@ export interface components {
         /** @description A firing with where it stands. */
         Firing: {
             /** @description What there is to do, in order. */
-            beats: components["schemas"]["FiringAction"][];
+            actions: components["schemas"]["FiringAction"][];
             /**
              * Format: uuid
              * @description Its blade.
@@ -3650,12 +3650,12 @@ export interface components {
         };
         /** @description One thing to do and confirm. */
         FiringAction: {
-            /** @description What is to be done. */
-            action: components["schemas"]["BeatAction"];
             /** @description The caution that belongs to this moment. */
             caution: components["schemas"]["Caution"];
             /** @description What goes on once it was confirmed. */
             doing: components["schemas"]["Doing"];
+            /** @description What is to be done. */
+            kind: components["schemas"]["ActionKind"];
             /**
              * Format: double
              * @description How long that should last, s; None until the smith says so.
@@ -3675,8 +3675,8 @@ export interface components {
         };
         /** @description What a smith can do in a firing. */
         FiringEvent: {
-            /** @description Its position. */
-            beat: number;
+            /** @description Its position; `beat` in older records. */
+            action: number;
             /** @enum {string} */
             kind: "confirm";
         } | {
@@ -3703,7 +3703,7 @@ export interface components {
             temperature_c?: components["schemas"]["Celsius"] | null;
         } | {
             /** @enum {string} */
-            kind: "hand";
+            kind: "operator";
             /** @description Who. */
             name: components["schemas"]["Operator"];
         } | {
@@ -4171,7 +4171,7 @@ export interface components {
         LessonsView: {
             /** @description Something came in since, and is being counted: ask again in a moment. */
             counting: boolean;
-            /** @description Cracks: the shop first, then each steel, tank and hand. */
+            /** @description Cracks: the shop first, then each steel, tank and operator. */
             cracks: components["schemas"]["CountView"][];
             /** @description Marks of the blades by id. */
             marks: {
@@ -4529,7 +4529,7 @@ export interface components {
             y0_mm: number;
         };
         /**
-         * @description What a confirmed beat means for the blade.
+         * @description What a confirmed action means for the blade.
          * @enum {string}
          */
         Mark: "none" | "hold_begins" | "hold_ends" | "quenched" | "tempering";
@@ -5987,10 +5987,10 @@ export interface components {
             /** @enum {string} */
             of: "tank";
         } | {
-            /** @description Who. */
-            hand: components["schemas"]["Operator"];
             /** @enum {string} */
-            of: "hand";
+            of: "operator";
+            /** @description Who. */
+            operator: components["schemas"]["Operator"];
         };
         /** @description What a person signs in with. */
         SignIn: {
@@ -6146,15 +6146,15 @@ export interface components {
             closed: boolean;
             /** @description The event that confirmed each of them. */
             confirmed_by?: string[];
-            /** @description When each confirmed beat was confirmed, ms. */
+            /** @description When each confirmed action was confirmed, ms. */
             confirmed_ms: number[];
             doing?: components["schemas"]["Doing"] | null;
-            hand?: components["schemas"]["Operator"] | null;
-            /** @description Number of beats confirmed; the next one has this position. */
+            operator?: components["schemas"]["Operator"] | null;
+            /** @description Number of actions confirmed; the next one has this position. */
             position: number;
             /** @description It was quenched at least once. */
             quenched: boolean;
-            /** @description What was said to differ, step and happening in order. */
+            /** @description What was said to differ, step and event in order. */
             said: components["schemas"]["FiringEvent"][];
             /** @description It went through its last temper. */
             tempered: boolean;
@@ -7238,7 +7238,7 @@ export interface components {
         /** @description A wanted height of the line. */
         WaterQuestion: {
             /** @description Steel, blade and heat, as for a prediction. */
-            of: components["schemas"]["PredictBody"];
+            request: components["schemas"]["PredictBody"];
             /**
              * Format: double
              * @description Mean height of the line above the edge, 0.5 to 300 mm.
@@ -7375,9 +7375,9 @@ export interface components {
             medium: components["schemas"]["Medium"];
         } | {
             /** @enum {string} */
-            code: "hand_results";
+            code: "operator_results";
             /** @description Who, when known. */
-            hand?: string | null;
+            operator?: string | null;
         } | {
             /** @enum {string} */
             code: "temper_results";
@@ -11153,79 +11153,6 @@ export interface operations {
             };
         };
     };
-    get_hands: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Operator"][];
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The shop has no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description It is no longer, or not yet, as it must be for this. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The body is larger than allowed. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description The body is not sent as application/json. */
-            415: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Fields are wrong; each is named with what is allowed. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     get_health: {
         parameters: {
             query?: never;
@@ -11991,6 +11918,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Now"];
+                };
+            };
+        };
+    };
+    get_operators: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Operator"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -37,10 +37,10 @@ describe("before the fire", () => {
   });
 
   it("writes down who quenches: the one signed in, or who quenched last, or another", async () => {
-    localStorage.removeItem("vatten.hand");
+    localStorage.removeItem("vatten.operator");
     serve(({ method, path }) => {
       if (path === "/api/v1/session") return { body: session };
-      if (path === "/api/v1/hands") return { body: ["Tove", "Aksel"] };
+      if (path === "/api/v1/operators") return { body: ["Tove", "Aksel"] };
       return method === "POST" && path.endsWith("/firings") ? { body: firing } : undefined;
     });
     show(place(plan));
@@ -56,7 +56,7 @@ describe("before the fire", () => {
           {
             firing: firing.id,
             body: expect.objectContaining({
-              kind: "hand",
+              kind: "operator",
               name: "Aksel",
               at: expect.any(String),
             }),
@@ -64,7 +64,7 @@ describe("before the fire", () => {
         ],
       ],
     ]);
-    expect(localStorage.getItem("vatten.hand")).toBe("Aksel");
+    expect(localStorage.getItem("vatten.operator")).toBe("Aksel");
   });
 
   it("does not start a plan that changed meanwhile", async () => {

@@ -17,8 +17,8 @@ import { changed } from "../api/live";
 import { useFirings, useSession } from "../api/queries";
 import { stepSentence } from "../drawing/step-words";
 import { Notice } from "../fields/notice";
-import { HandInput, keepHand, usualHand } from "../firing/hand";
 import { journal } from "../firing/journal";
+import { keepOperator, OperatorInput, usualHand } from "../firing/operator";
 import { event, moment } from "../firing/press";
 import { usePrediction } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";
@@ -110,7 +110,7 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const firings = useFirings(blade.id);
   const predicted = usePrediction(blade, plan?.steps);
   const session = useSession();
-  const [said, setHand] = useState<string>();
+  const [said, setOperator] = useState<string>();
   const hand = said ?? usualHand(session.data?.person.name ?? "");
   const start = useMutation({
     mutationFn: () =>
@@ -123,8 +123,8 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
     onSuccess: async (firing) => {
       const name = hand.trim();
       if (name) {
-        keepHand(name);
-        const body = event({ kind: "hand", name }, moment());
+        keepOperator(name);
+        const body = event({ kind: "operator", name }, moment());
         await journal.add([{ firing: firing.id, body }]);
       }
       changed(client, "firing", firing.id, blade.id);
@@ -185,7 +185,7 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             </Notice>
           )}
           <div className={css["start-line"]}>
-            <HandInput value={hand} onChange={setHand} />
+            <OperatorInput value={hand} onChange={setOperator} />
             <Button size="lg" disabled={start.isPending} onClick={() => start.mutate()}>
               Start firing
             </Button>

@@ -75,7 +75,7 @@ const FIELDS: Record<string, string> = {
   target_high_hrc: "wanted, at most,",
 };
 
-/** What happened in a firing, in words; a confirmed beat that was taken back says so. */
+/** What happened in a firing, in words; a confirmed action that was taken back says so. */
 function ofFiring(firing: Firing, events: EventRow[], number: number, words: Words): Told[] {
   const p = firing.prediction.hardness;
   const all: Told[] = [
@@ -86,39 +86,37 @@ function ofFiring(firing: Firing, events: EventRow[], number: number, words: Wor
   ];
   // What an event was, to be found when it is taken back.
   const known = new Map<string, Told>();
-  for (const { id, happening, at } of events) {
+  for (const { id, what, at } of events) {
     const when = time(at);
     const count = all.length;
-    if (happening.kind === "confirm") {
-      const beat = firing.beats[happening.beat];
+    if (what.kind === "confirm") {
+      const confirmed = firing.actions[what.action];
       all.push({
         at: when,
-        text: beat ? `${action(beat.action, words.say)}. ${doing(beat.doing)}` : "Confirmed",
+        text: confirmed
+          ? `${action(confirmed.kind, words.say)}. ${doing(confirmed.doing)}`
+          : "Confirmed",
       });
-    } else if (happening.kind === "undo") {
-      const of = known.get(happening.event);
+    } else if (what.kind === "undo") {
+      const of = known.get(what.event);
       if (of) of.undone = true;
       all.push({ at: when, text: of ? `Taken back: ${of.text.toLowerCase()}` : "Taken back" });
-    } else if (happening.kind === "hand") {
-      all.push({ at: when, text: `${happening.name} quenches` });
-    } else if (happening.kind === "say") {
+    } else if (what.kind === "operator") {
+      all.push({ at: when, text: `${what.name} quenches` });
+    } else if (what.kind === "say") {
       const said = [
-        happening.temperature_c !== null && happening.temperature_c !== undefined
-          ? words.show("temperature", happening.temperature_c)
+        what.temperature_c !== null && what.temperature_c !== undefined
+          ? words.show("temperature", what.temperature_c)
           : "",
-        happening.lasted_s !== null && happening.lasted_s !== undefined
-          ? span(happening.lasted_s)
-          : "",
+        what.lasted_s !== null && what.lasted_s !== undefined ? span(what.lasted_s) : "",
       ].filter(Boolean);
-      const round = happening.round ?? null;
-      const step = `Step ${happening.step + 1}${round === null ? "" : `, ${round + 1}.`}`;
+      const round = what.round ?? null;
+      const step = `Step ${what.step + 1}${round === null ? "" : `, ${round + 1}.`}`;
       all.push({
         at: when,
         text:
-          said.length > 0
-            ? `${step} really was ${said.join(", ")}`
-            : `Of step ${happening.step + 1}`,
-        note: happening.note || undefined,
+          said.length > 0 ? `${step} really was ${said.join(", ")}` : `Of step ${what.step + 1}`,
+        note: what.note || undefined,
       });
     } else {
       all.push({ at: when, text: `Firing ${number} closed` });

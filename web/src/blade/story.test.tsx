@@ -7,19 +7,19 @@ import { asText, StoryTab } from "./story";
 import { story } from "./story-entries";
 
 const at = (minute: number) => `2026-11-25T10:${String(minute).padStart(2, "0")}:00Z`;
-const event = (position: number, happening: EventRow["happening"]): EventRow => ({
+const event = (position: number, what: EventRow["what"]): EventRow => ({
   id: `e${position}`,
   position,
-  happening,
+  what,
   at: at(position),
   recorded_at: at(position),
 });
 const events = [
-  event(0, { kind: "confirm", beat: 0 }),
+  event(0, { kind: "confirm", action: 0 }),
   event(1, { kind: "undo", event: "e0" }),
-  event(2, { kind: "confirm", beat: 0 }),
+  event(2, { kind: "confirm", action: 0 }),
   event(3, { kind: "say", step: 1, temperature_c: 822, lasted_s: 540, note: "door" }),
-  event(4, { kind: "hand", name: "Tove" }),
+  event(4, { kind: "operator", name: "Tove" }),
   event(5, { kind: "close" }),
 ];
 const reading: Reading = {

@@ -66,7 +66,11 @@ describe("clay", () => {
       await screen.findByText(/^1.8 mm of clay on both faces brings the line within 0.4 mm/),
     ).toBeTruthy();
     const question = asked.find((a) => a.path === "/api/v1/advise/clay")?.body;
-    expect(question).toMatchObject({ of: { blade_id: blade.id }, thinnest_mm: 0.8, brush_mm: 8 });
+    expect(question).toMatchObject({
+      request: { blade_id: blade.id },
+      thinnest_mm: 0.8,
+      brush_mm: 8,
+    });
     await waitFor(() => expect(saves(asked).at(-1)?.clay.left.band?.from_edge_mm).toBe(9), {
       timeout: 3000,
     });

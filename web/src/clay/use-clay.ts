@@ -74,7 +74,7 @@ export function useFoundClay(blade: Blade, plan: Plan, onFound: (clay: Clay) => 
     mutationFn: (sought: Sought) =>
       take(
         api.POST("/api/v1/advise/clay", {
-          body: { of: { ...described(blade), steps: plan.steps }, ...sought },
+          body: { request: { ...described(blade), steps: plan.steps }, ...sought },
         }),
       ),
     onSuccess: (found) => found.clay && onFound(found.clay),

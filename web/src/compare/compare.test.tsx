@@ -30,7 +30,7 @@ const one = (id: string, mark: string, more: Partial<ComparedBlade> = {}): Compa
   ],
   protection: "bare",
   clay: false,
-  hand: "Tove",
+  operator: "Tove",
   oven: "Kitchen oven",
   done: { before: [normalize], heat: [austenitize], quench: [quench], cold: [], temper: [] },
   target_low_hrc: 60,
@@ -43,7 +43,7 @@ const one = (id: string, mark: string, more: Partial<ComparedBlade> = {}): Compa
 
 const first = one("a", "K-1", { came: { trials: [], burns: 0, line_mm: 8, cracked: false } });
 const other = one("b", "K-2", {
-  hand: "Aksel",
+  operator: "Aksel",
   clay: true,
   clay_band: { from_edge_mm: 12, thickness_mm: 2 },
   read: { tempered_hrc: 59 },
@@ -57,7 +57,7 @@ const other = one("b", "K-2", {
 });
 const view: CompareView = {
   blades: [first, other],
-  differ: ["clay", "hand", "temper"],
+  differ: ["clay", "operator", "temper"],
   against_first: [
     {
       id: "b",
@@ -66,7 +66,7 @@ const view: CompareView = {
       measured_line_mm: 2,
       effects: [
         { aspect: "clay", engine_hrc: 0.04, records_hrc: 0, line_mm: 1.4 },
-        { aspect: "hand", engine_hrc: 0, records_hrc: -0.6 },
+        { aspect: "operator", engine_hrc: 0, records_hrc: -0.6 },
         { aspect: "temper", engine_hrc: -1.1, records_hrc: 0.2 },
       ],
     },

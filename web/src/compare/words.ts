@@ -19,7 +19,7 @@ export const ASPECTS: Record<Aspect, string> = {
   clay: "Clay",
   heat: "Hardening heat",
   quench: "Quench",
-  hand: "Hand",
+  operator: "Hand",
   cold: "Cold",
   temper: "Temper",
   tester: "Tester",
@@ -35,7 +35,7 @@ const THE: Record<Aspect, string> = {
   clay: "the clay",
   heat: "the hardening heat",
   quench: "the quench",
-  hand: "the hand",
+  operator: "the hand",
   cold: "the cold",
   temper: "the temper",
   tester: "the tester",
@@ -71,8 +71,8 @@ export function was(of: ComparedBlade, aspect: Aspect, units: Units): string {
       return steps(of.done.heat, units, "none") + at(of.kiln);
     case "quench":
       return steps(of.done.quench, units, "none");
-    case "hand":
-      return of.hand ?? "not said";
+    case "operator":
+      return of.operator ?? "not said";
     case "cold":
       return steps(of.done.cold, units, "none");
     case "temper":

@@ -13,9 +13,9 @@ import { Cautions } from "./cautions";
 import { ClockFace } from "./clock-face";
 import { FireStrip } from "./fire-strip";
 import css from "./firing.module.css";
-import { keepHand } from "./hand";
 import { journal } from "./journal";
 import { useKiln } from "./kiln-line";
+import { keepOperator } from "./operator";
 import { PlainHttp } from "./plain-http";
 import { event, moment, type What } from "./press";
 import { rounds, SayForm } from "./say-form";
@@ -67,7 +67,7 @@ function usePresses(options: {
   const { firing, all, together, going, back, write } = options;
   const navigate = useNavigate();
   const { position } = firing.state;
-  const done = position >= firing.beats.length;
+  const done = position >= firing.actions.length;
   const forward = useCallback(async () => {
     if (firing.closed_at) return;
     if (done) {
@@ -77,7 +77,7 @@ function usePresses(options: {
       return;
     }
     await write(
-      going.map((f) => ({ firing: f.id, what: { kind: "confirm", beat: f.state.position } })),
+      going.map((f) => ({ firing: f.id, what: { kind: "confirm", action: f.state.position } })),
       // The soak counts from when the kiln was back, not from when somebody looked.
       back ?? undefined,
     );
@@ -121,7 +121,7 @@ function Heading({ firing, stepAt }: { firing: Firing; stepAt: number }) {
       <div className={`row-of ${css.dim}`}>
         <span>
           {firing.steel_name}
-          {firing.state.hand && `, ${firing.state.hand} quenches`}
+          {firing.state.operator && `, ${firing.state.operator} quenches`}
         </span>
         <span>{step ? stepSentence(step, show) : ""}</span>
       </div>
@@ -131,11 +131,11 @@ function Heading({ firing, stepAt }: { firing: Firing; stepAt: number }) {
 
 /** What the smith is doing now, in a few words. */
 function headline(firing: Firing): string {
-  const { beats } = firing;
+  const { actions } = firing;
   const { position } = firing.state;
   if (firing.closed_at) return "Closed";
-  if (position >= beats.length) return "All steps are done";
-  const [last, next] = [beats[position - 1], beats[position]];
+  if (position >= actions.length) return "All steps are done";
+  const [last, next] = [actions[position - 1], actions[position]];
   if (last) return doing(last.doing);
   return next ? `${STEPS[firing.steps[next.step]?.kind ?? "quench"]} comes first` : "";
 }
@@ -149,9 +149,9 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
   const [saying, setSaying] = useState(false);
   const [together, toggleTogether] = useTogether();
   useAwake(!firing.closed_at);
-  const { beats } = firing;
+  const { actions } = firing;
   const { position } = firing.state;
-  const [last, next] = [beats[position - 1], beats[position]];
+  const [last, next] = [actions[position - 1], actions[position]];
   const going = together ? standingWith(firing, all) : [firing];
   const kiln = useKiln(firing, now);
   const write = useWrite();
@@ -199,13 +199,13 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
           now={last?.step === stepAt ? (last.round ?? 0) : 0}
           every={step.kind === "temper"}
           onCancel={() => setSaying(false)}
-          hand={firing.state.hand ?? ""}
-          onSay={(said, hand) => {
+          operator={firing.state.operator ?? ""}
+          onSay={(said, operator) => {
             const of = (what: What) => ({ firing: firing.id, what });
-            if (hand) keepHand(hand);
+            if (operator) keepOperator(operator);
             write([
               ...(said ? [of({ kind: "say", step: stepAt, ...said })] : []),
-              ...(hand ? [of({ kind: "hand", name: hand })] : []),
+              ...(operator ? [of({ kind: "operator", name: operator })] : []),
             ]);
             setSaying(false);
           }}
@@ -219,7 +219,7 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
             </Link>
           ) : (
             <button type="button" className={css.big} onClick={forward}>
-              {done || !next ? "Close the firing" : action(next.action, say)}
+              {done || !next ? "Close the firing" : action(next.kind, say)}
               {going.length > 1 && <span className={css["how-many"]}> {going.length} blades</span>}
             </button>
           )}

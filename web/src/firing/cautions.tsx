@@ -1,6 +1,6 @@
 import type { Firing } from "../api/client";
 import { useUnits } from "../quantity/units";
-import { action, BEAT_CAUTIONS } from "../words/firing";
+import { ACTION_CAUTIONS, action } from "../words/firing";
 import { span } from "../words/names";
 import css from "./firing.module.css";
 import type { useKiln } from "./kiln-line";
@@ -18,10 +18,10 @@ export function Cautions(props: {
 }) {
   const { firing, now, kiln, straighten } = props;
   const { say } = useUnits();
-  const { beats } = firing;
+  const { actions } = firing;
   const { position, untempered_since_ms: untempered } = firing.state;
-  const caution = (beats[position] ?? beats[position - 1])?.caution;
-  const after = beats[position + 1];
+  const caution = (actions[position] ?? actions[position - 1])?.caution;
+  const after = actions[position + 1];
   return (
     <>
       {kiln && (
@@ -47,12 +47,12 @@ export function Cautions(props: {
           Hard and untempered for {span((now - untempered) / 1000)}.
         </div>
       )}
-      {caution && !firing.closed_at && <div className={css.caut}>{BEAT_CAUTIONS[caution]}</div>}
+      {caution && !firing.closed_at && <div className={css.caut}>{ACTION_CAUTIONS[caution]}</div>}
       {firing.closed_at ? (
         <div className={css.caut}>{CLOSED}</div>
       ) : (
         <div className={css.dim}>
-          {after && !straighten ? `Then: ${action(after.action, say).toLowerCase()}` : ""}
+          {after && !straighten ? `Then: ${action(after.kind, say).toLowerCase()}` : ""}
         </div>
       )}
     </>

@@ -7,10 +7,10 @@ import { clock, timing } from "./timing";
 
 /** What a blade in the fire says of itself in a few words. */
 export function inShort(firing: Firing, now: number): string {
-  const { state, beats } = firing;
+  const { state, actions } = firing;
   const hard = state.untempered_since_ms;
   if (hard) return `hard, untempered ${span((now - hard) / 1000)}`;
-  const last = beats[state.position - 1];
+  const last = actions[state.position - 1];
   if (!last) return "not begun";
   const t = timing(now, state.confirmed_ms.at(-1), last.lasts_s ?? undefined);
   return `${doing(last.doing)} ${t.over ? "time is up" : clock(t.shown)}`;

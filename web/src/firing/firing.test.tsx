@@ -33,7 +33,7 @@ function forge(start: Partial<Firing> = {}) {
     if (path === "/api/v1/firings/f1") return { body: now };
     if (path === "/api/v1/firings") return { body: [now] };
     if (method !== "POST" || !path.endsWith("/events")) return undefined;
-    const event = body as { id: string; kind: string; beat?: number };
+    const event = body as { id: string; kind: string; action?: number };
     const { state } = now;
     const to = event.kind === "confirm" ? 1 : event.kind === "undo" ? -1 : 0;
     const confirmed_ms =
@@ -63,7 +63,7 @@ const sent = (asked: Asked[], kind: string) =>
   asked.filter((a) => a.method === "POST" && (a.body as { kind?: string }).kind === kind);
 
 describe("the firing view", () => {
-  it("goes beat by beat with the space bar and back with U", async () => {
+  it("goes action by action with the space bar and back with U", async () => {
     const asked = forge();
     open();
     await screen.findByRole("button", { name: "In the fire" });
@@ -104,14 +104,14 @@ describe("the firing view", () => {
   });
 
   it("keeps who quenches, and says nothing else of it", async () => {
-    localStorage.removeItem("vatten.hand");
+    localStorage.removeItem("vatten.operator");
     const asked = forge({
       state: {
         ...firing.state,
         position: 2,
         confirmed_ms: [1, 2],
         confirmed_by: ["a", "b"],
-        hand: "Tove",
+        operator: "Tove",
       },
     });
     open();
@@ -122,10 +122,10 @@ describe("the firing view", () => {
     await userEvent.clear(screen.getByLabelText("Who quenches"));
     await userEvent.type(screen.getByLabelText("Who quenches"), " Aksel ");
     await userEvent.click(screen.getByRole("button", { name: "Keep it" }));
-    await waitFor(() => expect(sent(asked, "hand")).toHaveLength(1));
-    expect(sent(asked, "hand")[0]?.body).toMatchObject({ name: "Aksel" });
+    await waitFor(() => expect(sent(asked, "operator")).toHaveLength(1));
+    expect(sent(asked, "operator")[0]?.body).toMatchObject({ name: "Aksel" });
     expect(sent(asked, "say")).toHaveLength(0);
-    expect(localStorage.getItem("vatten.hand")).toBe("Aksel");
+    expect(localStorage.getItem("vatten.operator")).toBe("Aksel");
   });
 
   it("closes when all is done and goes to the readings", async () => {
@@ -202,7 +202,7 @@ describe("the firing view", () => {
     // A reload in between: what was pressed is read from the device.
     const again = new Journal();
     await again.begin(SHOP);
-    expect(again.snapshot().entries.map((e) => e.body.beat)).toEqual([0, 1]);
+    expect(again.snapshot().entries.map((e) => e.body.action)).toEqual([0, 1]);
     expect((await again.kept()).map((f) => f.id)).toEqual(["f1"]);
     await again.send();
     up = true;
@@ -272,16 +272,16 @@ describe("the straightening window", () => {
     [3, 17_000, "in the bath 0:05 left, out of it 0:38"],
     [3, 60_000, "Too late"],
     [3, 999_000, undefined],
-  ])("at beat %i, %i ms", (position, now, text) => {
+  ])("at action %i, %i ms", (position, now, text) => {
     const got = straightenNow(at(position), now, METRIC);
     if (text === undefined) expect(got).toBeNull();
     else expect(got?.text).toContain(text);
   });
   it("counts to the martensite start in air once it is out", () => {
     const out = at(3);
-    out.beats = [
-      ...out.beats.slice(0, 2),
-      { ...(out.beats[2] as (typeof out.beats)[0]), mark: "quenched" },
+    out.actions = [
+      ...out.actions.slice(0, 2),
+      { ...(out.actions[2] as (typeof out.actions)[0]), mark: "quenched" },
     ];
     expect(straightenNow(out, 30_000, METRIC)?.text).toBe("Straighten now: 0:25 left.");
   });

@@ -2,13 +2,13 @@ import { describe, expect, it } from "vitest";
 import folds from "../../../crates/core/tests/folds.json";
 import type { Firing } from "../api/client";
 import { firing } from "../testing/shop.test";
+import type { EventBody } from "./device";
 import { fold } from "./fold";
-import type { EventBody } from "./journal";
 
 const empty = {
   ...firing,
   steps: folds.steps,
-  beats: folds.beats,
+  actions: folds.actions,
   state: { ...firing.state, position: 0, confirmed_ms: [], confirmed_by: [], said: [] },
 } as unknown as Firing;
 
@@ -26,10 +26,10 @@ describe("events that the server has not seen", () => {
   it("lets be what cannot be: the server will say so", () => {
     const at = "2026-11-25T10:00:00Z";
     const odd: EventBody[] = [
-      { id: "1", at, kind: "confirm", beat: 4 },
+      { id: "1", at, kind: "confirm", action: 4 },
       { id: "2", at, kind: "undo", event: "nobody's" },
       { id: "3", at, kind: "close" },
-      { id: "4", at, kind: "confirm", beat: 0 },
+      { id: "4", at, kind: "confirm", action: 0 },
     ];
     const state = fold(empty, odd).state;
     expect(state.position).toBe(0);

@@ -1,12 +1,12 @@
 import type { Firing } from "../api/client";
-import { atMs, type EventBody } from "./journal";
+import { atMs, type EventBody } from "./device";
 
 /**
  * A firing with events that the server has not seen yet, as it will be once it has. The rules are the
  * server's (`vatten_core::firing`), which refuses what cannot be; a test holds this to the same cases.
  */
 export function fold(firing: Firing, events: EventBody[]): Firing {
-  const { beats, steps } = firing;
+  const { actions, steps } = firing;
   let { position, closed } = firing.state;
   let confirmed = [...firing.state.confirmed_ms];
   let by = [...(firing.state.confirmed_by ?? [])];
@@ -16,8 +16,8 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
   for (const event of events) {
     const told = event.kind === "undo" && spoken.some((s) => s.id === event.event);
     // What really was may be said later.
-    if (closed && !told && event.kind !== "say" && event.kind !== "hand") continue;
-    if (event.kind === "confirm" && event.beat === position && position < beats.length) {
+    if (closed && !told && event.kind !== "say" && event.kind !== "operator") continue;
+    if (event.kind === "confirm" && event.action === position && position < actions.length) {
       confirmed.push(atMs(event));
       by.push(event.id);
       position += 1;
@@ -27,7 +27,7 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
       confirmed = confirmed.slice(0, -1);
       by = by.slice(0, -1);
       position -= 1;
-    } else if (event.kind === "say" || event.kind === "hand") {
+    } else if (event.kind === "say" || event.kind === "operator") {
       spoken.push(event);
     } else if (event.kind === "close") {
       closed = true;
@@ -37,7 +37,7 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
   let untempered: number | undefined;
   let quenched = false;
   confirmed.forEach((at, i) => {
-    const mark = beats[i]?.mark;
+    const mark = actions[i]?.mark;
     if (mark === "quenched") {
       quenched = true;
       untempered = at;
@@ -67,12 +67,13 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
       confirmed_ms: confirmed,
       confirmed_by: by,
       untempered_since_ms: untempered,
-      doing: beats[position - 1]?.doing,
+      doing: actions[position - 1]?.doing,
       quenched,
-      tempered: quenched && position === beats.length && tempers,
+      tempered: quenched && position === actions.length && tempers,
       closed,
       said: [...firing.state.said, ...said],
-      hand: spoken.findLast((e) => e.kind === "hand" && e.name)?.name ?? firing.state.hand,
+      operator:
+        spoken.findLast((e) => e.kind === "operator" && e.name)?.name ?? firing.state.operator,
     },
   };
 }

@@ -1,8 +1,9 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
 import { api, type Firing, take, unreachable } from "../api/client";
+import type { Entry } from "./device";
 import { fold } from "./fold";
-import { type Entry, journal } from "./journal";
+import { journal } from "./journal";
 
 /** Starts the journal for the shop that is signed in, and hands on what the server answers. */
 export function useJournal(workshop: string) {

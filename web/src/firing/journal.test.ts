@@ -1,11 +1,12 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { type Answer, firing, serve } from "../testing/shop.test";
-import { type EventBody, Journal } from "./journal";
+import type { EventBody } from "./device";
+import { Journal } from "./journal";
 
 const SHOP = "01900000-0000-7000-8000-0000000000a7";
 const press = (id: string, part: Partial<EventBody> = {}) => ({
   firing: firing.id,
-  body: { id, kind: "confirm", beat: 0, at: "2026-11-25T10:00:00Z", ...part } as EventBody,
+  body: { id, kind: "confirm", action: 0, at: "2026-11-25T10:00:00Z", ...part } as EventBody,
 });
 const refusal: Answer = { status: 409, body: { status: 409, title: "x", detail: "Not so." } };
 
@@ -40,7 +41,7 @@ describe("what was pressed at the fire", () => {
     ["no connection", () => Promise.reject(new TypeError("no connection"))],
   ])("waits on this device for %s to pass, and is sent once", async (_, answer) => {
     vi.stubGlobal("fetch", async () => answer());
-    await journal.add([press("a"), press("b", { beat: 1 })]);
+    await journal.add([press("a"), press("b", { action: 1 })]);
     await journal.send();
     expect(journal.snapshot().gone).toBe(true);
     expect(ids()).toEqual(["a", "b"]);
@@ -59,7 +60,7 @@ describe("what was pressed at the fire", () => {
 
   it("stays on screen when two refusals become remarks at once", async () => {
     serve(({ method }) => (method === "POST" ? refusal : undefined));
-    await journal.add([press("a"), press("b", { beat: 1 })]);
+    await journal.add([press("a"), press("b", { action: 1 })]);
     await journal.send();
     const [a, b] = journal.snapshot().entries;
     if (!a || !b) throw new Error("both were refused");
@@ -117,7 +118,7 @@ describe("what was pressed at the fire", () => {
       if (method !== "POST") return undefined;
       return (body as EventBody).id === "a" ? refusal : { body: firing };
     });
-    await journal.add([press("a"), press("u", { kind: "undo", event: "a", beat: undefined })]);
+    await journal.add([press("a"), press("u", { kind: "undo", event: "a", action: undefined })]);
     await journal.send();
     expect(asked.map((x) => (x.body as EventBody).id)).toEqual(["a"]);
     expect(ids()).toEqual([]);

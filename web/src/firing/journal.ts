@@ -1,60 +1,6 @@
-import { type DBSchema, type IDBPDatabase, openDB } from "idb";
+import type { IDBPDatabase } from "idb";
 import { ApiError, api, type Firing, take, unreachable } from "../api/client";
-
-/** Something that happened at the fire, as it goes to the server. */
-export interface EventBody {
-  /** Made here, so that sending it again changes nothing. */
-  id: string;
-  kind: "confirm" | "undo" | "say" | "hand" | "close";
-  /** By the clock of this device. */
-  at: string;
-  /** How far the server's clock was ahead of it when it was pressed, ms, as far as that was ever measured. */
-  ahead_ms?: number;
-  beat?: number;
-  /** The event that is taken back. */
-  event?: string;
-  step?: number;
-  round?: number;
-  temperature_c?: number;
-  lasted_s?: number;
-  note?: string;
-  name?: string;
-}
-
-/** When it happened by the server's clock, as far as this device knows that, ms. */
-export const atMs = (body: EventBody) => Date.parse(body.at) + (body.ahead_ms ?? 0);
-
-/** An event on this device that the server has not confirmed. */
-export interface Entry {
-  seq?: number;
-  workshop: string;
-  firing: string;
-  body: EventBody;
-  /** Why the server would not take it; it is kept until the smith has seen that. */
-  refused?: string;
-  /** This device could not keep it: it is in this page and nowhere else. */
-  unsaved?: boolean;
-}
-
-/** A firing as last seen, for when the server is gone. */
-export interface Kept {
-  id: string;
-  workshop: string;
-  firing: Firing;
-}
-
-interface Tables extends DBSchema {
-  entries: { key: number; value: Entry };
-  firings: { key: string; value: Kept };
-}
-
-const open = () =>
-  openDB<Tables>("vatten", 1, {
-    upgrade(db) {
-      db.createObjectStore("entries", { keyPath: "seq", autoIncrement: true });
-      db.createObjectStore("firings", { keyPath: "id" });
-    },
-  });
+import { type Entry, type EventBody, open, type Tables } from "./device";
 
 /** Wait before the server is tried again, ms. */
 const AGAIN = 3_000;

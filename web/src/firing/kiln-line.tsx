@@ -10,13 +10,13 @@ export function useKiln(firing: Firing, now: number) {
   const says = useSays();
   const stations = useStations();
   const { position, confirmed_ms } = firing.state;
-  const last = firing.beats[position - 1];
-  const next = firing.beats[position];
+  const last = firing.actions[position - 1];
+  const next = firing.actions[position];
   const step = firing.steps[(last ?? next)?.step ?? 0];
   const id = step && "station_id" in step ? (step.station_id ?? undefined) : undefined;
   const station = stations.data?.find((s) => s.id === id);
   const said = says.data?.find((s) => s.station_id === id);
-  // Loaded, and waiting for heat: the beat at hand begins a hold.
+  // Loaded, and waiting for heat: the action at hand begins a hold.
   const loadedAt =
     next?.mark === "hold_begins" && last?.step === next.step ? confirmed_ms.at(-1) : undefined;
   const loaded = useQuery({

@@ -19,7 +19,7 @@ export function Plain({
   again: () => void;
 }) {
   const { say } = useUnits();
-  const next = firing.beats[firing.state.position];
+  const next = firing.actions[firing.state.position];
   const last = lastEvent(firing);
   const press = (what: What) => journal.add([{ firing: firing.id, body: event(what, moment()) }]);
   return (
@@ -37,10 +37,10 @@ export function Plain({
           className={css.big}
           disabled={!!firing.closed_at}
           onClick={() =>
-            press(next ? { kind: "confirm", beat: firing.state.position } : { kind: "close" })
+            press(next ? { kind: "confirm", action: firing.state.position } : { kind: "close" })
           }
         >
-          {next ? action(next.action, say) : "Close the firing"}
+          {next ? action(next.kind, say) : "Close the firing"}
         </button>
         <div className={css.alt}>
           <button

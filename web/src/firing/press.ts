@@ -1,6 +1,6 @@
 import { v7 as uuid } from "uuid";
 import { aheadMs } from "../api/clock";
-import type { EventBody } from "./journal";
+import type { EventBody } from "./device";
 
 /** The last moment that was stamped: times of one device never go back, whatever its clock does. */
 let stamped = 0;

@@ -5,7 +5,7 @@ import { Field } from "../fields/field";
 import { QuantityInput } from "../quantity/quantity-input";
 import { MEDIA } from "../words/names";
 import css from "./firing.module.css";
-import { HandInput } from "./hand";
+import { OperatorInput } from "./operator";
 
 /** The rounds of a temper, or the baths of a quench, to choose one from; nothing where there is only one. */
 export function rounds(step: Step): string[] {
@@ -35,18 +35,18 @@ export function SayForm(props: {
   now: number;
   /** It can be said of all of them at once. */
   every: boolean;
-  hand: string;
-  /** `hand` only where it changed, `said` only where something was said. */
-  onSay: (said: Said | null, hand: string | null) => void;
+  operator: string;
+  /** `operator` only where it changed, `said` only where something was said. */
+  onSay: (said: Said | null, operator: string | null) => void;
   onCancel: () => void;
 }) {
   const [temperature, setTemperature] = useState<number | null>(null);
   const [lasted, setLasted] = useState<number | null>(null);
   const [note, setNote] = useState("");
   const [round, setRound] = useState(String(props.now));
-  const [hand, setHand] = useState(props.hand);
+  const [operator, setOperator] = useState(props.operator);
   const quiet = temperature === null && lasted === null && note.trim() === "";
-  const other = hand.trim() !== "" && hand.trim() !== props.hand;
+  const other = operator.trim() !== "" && operator.trim() !== props.operator;
   const nothing = quiet && !other;
   return (
     <form
@@ -60,7 +60,7 @@ export function SayForm(props: {
           lasted_s: lasted ?? undefined,
           note,
         };
-        props.onSay(quiet ? null : said, other ? hand.trim() : null);
+        props.onSay(quiet ? null : said, other ? operator.trim() : null);
       }}
     >
       <p>Planned: {props.title}. What really was:</p>
@@ -92,7 +92,7 @@ export function SayForm(props: {
         range={[0, 604_800]}
         onChange={setLasted}
       />
-      <HandInput value={hand} onChange={setHand} />
+      <OperatorInput value={operator} onChange={setOperator} />
       <Field label="Remark" className="field wide">
         {(tie) => (
           <Form.Control

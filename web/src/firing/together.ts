@@ -11,7 +11,7 @@ const heatOf = (firing: Firing, step: number) => {
   return s && "temperature_c" in s ? Math.round(s.temperature_c) : null;
 };
 
-type Action = FiringAction["action"] | undefined;
+type Action = FiringAction["kind"] | undefined;
 
 /** The same thing to do, down to medium and temperature. */
 const sameAction = (a: Action, b: Action) => JSON.stringify(a) === JSON.stringify(b);
@@ -21,11 +21,11 @@ const sameAction = (a: Action, b: Action) => JSON.stringify(a) === JSON.stringif
  * the same fire or oven. They go in one load; a quench is done blade by blade.
  */
 export function standingWith(front: Firing, all: Firing[]): Firing[] {
-  const next = front.beats[front.state.position];
+  const next = front.actions[front.state.position];
   if (!next?.together) return [front];
   const same = (other: Firing) => {
-    const theirs = other.beats[other.state.position];
-    if (!theirs || !sameAction(theirs.action, next.action)) return false;
+    const theirs = other.actions[other.state.position];
+    if (!theirs || !sameAction(theirs.kind, next.kind)) return false;
     const [a, b] = [stationOf(front, next.step), stationOf(other, theirs.step)];
     const kinds = [front.steps[next.step]?.kind, other.steps[theirs.step]?.kind];
     if (heatOf(front, next.step) !== heatOf(other, theirs.step)) return false;
@@ -40,8 +40,8 @@ export const lastEvent = (firing: Firing) => firing.state.confirmed_by?.at(-1);
 /** The firings whose last action was this one's, in the same moment: they are undone together. */
 export function lastWith(front: Firing, all: Firing[]): Firing[] {
   const at = front.state.confirmed_ms.at(-1);
-  const action = front.beats[front.state.position - 1]?.action;
+  const action = front.actions[front.state.position - 1]?.kind;
   const same = (f: Firing) =>
-    f.state.confirmed_ms.at(-1) === at && sameAction(f.beats[f.state.position - 1]?.action, action);
+    f.state.confirmed_ms.at(-1) === at && sameAction(f.actions[f.state.position - 1]?.kind, action);
   return [front, ...all.filter((f) => f.id !== front.id && at !== undefined && same(f))];
 }

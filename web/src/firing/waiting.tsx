@@ -3,9 +3,10 @@ import type { Firing } from "../api/client";
 import { useUnits } from "../quantity/units";
 import { action } from "../words/firing";
 import type { Say } from "../words/quantities";
+import { atMs, type Entry } from "./device";
 import css from "./firing.module.css";
 import { useWaiting } from "./in-fire";
-import { atMs, type Entry, journal } from "./journal";
+import { journal } from "./journal";
 import { event, moment } from "./press";
 
 const at = (ms: number) =>
@@ -19,16 +20,16 @@ const at = (ms: number) =>
 export function told({ body }: Entry, firing: Firing, say: Say): string {
   const when = at(atMs(body));
   if (body.kind === "confirm") {
-    const beat = firing.beats[body.beat ?? -1];
-    return `“${beat ? action(beat.action, say) : "a step"}” at ${when}`;
+    const confirmed = firing.actions[body.action ?? -1];
+    return `“${confirmed ? action(confirmed.kind, say) : "a step"}” at ${when}`;
   }
   if (body.kind === "undo") {
     const of = firing.state.confirmed_by?.indexOf(body.event ?? "") ?? -1;
-    const beat = firing.beats[of];
-    return beat ? `Undo of “${action(beat.action, say)}” at ${when}` : `Undo at ${when}`;
+    const confirmed = firing.actions[of];
+    return confirmed ? `Undo of “${action(confirmed.kind, say)}” at ${when}` : `Undo at ${when}`;
   }
   if (body.kind === "close") return `Close at ${when}`;
-  if (body.kind === "hand") return `“${body.name ?? ""} quenches” at ${when}`;
+  if (body.kind === "operator") return `“${body.name ?? ""} quenches” at ${when}`;
   const step = body.step === undefined ? "" : `Of step ${body.step + 1}: `;
   const values = [
     body.temperature_c === undefined ? "" : say.temperature(body.temperature_c),
@@ -81,7 +82,8 @@ function Refused({ entry, firing }: { entry: Entry; firing: Firing }) {
           type="button"
           onClick={() => {
             const step =
-              entry.body.step ?? firing.beats[entry.body.beat ?? firing.state.position - 1]?.step;
+              entry.body.step ??
+              firing.actions[entry.body.action ?? firing.state.position - 1]?.step;
             const note = `Pressed on a device, not taken: ${words}.`.slice(0, 500);
             journal.asRemark(entry, event({ kind: "say", step: step ?? 0, note }, moment()));
           }}

@@ -20,10 +20,10 @@ export function straightenNow(firing: Firing, now: number, say: Say): Straighten
   const w = firing.prediction.straightening;
   if (!w) return null;
   const last = firing.steps.map((s) => s.kind).lastIndexOf("quench");
-  const bath = firing.beats.findIndex((b) => b.step === last);
+  const bath = firing.actions.findIndex((b) => b.step === last);
   const since = firing.state.confirmed_ms[bath];
-  const here = firing.beats[firing.state.position - 1];
-  const next = firing.beats[firing.state.position];
+  const here = firing.actions[firing.state.position - 1];
+  const next = firing.actions[firing.state.position];
   const straightening = next && firing.steps[next.step]?.kind === "straighten";
   if (bath < 0 || since === undefined || !here) return null;
   if (here.step !== last && !straightening) return null;

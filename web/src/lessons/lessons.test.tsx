@@ -47,7 +47,7 @@ const tempered: OutcomeLesson = {
     bias({ of: "shop" }, "", -0.1),
     bias({ of: "steel", key: "w2" }, "W2", 0.7),
     bias({ of: "steel", key: "o1" }, "O1", 0.1, { results: 2 }),
-    bias({ of: "hand", hand: "Aksel" }, "Aksel", -0.5),
+    bias({ of: "operator", operator: "Aksel" }, "Aksel", -0.5),
     bias({ of: "oven", id: "o1" }, "Kitchen oven", 9.2, { give_or_take: 4, by_check_c: 8.5 }),
     bias({ of: "tester", id: "t1" }, "Bench tester", 0.6),
   ],
@@ -69,7 +69,7 @@ const side: OutcomeLesson = {
     ],
     curve: [],
   },
-  biases: [bias({ of: "hand", hand: "Aksel" }, "Aksel", 0.65, { give_or_take: 0.5 })],
+  biases: [bias({ of: "operator", operator: "Aksel" }, "Aksel", 0.65, { give_or_take: 0.5 })],
 };
 
 const lessons: LessonsView = {

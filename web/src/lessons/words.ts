@@ -95,7 +95,7 @@ const SHARES: [Bias["share"]["of"], string][] = [
   ["steel", "Steels"],
   ["kiln", "Fires"],
   ["tank", "Tanks"],
-  ["hand", "Hands"],
+  ["operator", "Hands"],
   ["oven", "Ovens"],
   ["tester", "Testers"],
 ];

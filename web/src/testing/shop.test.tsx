@@ -273,10 +273,10 @@ export const firing: Firing = {
     purpose: "all_round",
     target_hrc: [59, 61],
   },
-  beats: [
+  actions: [
     {
       step: 1,
-      action: { code: "into_fire" },
+      kind: { code: "into_fire" },
       doing: { code: "heating", heat: HEAT },
       caution: "hot",
       mark: "none",
@@ -284,7 +284,7 @@ export const firing: Firing = {
     },
     {
       step: 1,
-      action: { code: "start_soak" },
+      kind: { code: "start_soak" },
       doing: { code: "soaking", heat: HEAT },
       lasts_s: 300,
       caution: "hot",
@@ -293,7 +293,7 @@ export const firing: Firing = {
     },
     {
       step: 2,
-      action: { code: "into_bath", medium: "fast_oil" },
+      kind: { code: "into_bath", medium: "fast_oil" },
       doing: { code: "quenching", medium: "fast_oil" },
       caution: "oil",
       mark: "hold_ends",

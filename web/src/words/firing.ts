@@ -2,7 +2,7 @@ import type { Doing, FiringAction, HeatInRow } from "../api/client";
 import { MEDIA, PARTS, STEPS } from "./names";
 import { type Say, type Wording, word } from "./quantities";
 
-type Action = FiringAction["action"];
+type Action = FiringAction["kind"];
 
 const ACTIONS: Wording<Action> = {
   into_fire: () => "In the fire",
@@ -89,7 +89,7 @@ export function doing(of: Doing): string {
 }
 
 /** The caution of a moment at the fire. */
-export const BEAT_CAUTIONS: Record<FiringAction["caution"], string> = {
+export const ACTION_CAUTIONS: Record<FiringAction["caution"], string> = {
   hot: "Burns: gloves, face shield, dry floor. Air the room: fires give off carbon monoxide.",
   oil: "Hot oil flashes: metal tank, lid and extinguisher in reach, no water in it. Face shield.",
   water: "Steam and a hard crack: face shield, edge straight in, keep hands clear.",

@@ -107,7 +107,7 @@ export const LOOKS: Record<"straight" | "cracked" | "hard" | "magnet" | "colour"
   colour: "temper colour?",
 };
 
-/** The caution of a step, where work can hurt; the firing view shows its own at each beat. */
+/** The caution of a step, where work can hurt; the firing view shows its own at each action. */
 export const CAUTIONS: Partial<Record<Step["kind"], string>> = {
   anneal: "Burns. Air the room: fires give off carbon monoxide.",
   stress_relief: "Burns. Air the room: fires give off carbon monoxide.",

@@ -95,7 +95,8 @@ const WHY: Wording<Why> = {
   kiln_runs: (f, say) => `${f.station ?? "The fire"} runs ${runs(f.by_k, say)}.`,
   oven_runs: (f, say) => `${f.station ?? "The oven"} runs ${runs(f.by_k, say)}.`,
   tank_results: (f) => `Your results in ${MEDIA[f.medium]}.`,
-  hand_results: (f) => (f.hand ? `Blades that ${f.hand} quenched.` : "Blades of the same hand."),
+  operator_results: (f) =>
+    f.operator ? `Blades that ${f.operator} quenched.` : "Blades of the same hand.",
   temper_results: () => "Your results near this temper.",
   thickness_results: () => "Your results near this thickness.",
   learned: (f) =>

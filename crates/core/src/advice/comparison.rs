@@ -60,7 +60,7 @@ pub enum Aspect {
     /// The quench.
     Quench,
     /// Who quenched.
-    Hand,
+    Operator,
     /// Cold after the quench.
     Cold,
     /// The tempers.
@@ -75,7 +75,7 @@ impl Aspect {
 
     /// The engine knows what it does.
     const fn physical(self) -> bool {
-        !matches!(self, Self::Protection | Self::Hand | Self::Tester)
+        !matches!(self, Self::Protection | Self::Operator | Self::Tester)
     }
 
     /// What the records tell of it.
@@ -86,7 +86,7 @@ impl Aspect {
             Self::Sizes => &[KernelTerm::Thickness],
             Self::Heat => &[KernelTerm::Kiln],
             Self::Quench => &[KernelTerm::Tank],
-            Self::Hand => &[KernelTerm::Hand],
+            Self::Operator => &[KernelTerm::Operator],
             Self::Temper => &[KernelTerm::Temper, KernelTerm::Oven],
             Self::Tester => &[KernelTerm::Tester],
             Self::Before | Self::Protection | Self::Clay | Self::Cold => &[],
@@ -237,7 +237,7 @@ impl Stretches {
 
 fn near_time(a: Seconds, b: Seconds) -> bool {
     let (a, b) = (a.value(), b.value());
-    // A few tenths are the reaction of a hand.
+    // A few tenths are the reaction of an operator.
     a.max(b) <= NEAR_TIME * a.min(b) || (a - b).abs() < 0.3
 }
 
@@ -311,7 +311,7 @@ pub fn differing(a: Subject<'_>, b: Subject<'_>) -> Vec<Aspect> {
         Aspect::Clay => a.work.clay != b.work.clay,
         Aspect::Heat => !same_steps(&x.heat, &y.heat) || fires.0 != others.0,
         Aspect::Quench => !same_steps(&x.quench, &y.quench),
-        Aspect::Hand => a.hand != b.hand,
+        Aspect::Operator => a.operator != b.operator,
         Aspect::Cold => !same_steps(&x.cold, &y.cold),
         Aspect::Temper => !same_steps(&x.temper, &y.temper) || fires.1 != others.1,
         Aspect::Tester => a.tester != b.tester,
@@ -506,7 +506,7 @@ mod tests {
             work,
             tester: None,
             bar: None,
-            hand: None,
+            operator: None,
         }
     }
 
@@ -538,10 +538,10 @@ mod tests {
         });
         other.clay = Clay::band(12.0, 2.0);
         other.protection = crate::process::protection::Protection::Coating;
-        let hand = Operator::parse("Tove").unwrap();
+        let operator = Operator::parse("Tove").unwrap();
         let a = subject(&x, "w2", &plain);
         let b = Subject {
-            hand: Some(&hand),
+            operator: Some(&operator),
             tester: Some(Uuid::from_u128(1)),
             bar: Some(Uuid::from_u128(2)),
             ..subject(&y, "w2", &other)
@@ -549,7 +549,7 @@ mod tests {
         let named = |all: &[Aspect]| format!("{all:?}");
         assert_eq!(
             named(&differing(a, b)),
-            "[Bar, Sizes, Protection, Clay, Heat, Hand, Temper, Tester]"
+            "[Bar, Sizes, Protection, Clay, Heat, Operator, Temper, Tester]"
         );
         // Of another steel a bar is nothing by itself.
         let c = Subject {
@@ -618,9 +618,9 @@ mod tests {
     fn the_records_tell_of_a_hand() {
         let x = steps(790.0, 200.0, 7200.0);
         let work = Workpiece::plain(&blade());
-        let hands = ["Tove", "Aksel"].map(|n| Operator::parse(n).unwrap());
+        let operators = ["Tove", "Aksel"].map(|n| Operator::parse(n).unwrap());
         let by = |i: usize| Subject {
-            hand: Some(&hands[i]),
+            operator: Some(&operators[i]),
             ..subject(&x, "w2", &work)
         };
         let records = (0..20)
@@ -641,7 +641,7 @@ mod tests {
         let model = Model::fit(records);
         let all = effects(by(0), by(1), When::Tempered, false, &model, None).unwrap();
         assert_eq!(all.len(), 1);
-        assert_eq!((all[0].aspect, all[0].engine_hrc), (Aspect::Hand, 0.0));
+        assert_eq!((all[0].aspect, all[0].engine_hrc), (Aspect::Operator, 0.0));
         assert!((-0.9..-0.3).contains(&all[0].records_hrc), "{all:?}");
     }
 

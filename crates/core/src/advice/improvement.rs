@@ -436,7 +436,7 @@ mod tests {
             work: &work,
             tester: None,
             bar: None,
-            hand: None,
+            operator: None,
         };
         let known = Known {
             model: &Model::default(),

@@ -231,7 +231,7 @@ mod tests {
             work: &work,
             tester: None,
             bar: None,
-            hand: None,
+            operator: None,
         };
         let mut found = predict(subject, &Model::default(), &StationNames::new(), None);
         let biases = BiasModels::default();

@@ -18,7 +18,7 @@ pub struct Traits {
     /// First medium of the quench.
     pub medium: Medium,
     /// Who quenched, when known.
-    pub hand: Option<Operator>,
+    pub operator: Option<Operator>,
 }
 
 impl Traits {
@@ -27,9 +27,12 @@ impl Traits {
     pub fn shares(&self) -> Vec<Share> {
         let key = self.steel.clone();
         let medium = self.medium;
-        let hand = self.hand.clone().map(|hand| Share::Hand { hand });
+        let operator = self
+            .operator
+            .clone()
+            .map(|operator| Share::Operator { operator });
         let known = [Share::Steel { key }, Share::Tank { medium }];
-        known.into_iter().chain(hand).collect()
+        known.into_iter().chain(operator).collect()
     }
 }
 
@@ -61,8 +64,8 @@ pub struct Sizes {
     pub steel: f64,
     /// What results in one medium share.
     pub medium: f64,
-    /// What results of one hand share.
-    pub hand: f64,
+    /// What results of one operator share.
+    pub operator: f64,
     /// What results on one blade share.
     pub blade: f64,
     /// Scatter of one place.
@@ -76,7 +79,7 @@ pub const SAG: Sizes = Sizes {
     shop: 0.5,
     steel: 0.15,
     medium: 0.25,
-    hand: 0.35,
+    operator: 0.35,
     blade: 0.05,
     scatter: 1.11,
 };
@@ -88,7 +91,7 @@ pub const LINE: Sizes = Sizes {
     shop: 0.8,
     steel: 1.0,
     medium: 0.6,
-    hand: 0.5,
+    operator: 0.5,
     blade: 0.8,
     scatter: 0.7,
 };
@@ -99,7 +102,7 @@ pub const UNSEEN: Sizes = Sizes {
     shop: 0.03,
     steel: 0.3,
     medium: 0.1,
-    hand: 0.03,
+    operator: 0.03,
     blade: 0.1,
     scatter: 0.1,
 };
@@ -109,7 +112,7 @@ pub const CLARITY: Sizes = Sizes {
     shop: 0.25,
     steel: 0.2,
     medium: 0.1,
-    hand: 0.1,
+    operator: 0.1,
     blade: 0.15,
     scatter: 0.25,
 };
@@ -119,7 +122,7 @@ pub const GRAIN: Sizes = Sizes {
     shop: 0.4,
     steel: 0.4,
     medium: 0.0,
-    hand: 0.2,
+    operator: 0.2,
     blade: 0.2,
     scatter: 0.5,
 };
@@ -150,7 +153,7 @@ impl Sizes {
         self.shop * self.shop
             + same(a.0.steel == b.0.steel, self.steel)
             + same(a.0.medium == b.0.medium, self.medium)
-            + same(a.0.hand == b.0.hand, self.hand)
+            + same(a.0.operator == b.0.operator, self.operator)
             + same(a.1.is_some() && a.1 == b.1, self.blade)
     }
 
@@ -253,7 +256,7 @@ impl BiasModel {
         Lesson::new(measure, &observed, &left_out, &before, &groups)
     }
 
-    /// What the shop, its steels, tanks and hands were found to do, each beside all the others.
+    /// What the shop, its steels, tanks and operators were found to do, each beside all the others.
     #[must_use]
     pub fn biases(&self) -> Vec<Bias> {
         let mut all = Vec::new();
@@ -279,7 +282,7 @@ impl BiasModel {
                 let size = match share {
                     Share::Steel { .. } => self.sizes.steel,
                     Share::Tank { .. } => self.sizes.medium,
-                    _ => self.sizes.hand,
+                    _ => self.sizes.operator,
                 };
                 add(share.clone(), size, &|t| t.shares().contains(&share));
             }
@@ -361,7 +364,7 @@ mod tests {
         Traits {
             steel: steel.to_owned(),
             medium,
-            hand: None,
+            operator: None,
         }
     }
 
@@ -458,15 +461,15 @@ mod tests {
     #[test]
     fn biases_tell_the_hand_from_the_tank() {
         let mut normal = Normals(13);
-        let hands = ["Tove", "Aksel"].map(|n| Operator::parse(n).unwrap());
+        let operators = ["Tove", "Aksel"].map(|n| Operator::parse(n).unwrap());
         let seen = (0..60)
             .map(|b| {
-                let (hand, medium) = ((b / 2) % 2, [Medium::Water, Medium::FastOil][b % 2]);
-                let truth = if hand == 1 { 0.9 } else { -0.3 };
+                let (operator, medium) = ((b / 2) % 2, [Medium::Water, Medium::FastOil][b % 2]);
+                let truth = if operator == 1 { 0.9 } else { -0.3 };
                 Seen {
                     blade: Uuid::from_u128(b as u128),
                     traits: Traits {
-                        hand: Some(hands[hand].clone()),
+                        operator: Some(operators[operator].clone()),
                         ..quenched("w2", medium)
                     },
                     measured: 1.0,
@@ -478,17 +481,17 @@ mod tests {
             .collect();
         let biases = BiasModel::fit(SAG, seen).biases();
         let bias = |share: Share| biases.iter().find(|b| b.share == share).unwrap();
-        let hand = |i: usize| {
-            bias(Share::Hand {
-                hand: hands[i].clone(),
+        let operator = |i: usize| {
+            bias(Share::Operator {
+                operator: operators[i].clone(),
             })
         };
-        assert!(hand(1).by - hand(0).by > 0.4, "{biases:?}");
+        assert!(operator(1).by - operator(0).by > 0.4, "{biases:?}");
         let tank = bias(Share::Tank {
             medium: Medium::Water,
         });
         assert!(!tank.sure && tank.by.abs() < 0.15, "{biases:?}");
-        assert_eq!((tank.results, hand(0).results), (30, 30));
+        assert_eq!((tank.results, operator(0).results), (30, 30));
     }
 
     #[test]

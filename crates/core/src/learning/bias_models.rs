@@ -27,7 +27,7 @@ pub struct BiasModels {
     /// How much finer the grain of broken coupons is, ASTM numbers.
     pub grain: BiasModel,
     /// Who is taken to quench the next blade.
-    pub hand: Option<Operator>,
+    pub operator: Option<Operator>,
 }
 
 /// Unevenness of a quench before any record: one standard deviation of the difference between the
@@ -44,7 +44,7 @@ impl Default for BiasModels {
             unseen: BiasModel::unknown(bias_model::UNSEEN),
             clarity: BiasModel::unknown(bias_model::CLARITY),
             grain: BiasModel::unknown(bias_model::GRAIN),
-            hand: None,
+            operator: None,
         }
     }
 }
@@ -56,7 +56,7 @@ impl BiasModels {
         Traits {
             steel: steel.key.clone(),
             medium: stages(plan).first().map_or(Medium::StillAir, |s| s.medium),
-            hand: self.hand.clone(),
+            operator: self.operator.clone(),
         }
     }
 

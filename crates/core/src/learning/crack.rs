@@ -98,7 +98,7 @@ impl Count {
     }
 }
 
-/// Cracks counted for the whole shop, then for each steel, tank and hand, in the order they first
+/// Cracks counted for the whole shop, then for each steel, tank and operator, in the order they first
 /// appear; each blade judged by all the others. Empty without outcomes.
 #[must_use]
 pub fn counts(model: &Model, all: &[Seen]) -> Vec<Count> {
@@ -306,7 +306,7 @@ mod tests {
                         } else {
                             Medium::FastOil
                         },
-                        hand: None,
+                        operator: None,
                     },
                     outcome: Outcome {
                         causes: if in_water { water() } else { oil() },

@@ -28,10 +28,10 @@ fn mean(values: impl Iterator<Item = f64>) -> Option<(f64, usize)> {
 }
 
 impl BiasModels {
-    /// Learns from findings, oldest first; the next blade is taken to be quenched by `hand`. File
+    /// Learns from findings, oldest first; the next blade is taken to be quenched by `operator`. File
     /// brackets belong to the hardness model and are left aside here.
     #[must_use]
-    pub fn learn<'a>(all: impl Iterator<Item = Found<'a>>, hand: Option<Operator>) -> Self {
+    pub fn learn<'a>(all: impl Iterator<Item = Found<'a>>, operator: Option<Operator>) -> Self {
         let (mut sags, mut bands, mut grains, mut cracks) =
             (Vec::new(), Vec::new(), Vec::new(), Vec::new());
         let (mut lines, mut unseen) = (Vec::new(), Vec::new());
@@ -103,7 +103,7 @@ impl BiasModels {
             unseen: BiasModel::fit(UNSEEN, unseen),
             clarity: BiasModel::fit(CLARITY, bands),
             grain: BiasModel::fit(GRAIN, grains),
-            hand,
+            operator,
         }
     }
 }
@@ -148,7 +148,7 @@ mod tests {
                 traits: Traits {
                     steel: steel.to_owned(),
                     medium: Medium::Water,
-                    hand: None,
+                    operator: None,
                 },
                 simulated: &simulated,
                 finding,

@@ -21,7 +21,7 @@ pub enum KernelTerm {
     /// This bath cools faster or slower than its kind.
     Tank,
     /// Who quenched.
-    Hand,
+    Operator,
     /// Physics is off at this temper temperature.
     Temper,
     /// Physics is off at this thickness.
@@ -52,8 +52,8 @@ pub struct Scales {
     pub oven_c: f64,
     /// Bias of a bath, HRC.
     pub tank_hrc: f64,
-    /// Bias of a hand, HRC.
-    pub hand_hrc: f64,
+    /// Bias of an operator, HRC.
+    pub operator_hrc: f64,
     /// Smooth bias over temper temperature, HRC.
     pub temper_hrc: f64,
     /// Smooth bias over thickness, HRC.
@@ -62,7 +62,7 @@ pub struct Scales {
     pub blade_hrc: f64,
     /// Scatter of one reading, HRC.
     pub reading_hrc: f64,
-    /// Scatter of a whole set of readings (surface, place, hand), HRC.
+    /// Scatter of a whole set of readings (surface, place, operator), HRC.
     pub set_hrc: f64,
 }
 
@@ -77,7 +77,7 @@ impl Default for Scales {
             kiln_c: 8.0,
             oven_c: 9.0,
             tank_hrc: 0.25,
-            hand_hrc: 0.2,
+            operator_hrc: 0.2,
             temper_hrc: 0.4,
             thickness_hrc: 0.25,
             blade_hrc: 0.4,
@@ -121,7 +121,7 @@ impl Scales {
                 self.oven_c.powi(2) * a.per_oven_c * b.per_oven_c,
             ),
             KernelTerm::Tank => same(a.tank.is_some() && a.tank == b.tank, self.tank_hrc.powi(2)),
-            KernelTerm::Hand => same(a.hand == b.hand, self.hand_hrc.powi(2)),
+            KernelTerm::Operator => same(a.operator == b.operator, self.operator_hrc.powi(2)),
             KernelTerm::Temper => match (a.temper_c, b.temper_c) {
                 (Some(x), Some(y)) if a.when == When::Tempered && b.when == When::Tempered => {
                     self.temper_hrc.powi(2) * squared_exponential(x - y, TEMPER_LENGTH_C)
@@ -186,7 +186,7 @@ pub(crate) mod tests {
             tester: None,
             bar: None,
             tank: Some(crate::material::medium::Medium::FastOil),
-            hand: None,
+            operator: None,
             temper_c: temper,
             spine_mm: 4.0,
             per_kiln_c: 0.01,

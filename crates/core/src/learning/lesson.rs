@@ -136,9 +136,9 @@ pub enum Share {
         medium: Medium,
     },
     /// Who quenched.
-    Hand {
+    Operator {
         /// Who.
-        hand: Operator,
+        operator: Operator,
     },
 }
 

@@ -152,7 +152,7 @@ fn scaled(logs: &[f64; 6]) -> Scales {
         shop_hrc: d.shop_hrc * bias,
         tester_hrc: d.tester_hrc * bias,
         tank_hrc: d.tank_hrc * bias,
-        hand_hrc: d.hand_hrc * bias,
+        operator_hrc: d.operator_hrc * bias,
         steel: d.steel * steel,
         bar: d.bar * steel,
         kiln_c: d.kiln_c * heat,
@@ -324,7 +324,7 @@ impl Model {
         (self.regression.shift(&k), left.max(0.0).sqrt())
     }
 
-    /// What the shop, its steels, fires, testers, tanks and hands were found to do, each beside all the
+    /// What the shop, its steels, fires, testers, tanks and operators were found to do, each beside all the
     /// others. Of a station that was checked, the offset is what the check left unknown, over
     /// [`crate::process::calibration::LEFT_UNKNOWN`].
     #[must_use]
@@ -369,9 +369,9 @@ impl Model {
                 let slope = |g: &Features| one(g.tank == f.tank, 1.0);
                 add(Share::Tank { medium }, scales.tank_hrc, &slope);
             }
-            if let Some(hand) = f.hand.clone() {
-                let slope = |g: &Features| one(g.hand == f.hand, 1.0);
-                add(Share::Hand { hand }, scales.hand_hrc, &slope);
+            if let Some(operator) = f.operator.clone() {
+                let slope = |g: &Features| one(g.operator == f.operator, 1.0);
+                add(Share::Operator { operator }, scales.operator_hrc, &slope);
             }
         }
         all
@@ -534,7 +534,7 @@ mod tests {
     #[test]
     fn biases_tell_the_oven_from_the_hand_and_the_steel() {
         let mut normal = Normals(9);
-        let hands = [
+        let operators = [
             Operator::parse("Tove").unwrap(),
             Operator::parse("Aksel").unwrap(),
         ];
@@ -542,21 +542,21 @@ mod tests {
             .into_iter()
             .enumerate()
             .map(|(i, mut r)| {
-                // The second hand's blades come out softer, and so does w2.
-                let hand = (normal.next() > 0.0) as usize;
-                r.features.hand = Some(hands[hand].clone());
-                r.measured_hrc -= 0.9 * hand as f64 + if i % 4 == 1 { 1.2 } else { 0.0 };
+                // The second operator's blades come out softer, and so does w2.
+                let operator = (normal.next() > 0.0) as usize;
+                r.features.operator = Some(operators[operator].clone());
+                r.measured_hrc -= 0.9 * operator as f64 + if i % 4 == 1 { 1.2 } else { 0.0 };
                 r
             })
             .collect();
         let biases = Model::fit(records).biases();
         let bias = |share: Share| biases.iter().find(|b| b.share == share).unwrap();
-        let hand = |i: usize| {
-            bias(Share::Hand {
-                hand: hands[i].clone(),
+        let operator = |i: usize| {
+            bias(Share::Operator {
+                operator: operators[i].clone(),
             })
         };
-        assert!(hand(0).by - hand(1).by > 0.5, "{biases:?}");
+        assert!(operator(0).by - operator(1).by > 0.5, "{biases:?}");
         let steel = |key: &str| {
             bias(Share::Steel {
                 key: key.to_owned(),

@@ -27,7 +27,7 @@ pub struct Features {
     /// What it is quenched in first.
     pub tank: Option<Medium>,
     /// Who quenched, when known.
-    pub hand: Option<Operator>,
+    pub operator: Option<Operator>,
     /// Hottest temper, °C; None before tempering.
     pub temper_c: Option<f64>,
     /// Spine thickness, mm.

@@ -201,7 +201,7 @@ pub struct Made {
     pub blade: Blade,
     /// What it is made of.
     #[serde(flatten)]
-    pub of: MadeOf,
+    pub material: MadeOf,
     /// What it was for.
     pub purpose: Purpose,
     /// Wanted hardness, lowest and highest, HRC.
@@ -253,7 +253,7 @@ mod tests {
             mark: "K-1".to_owned(),
             name: "Reed hook".to_owned(),
             blade: blade(),
-            of: MadeOf {
+            material: MadeOf {
                 steel: house(),
                 bar,
             },
@@ -288,8 +288,8 @@ mod tests {
             let back: Made = serde_json::from_str(&text).unwrap();
             assert_eq!(back, made);
             assert_eq!(back.work().unwrap(), made.work().unwrap());
-            assert_eq!(back.of.metal(), made.of.metal());
-            assert!(made.of.metal().is_some());
+            assert_eq!(back.material.metal(), made.material.metal());
+            assert!(made.material.metal().is_some());
         }
     }
 
@@ -305,7 +305,7 @@ mod tests {
             condition: Condition::default(),
             layers: Vec::new(),
         };
-        let metal = made(Some(lean)).of.metal().unwrap();
+        let metal = made(Some(lean)).material.metal().unwrap();
         assert_eq!(metal.steel.analysis.carbon, 0.5);
         assert_eq!(metal.bar, Some(Uuid::from_u128(9)));
         assert_eq!(metal.steel.key, Uuid::from_u128(5).to_string());

@@ -658,7 +658,7 @@ mod tests {
                     traits: Traits {
                         steel: "1095".to_owned(),
                         medium: Medium::Water,
-                        hand: None,
+                        operator: None,
                     },
                     measured: 1.0,
                     residual: (unevenness / UNEVENNESS_PERCENT).ln(),

@@ -545,8 +545,11 @@ fn part_reason(
             by_k: model.oven_offset_c(x.oven),
         },
         KernelTerm::Tank => Why::TankResults { medium: x.tank? },
-        KernelTerm::Hand => Why::HandResults {
-            hand: x.hand.as_ref().map(|hand| hand.name().to_owned()),
+        KernelTerm::Operator => Why::OperatorResults {
+            operator: x
+                .operator
+                .as_ref()
+                .map(|operator| operator.name().to_owned()),
         },
         KernelTerm::Temper => Why::TemperResults {},
         KernelTerm::Thickness => Why::ThicknessResults {},
@@ -700,7 +703,7 @@ mod tests {
             work: &work,
             tester: None,
             bar: None,
-            hand: None,
+            operator: None,
         };
         predict(subject, model, &StationNames::new(), target)
     }
@@ -714,7 +717,7 @@ mod tests {
             work: &work,
             tester: None,
             bar: None,
-            hand: None,
+            operator: None,
         };
         let section = section(&plan, steel, &work);
         let p = of_section(&plan, steel, &section, Shift::default());
@@ -796,7 +799,7 @@ mod tests {
             work: &work,
             tester: None,
             bar: None,
-            hand: None,
+            operator: None,
         };
         let got = predict(subject, &model, &StationNames::new(), None);
         assert!(
@@ -830,7 +833,7 @@ mod tests {
                 work: &work,
                 tester: None,
                 bar: None,
-                hand: None,
+                operator: None,
             };
             predict(subject, &Model::default(), &names, Some((59.0, 61.0)))
         };
@@ -874,7 +877,7 @@ mod tests {
                 work: &Workpiece::plain(&blade()),
                 tester: None,
                 bar: None,
-                hand: None,
+                operator: None,
             };
             let names = StationNames::from([(kiln, "Big kiln".to_owned())]);
             predict(subject, &Model::default(), &names, None)

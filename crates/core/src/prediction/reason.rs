@@ -179,10 +179,12 @@ pub enum Why {
         /// The medium.
         medium: Medium,
     },
-    /// Results of who quenches.
-    HandResults {
+    /// Results of who quenches; `hand_results` in older records.
+    #[serde(alias = "hand_results")]
+    OperatorResults {
         /// Who, when known.
-        hand: Option<String>,
+        #[serde(alias = "hand")]
+        operator: Option<String>,
     },
     /// The shop's results near this temper.
     TemperResults {},

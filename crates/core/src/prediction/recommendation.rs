@@ -185,7 +185,7 @@ mod tests {
             work: &work,
             tester: None,
             bar: None,
-            hand: None,
+            operator: None,
         };
         propose(subject, &Model::default(), target, advised_c)
     }

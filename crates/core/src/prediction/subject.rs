@@ -25,7 +25,7 @@ pub struct Subject<'a> {
     /// The bar it is made from, when known.
     pub bar: Option<Uuid>,
     /// Who quenches it, when known.
-    pub hand: Option<&'a Operator>,
+    pub operator: Option<&'a Operator>,
 }
 
 /// Kiln of the hardening heat and oven of the last temper that the plan names.
@@ -87,7 +87,7 @@ pub fn features(
         oven: if tempered { oven } else { None },
         tester: subject.tester,
         tank: physics::stages(subject.plan).first().map(|s| s.medium),
-        hand: subject.hand.cloned(),
+        operator: subject.operator.cloned(),
         temper_c: if tempered {
             physics.hottest_temper.map(Celsius::value)
         } else {

@@ -1,7 +1,7 @@
 //! What was really done: the plan as the presses, the clock and the smith's own word say it went. Physics,
 //! learning, diagnosis, lessons and comparison all go by this.
 
-use crate::process::firing::{FiringAction, FiringEvent, Mark, State, beats};
+use crate::process::firing::{FiringAction, FiringEvent, Mark, State, actions};
 use crate::process::step::{Stage, Step};
 use crate::quantity::units::{Celsius, Quantity, Seconds};
 use serde::{Deserialize, Serialize};
@@ -52,7 +52,7 @@ pub enum Doubt {
 const SHORTEST_HOLD: f64 = 0.25;
 /// One pressed longer than this many times the plan was forgotten.
 const LONGEST_HOLD: f64 = 4.0;
-/// Two baths confirmed within this are one press after the fact, s: no hand is that quick.
+/// Two baths confirmed within this are one press after the fact, s: no operator is that quick.
 const SHORTEST_BATH_S: f64 = 0.3;
 /// However short a bath was planned, this long in it is believed, s: it is cold by then, whatever follows.
 const LONGEST_BATH_S: f64 = 60.0;
@@ -77,10 +77,10 @@ fn believed(step: &Step, pressed: f64, planned: f64) -> bool {
     }
 }
 
-/// The beat begins something that is timed: a hold, or a bath that another follows.
-fn is_timed(beat: &FiringAction, step: &Step) -> bool {
-    beat.mark == Mark::HoldBegins
-        || matches!(step, Step::Quench { .. }) && beat.mark != Mark::Quenched
+/// The action begins something that is timed: a hold, or a bath that another follows.
+fn is_timed(action: &FiringAction, step: &Step) -> bool {
+    action.mark == Mark::HoldBegins
+        || matches!(step, Step::Quench { .. }) && action.mark != Mark::Quenched
 }
 
 fn seconds(from_ms: i64, to_ms: i64) -> f64 {
@@ -90,8 +90,8 @@ fn seconds(from_ms: i64, to_ms: i64) -> f64 {
 /// The plan as it was really done: what was said, then what the clock showed, then the plan.
 #[must_use]
 pub fn as_done(steps: &[Step], state: &State) -> Done {
-    let beats = beats(steps);
-    let timed: Vec<(&FiringAction, i64)> = beats
+    let actions = actions(steps);
+    let timed: Vec<(&FiringAction, i64)> = actions
         .iter()
         .zip(state.confirmed_ms.iter().copied())
         .collect();
@@ -124,7 +124,7 @@ pub fn as_done(steps: &[Step], state: &State) -> Done {
         Doubt::NotPressed { .. } => true,
     });
     if state.closed {
-        let pressed = |i: usize| timed.iter().any(|(beat, _)| beat.step == i);
+        let pressed = |i: usize| timed.iter().any(|(action, _)| action.step == i);
         let missed = (0..steps.len()).filter(|i| !pressed(*i));
         doubts.extend(missed.map(|step| Doubt::NotPressed { step }));
     }
@@ -181,7 +181,7 @@ fn hear(steps: &[Step], state: &State, real: &mut Rounds) {
 
 /// From the end of the quench to the first temper, where both were pressed at their time.
 fn untempered(timed: &[(&FiringAction, i64)]) -> Option<Seconds> {
-    let at = |mark: Mark| timed.iter().rfind(|(beat, _)| beat.mark == mark);
+    let at = |mark: Mark| timed.iter().rfind(|(action, _)| action.mark == mark);
     let ((_, quenched), (_, tempering)) = (at(Mark::Quenched)?, at(Mark::Tempering)?);
     let waited = seconds(*quenched, *tempering);
     (waited >= SHORTEST_WAIT_S).then(|| Seconds::clamped(waited))
@@ -189,10 +189,10 @@ fn untempered(timed: &[(&FiringAction, i64)]) -> Option<Seconds> {
 
 /// From the end of the quench into the cold of step `i`, where both were pressed.
 fn waited(timed: &[(&FiringAction, i64)], i: usize) -> Option<Seconds> {
-    let (_, cold) = timed.iter().find(|(beat, _)| beat.step == i)?;
+    let (_, cold) = timed.iter().find(|(action, _)| action.step == i)?;
     let (_, quenched) = timed
         .iter()
-        .rfind(|(beat, _)| beat.step < i && beat.mark == Mark::Quenched)?;
+        .rfind(|(action, _)| action.step < i && action.mark == Mark::Quenched)?;
     let waited = seconds(*quenched, *cold);
     (waited >= SHORTEST_WAIT_S).then(|| Seconds::clamped(waited))
 }
@@ -301,17 +301,17 @@ mod tests {
         .to_vec()
     }
 
-    /// A press of every beat, each so many seconds after the one before it.
+    /// A press of every action, each so many seconds after the one before it.
     fn presses(after_s: &[f64]) -> Vec<Event> {
         let mut at_ms = 0;
         after_s
             .iter()
             .enumerate()
-            .map(|(beat, after)| {
+            .map(|(action, after)| {
                 at_ms += (after * 1000.0) as i64;
                 Event {
-                    id: Uuid::from_u128(beat as u128),
-                    what: FiringEvent::Confirm { beat },
+                    id: Uuid::from_u128(action as u128),
+                    what: FiringEvent::Confirm { action },
                     at_ms,
                 }
             })

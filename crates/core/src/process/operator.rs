@@ -1,4 +1,4 @@
-//! Whose hand a blade went through the quench by.
+//! Who took a blade through the quench.
 
 use crate::quantity::validation::Faults;
 use serde::{Deserialize, Serialize};
@@ -52,8 +52,8 @@ impl TryFrom<String> for Operator {
 }
 
 impl From<Operator> for String {
-    fn from(hand: Operator) -> Self {
-        hand.0
+    fn from(operator: Operator) -> Self {
+        operator.0
     }
 }
 
@@ -69,9 +69,9 @@ mod tests {
     #[case(" \n ", None)]
     #[case("To\u{0}ve", None)]
     fn a_name_is_tidied_or_refused(#[case] text: &str, #[case] name: Option<&str>) {
-        let hand = Operator::parse(text);
-        assert_eq!(hand.as_ref().ok().map(Operator::name), name);
-        if let Err(faults) = hand {
+        let operator = Operator::parse(text);
+        assert_eq!(operator.as_ref().ok().map(Operator::name), name);
+        if let Err(faults) = operator {
             assert_eq!(faults.0[0].field, "name");
         }
     }

@@ -219,18 +219,18 @@ fn station_of(step: &Step) -> Option<Uuid> {
 }
 
 /// Holds the steps of a firing against a trace, each round of a temper by itself: from its first confirmed
-/// beat to that of the next round or step. A round without a sample, or at another station than `station`,
+/// action to that of the next round or step. A round without a sample, or at another station than `station`,
 /// is left out.
 #[must_use]
 pub fn against(
     steps: &[Step],
-    beats: &[FiringAction],
+    actions: &[FiringAction],
     confirmed_ms: &[i64],
     until_ms: i64,
     (samples, station): (&[Sample], Option<Uuid>),
 ) -> Vec<StepTrace> {
     let began = |step: usize, round: usize| {
-        let mut timed = beats.iter().zip(confirmed_ms);
+        let mut timed = actions.iter().zip(confirmed_ms);
         timed
             .find(|(b, _)| b.step == step && b.round >= round)
             .map(|(_, ms)| *ms)
@@ -259,7 +259,7 @@ pub fn against(
         let out = || {
             let ends =
                 |b: &FiringAction| b.step == i && b.round == round && b.mark == Mark::HoldEnds;
-            let mut timed = beats.iter().zip(confirmed_ms);
+            let mut timed = actions.iter().zip(confirmed_ms);
             timed.find(|(b, _)| ends(b)).map(|(_, ms)| *ms)
         };
         let next_step = || (i + 1..steps.len()).find_map(|i| began(i, 0));
@@ -378,7 +378,7 @@ mod tests {
                 {"kind":"temper","temperature_c":205,"hold_s":3600,"times":1}]"#,
         );
         let steps = plan.steps();
-        let beats = crate::process::firing::beats(steps);
+        let actions = crate::process::firing::actions(steps);
         // In the fire, at heat, in the oil, out, in the oven, at heat, out.
         let confirmed = [0, 120_000, 500_000, 560_000, 600_000, 700_000, 4_300_000];
         let fire = (0..50).map(|_| 812.0);
@@ -386,7 +386,7 @@ mod tests {
             fire.chain((50..60).map(|_| 300.0))
                 .chain((60..431).map(|_| 214.0)),
         );
-        let found = against(steps, &beats, &confirmed, 4_400_000, (&samples, None));
+        let found = against(steps, &actions, &confirmed, 4_400_000, (&samples, None));
         assert_eq!(found.iter().map(|f| f.step).collect::<Vec<_>>(), [0, 2]);
         let soak = found[0].really.unwrap();
         assert!(
@@ -405,7 +405,7 @@ mod tests {
             oven: other,
         });
         let elsewhere = (&samples[..], Some(Uuid::from_u128(8)));
-        assert!(against(named.steps(), &beats, &confirmed, 4_400_000, elsewhere).is_empty());
+        assert!(against(named.steps(), &actions, &confirmed, 4_400_000, elsewhere).is_empty());
     }
 
     #[test]
@@ -416,7 +416,7 @@ mod tests {
                 {"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}]"#,
         );
         let steps = plan.steps();
-        let beats = crate::process::firing::beats(steps);
+        let actions = crate::process::firing::actions(steps);
         // In, at heat, out after two hours; in again, at heat, out after one.
         let rounds = [0, 600_000, 7_800_000, 9_000_000, 9_600_000, 13_200_000];
         let confirmed: Vec<i64> = [-900_000, -600_000, -300_000, -200_000]
@@ -432,7 +432,7 @@ mod tests {
                 _ => 211.0,
             }
         }));
-        let found = against(steps, &beats, &confirmed, 14_000_000, (&samples, None));
+        let found = against(steps, &actions, &confirmed, 14_000_000, (&samples, None));
         let really: Vec<_> = found
             .iter()
             .map(|f| (f.step, f.round, f.really.unwrap()))

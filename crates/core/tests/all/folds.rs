@@ -2,7 +2,7 @@
 //! has seen them: `folds.json` is what the core says, and the front end's test holds it to that file.
 
 use serde_json::{Value, json};
-use vatten_core::process::firing::{Action, Event, FiringEvent, beats, state};
+use vatten_core::process::firing::{ActionKind, Event, FiringEvent, actions, state};
 use vatten_core::process::plan::Plan;
 
 const STEPS: &str = r#"[{"kind":"normalize","temperature_c":870,"times":2},
@@ -14,22 +14,22 @@ fn id(n: usize) -> uuid::Uuid {
     uuid::Uuid::from_u128(n as u128)
 }
 
-fn confirm(beat: usize) -> Value {
-    json!({"kind": "confirm", "beat": beat})
+fn confirm(action: usize) -> Value {
+    json!({"kind": "confirm", "action": action})
 }
 
 #[test]
 fn folds_are_as_written_down() {
     let plan = Plan::parse(&serde_json::from_str::<Vec<_>>(STEPS).unwrap()).unwrap();
     let steps = plan.steps();
-    let beats = beats(steps);
-    let all: Vec<Value> = (0..beats.len()).map(confirm).collect();
-    let hard = beats
+    let actions = actions(steps);
+    let all: Vec<Value> = (0..actions.len()).map(confirm).collect();
+    let hard = actions
         .iter()
-        .position(|b| b.action == Action::OutCold {})
+        .position(|b| b.kind == ActionKind::OutCold {})
         .unwrap();
     let say = json!({"kind": "say", "step": 1, "temperature_c": 822.0, "lasted_s": 420.0, "note": "door"});
-    let hand = |name: &str| json!({"kind": "hand", "name": name});
+    let operator = |name: &str| json!({"kind": "operator", "name": name});
     // Events are known by their place in the list.
     let undo = |event: usize| json!({"kind": "undo", "event": id(event)});
     let lists: Vec<Vec<Value>> = vec![
@@ -47,13 +47,13 @@ fn folds_are_as_written_down() {
         all.clone(),
         [&all[..], &[json!({"kind": "close"})]].concat(),
         [&all[..], &[json!({"kind": "close"}), say.clone()]].concat(),
-        [&[hand("Tove")], &all[..3], &[hand("Aksel")]].concat(),
-        [&all[..], &[json!({"kind": "close"}), hand("Tove")]].concat(),
+        [&[operator("Tove")], &all[..3], &[operator("Aksel")]].concat(),
+        [&all[..], &[json!({"kind": "close"}), operator("Tove")]].concat(),
         // Taken back twice, then pressed anew, then taken back by somebody late: the new press stays.
         [&all[..2], &[undo(1), undo(1), confirm(1), undo(1)]].concat(),
         // What was said is taken back, by its name and no other.
         [
-            &[hand("Tove"), hand("Aksel"), say.clone()],
+            &[operator("Tove"), operator("Aksel"), say.clone()],
             &[undo(1), undo(2)][..],
         ]
         .concat(),
@@ -79,7 +79,7 @@ fn folds_are_as_written_down() {
             json!({"events": at.collect::<Vec<_>>(), "state": state(steps, &timed).unwrap()})
         })
         .collect();
-    let said = json!({"steps": steps, "beats": beats, "cases": cases});
+    let said = json!({"steps": steps, "actions": actions, "cases": cases});
     let path = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/folds.json");
     let text = serde_json::to_string_pretty(&said).unwrap() + "\n";
     if std::env::var_os("WRITE_FOLDS").is_some() {

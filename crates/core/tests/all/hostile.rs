@@ -9,7 +9,7 @@ use vatten_core::material::steel::Steel;
 use vatten_core::prediction::subject::Subject;
 use vatten_core::prediction::{StationNames, predict};
 use vatten_core::process::done::as_done;
-use vatten_core::process::firing::{Event, FiringEvent, beats, state};
+use vatten_core::process::firing::{Event, FiringEvent, actions, state};
 use vatten_core::process::plan::Plan;
 use vatten_core::process::step_draft::{
     AustenitizeDraft, CheckDraft, HoldDraft, NormalizeDraft, QuenchDraft, StageDraft, StepDraft,
@@ -237,7 +237,7 @@ proptest! {
         })
         .unwrap();
         let work = Workpiece::plain(&blade);
-        let subject = Subject { plan: &plan, steel: &Steel::table()[steel], work: &work, tester: None, bar: None, hand: None };
+        let subject = Subject { plan: &plan, steel: &Steel::table()[steel], work: &work, tester: None, bar: None, operator: None };
         let got = predict(subject, &Model::default(), &StationNames::new(), Some((low, low)));
         for i in [got.hardness.as_quenched, got.hardness.tempered] {
             prop_assert!(i.low <= i.middle && i.middle <= i.high, "{i:?}");
@@ -290,17 +290,17 @@ proptest! {
             .map(|(i, (kind, at))| Event {
                 id: uuid::Uuid::from_u128(i as u128),
                 what: match kind {
-                    0 => FiringEvent::Confirm { beat: *at },
+                    0 => FiringEvent::Confirm { action: *at },
                     1 => FiringEvent::Undo { event: uuid::Uuid::from_u128(*at as u128) },
                     2 => FiringEvent::Say { step: *at, round: (at % 3).checked_sub(1), temperature_c: None, lasted_s: None, note: String::new() },
-                    3 => FiringEvent::Hand { name: vatten_core::process::operator::Operator::parse("Tove").unwrap() },
+                    3 => FiringEvent::Operator { name: vatten_core::process::operator::Operator::parse("Tove").unwrap() },
                     _ => FiringEvent::Close,
                 },
                 at_ms: i as i64 * every,
             })
             .collect();
         if let Ok(now) = state(&steps, &events) {
-            prop_assert!(now.position <= beats(&steps).len());
+            prop_assert!(now.position <= actions(&steps).len());
             prop_assert_eq!(now.position, now.confirmed_ms.len());
             prop_assert!(now.quenched || now.untempered_since_ms.is_none());
             prop_assert!(!now.tempered || now.untempered_since_ms.is_none());

@@ -159,7 +159,7 @@ impl Case {
             work: &self.work,
             tester: None,
             bar: None,
-            hand: None,
+            operator: None,
         }
     }
 

@@ -30,7 +30,7 @@ answer! {
         /// What was really done of them.
         pub done: Done,
         /// What there is to do, in order.
-        pub beats: Vec<FiringAction>,
+        pub actions: Vec<FiringAction>,
         /// Where it stands.
         pub state: State,
         /// What was predicted when it started.
@@ -56,7 +56,7 @@ answer! {
         /// Order within the firing.
         pub position: i32,
         /// What happened.
-        pub happening: FiringEvent,
+        pub what: FiringEvent,
         /// When, by the server's clock.
         #[serde(with = "time::serde::rfc3339")]
         pub at: OffsetDateTime,

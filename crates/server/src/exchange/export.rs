@@ -161,7 +161,7 @@ async fn plans(
             id: Some(e.id),
             at: e.at,
             device_at: e.device_at,
-            happening: serde_json::to_value(&e.happening).unwrap_or_default(),
+            what: serde_json::to_value(&e.what).unwrap_or_default(),
         });
     }
     let mut readings: HashMap<Uuid, Vec<ReadingFile>> = HashMap::new();

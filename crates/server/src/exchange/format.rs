@@ -346,8 +346,8 @@ impl From<Made> for MadeFile {
             mark: Some(made.mark),
             name: Some(made.name),
             blade: Some(made.blade),
-            steel: Some(made.of.steel),
-            bar: made.of.bar,
+            steel: Some(made.material.steel),
+            bar: made.material.bar,
             purpose: Some(made.purpose),
             target_hrc: Some(made.target_hrc),
             ready: made.ready,
@@ -394,9 +394,10 @@ pub struct EventFile {
         with = "time::serde::rfc3339::option"
     )]
     pub device_at: Option<OffsetDateTime>,
-    /// What.
+    /// What; `happening` in older files.
     #[cfg_attr(feature = "schema", schema(value_type = vatten_core::process::firing::FiringEvent))]
-    pub happening: serde_json::Value,
+    #[serde(alias = "happening")]
+    pub what: serde_json::Value,
 }
 
 fn is_plain(taken: &Taken) -> bool {

@@ -24,7 +24,7 @@ use vatten_store::PgPool;
 #[serde(deny_unknown_fields)]
 pub struct ClayQuestion {
     /// Steel, blade and steps, as for a prediction.
-    pub of: PredictBody,
+    pub request: PredictBody,
     /// Height of the line above the edge, [x, mm] from heel to tip; one point for the same everywhere.
     pub wanted: Vec<[f64; 2]>,
     /// Thinnest clay that can be laid on, 0.2 to 10 mm; 0.8 when left out.
@@ -58,7 +58,7 @@ pub struct ClayAdvice {
 #[serde(deny_unknown_fields)]
 pub struct WaterQuestion {
     /// Steel, blade and heat, as for a prediction.
-    pub of: PredictBody,
+    pub request: PredictBody,
     /// Mean height of the line above the edge, 0.5 to 300 mm.
     #[cfg_attr(feature = "schema", schema(minimum = 0.5, maximum = 300))]
     pub wanted_mm: f64,
@@ -95,7 +95,9 @@ async fn asked(
             let learned = learned_for(pool, predictor, me, of, names).await?;
             Ok((asked, learned))
         }
-        Err(problem) if problem.status == 422 => Err(Faults(problem.fields).under("of").into()),
+        Err(problem) if problem.status == 422 => {
+            Err(Faults(problem.fields).under("request").into())
+        }
         Err(problem) => Err(problem),
     }
 }
@@ -133,7 +135,7 @@ pub async fn clay(
     }
     check_wanted(&mut c, &q.wanted);
     c.finish(Some(()))?;
-    let (asked, learned) = asked(pool, predictor, &me, &q.of).await?;
+    let (asked, learned) = asked(pool, predictor, &me, &q.request).await?;
     let brush = Brush {
         thickness_mm: (thin, thick),
         width_mm: width,
@@ -189,11 +191,11 @@ pub async fn water(
     caller: Caller,
     body: Body<WaterQuestion>,
 ) -> Result<Json<WaterAdvice>, Problem> {
-    let WaterQuestion { of, wanted_mm } = body.0;
+    let WaterQuestion { request, wanted_mm } = body.0;
     let mut c = Checker::default();
     within(&mut c, "wanted_mm", wanted_mm, (0.5, 300.0));
     c.finish(Some(()))?;
-    let (asked, learned) = asked(pool, predictor, &me, &of).await?;
+    let (asked, learned) = asked(pool, predictor, &me, &request).await?;
     let seconds = predictor.compute.run_stoppable(move |stop| {
         let PredictionRequest {
             work, plan, steel, ..

@@ -95,7 +95,7 @@ pub struct ComparedBlade {
     /// Its plain band, where it has one on the left face.
     pub clay_band: Option<Band>,
     /// Who quenched.
-    pub hand: Option<Operator>,
+    pub operator: Option<Operator>,
     /// Name of the fire.
     pub kiln: Option<String>,
     /// Name of the oven.
@@ -220,7 +220,7 @@ impl One {
             mark: treated.mark.clone(),
             name: treated.made.name.clone(),
             steel_name: self.gone.metal.steel.name.clone(),
-            bar_name: treated.made.of.bar.as_ref().map(|b| b.name.clone()),
+            bar_name: treated.made.material.bar.as_ref().map(|b| b.name.clone()),
             outline: self.gone.work.form.outline().points().to_vec(),
             shape: blade.shape,
             length_mm: blade.length_mm,
@@ -231,7 +231,7 @@ impl One {
             protection: self.gone.work.protection,
             clay: !self.gone.work.clay.is_bare(),
             clay_band: treated.made.clay.as_ref().and_then(|c| c.left.band),
-            hand: treated.hand.clone(),
+            operator: treated.operator.clone(),
             kiln: named(fire),
             oven: named(oven),
             tester: named(self.tester),

@@ -85,7 +85,7 @@ pub async fn get(
     };
     // The blade as it went into the fire, whatever was written of it since.
     let stored = PreparedBlade::fired(pool, me.workshop, latest.made.clone()).await?;
-    let hand = latest.state.hand.clone();
+    let operator = latest.state.operator.clone();
     let checks = calibration::checks(pool.inner(), me.workshop).await?;
     let readings = reading::of_blade(pool.inner(), me.workshop, id.0).await?;
     let findings = finding::of_blade(pool.inner(), me.workshop, id.0).await?;
@@ -108,7 +108,7 @@ pub async fn get(
                     work: &asked.work,
                     tester: asked.tester,
                     bar: asked.bar,
-                    hand: hand.as_ref(),
+                    operator: operator.as_ref(),
                 },
                 planned: &planned,
                 predicted: latest.prediction.hardness,

@@ -67,7 +67,7 @@ async fn views(
             return None;
         };
         let of = told.as_ref()?.iter().find(|f| f.id == row.firing_id)?;
-        let steel = of.made.of.metal()?.edge;
+        let steel = of.made.material.metal()?.edge;
         let before = tempered_to(&of.done.steps);
         temper::burn(
             colour,

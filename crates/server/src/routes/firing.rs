@@ -47,10 +47,11 @@ const MOST_AHEAD: Duration = Duration::days(3653);
 pub struct EventBody {
     /// Id made by the client (UUID version 7): the same event sent twice happens once.
     pub id: Option<Uuid>,
-    /// `confirm`, `undo`, `say`, `hand` or `close`.
+    /// `confirm`, `undo`, `say`, `operator` or `close`.
     pub kind: String,
-    /// Position of the beat, for `confirm`.
-    pub beat: Option<usize>,
+    /// Position of the action, for `confirm`. Presses that wait on a device since an older version say `beat`.
+    #[serde(alias = "beat")]
+    pub action: Option<usize>,
     /// The event that is taken back, for `undo`.
     pub event: Option<Uuid>,
     /// Position of the step, for `say`.
@@ -68,7 +69,7 @@ pub struct EventBody {
     #[serde(default)]
     #[cfg_attr(feature = "schema", schema(max_length = 500))]
     pub note: String,
-    /// Who quenches, for `hand`.
+    /// Who quenches, for `operator`.
     #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 40))]
     pub name: Option<String>,
     /// When, by the clock of the device; now when left out.
@@ -110,10 +111,10 @@ impl EventBody {
             .lasted_s
             .and_then(|s| c.take(Seconds::check("lasted_s", s)));
         let needed = |field: &str| Err(Faults::one(field, "This is needed."));
-        let happening = match self.kind.as_str() {
-            "confirm" => match self.beat {
-                Some(beat) => Some(FiringEvent::Confirm { beat }),
-                None => c.take(needed("beat")),
+        let what = match self.kind.as_str() {
+            "confirm" => match self.action {
+                Some(action) => Some(FiringEvent::Confirm { action }),
+                None => c.take(needed("action")),
             },
             "undo" => match self.event {
                 Some(event) => Some(FiringEvent::Undo { event }),
@@ -127,17 +128,17 @@ impl EventBody {
                 lasted_s,
                 note,
             }),
-            "hand" => c
+            "operator" | "hand" => c
                 .take(Operator::parse(self.name.as_deref().unwrap_or_default()))
-                .map(|name| FiringEvent::Hand { name }),
+                .map(|name| FiringEvent::Operator { name }),
             "close" => Some(FiringEvent::Close),
             _ => c.take(Err(Faults::with_allowed(
                 "kind",
                 "There is no such event.",
-                "confirm, undo, say, hand, close",
+                "confirm, undo, say, operator, close",
             ))),
         };
-        c.finish(happening)
+        c.finish(what)
     }
 }
 
@@ -222,9 +223,9 @@ pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Firi
 
 /// Who quenched lately in this shop, the latest first, at most twelve.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "firings", responses((status = 200, body = Vec<Operator>), crate::openapi::Problems)))]
-#[get("/hands")]
-pub async fn hands(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Operator>>, Problem> {
-    Ok(Json(firing::hands(pool.inner(), me.workshop).await?))
+#[get("/operators")]
+pub async fn operators(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Operator>>, Problem> {
+    Ok(Json(firing::operators(pool.inner(), me.workshop).await?))
 }
 
 /// Everything that happened in a firing, in order.
@@ -249,12 +250,12 @@ pub async fn happen(
     id: Id,
     body: Body<EventBody>,
 ) -> Result<Json<Firing>, Problem> {
-    let happening = body.0.check()?;
+    let what = body.0.check()?;
     let now = OffsetDateTime::now_utc();
     let (at, device_at) = times(&body.0, now);
     let new = Past {
         id: body.0.id.unwrap_or_else(Uuid::now_v7),
-        what: happening,
+        what,
         at,
         device_at,
     };

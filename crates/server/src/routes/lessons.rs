@@ -44,7 +44,7 @@ pub enum OutcomeName {
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BiasView {
-    /// Name of the steel, station, tank or hand.
+    /// Name of the steel, station, tank or operator.
     pub name: String,
     /// Of a fire or oven that was checked: how much hotter than set its last check says it runs about
     /// where it is used, °C. It is in `by` too.
@@ -70,7 +70,7 @@ pub struct OutcomeLesson {
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct CountView {
-    /// Name of the steel, tank or hand; empty for the whole shop.
+    /// Name of the steel, tank or operator; empty for the whole shop.
     pub name: String,
     /// The count.
     #[serde(flatten)]
@@ -100,7 +100,7 @@ pub struct LessonsView {
     pub records: usize,
     /// Every outcome that something was recorded of.
     pub outcomes: Vec<OutcomeLesson>,
-    /// Cracks: the shop first, then each steel, tank and hand.
+    /// Cracks: the shop first, then each steel, tank and operator.
     pub cracks: Vec<CountView>,
     /// What to try next, best first, at most three.
     pub next: Vec<ProposalView>,
@@ -123,7 +123,7 @@ fn named(learned: &ShopModel, share: &Share) -> String {
             .get(medium)
             .map_or_else(|| medium.name(), String::as_str)
             .to_owned(),
-        Share::Hand { hand } => hand.name().to_owned(),
+        Share::Operator { operator } => operator.name().to_owned(),
     }
 }
 
@@ -216,7 +216,7 @@ fn view(learned: &ShopModel) -> LessonsView {
 }
 
 /// Goes up when records are counted or told otherwise: what was kept before is then counted anew.
-const FORMAT: i32 = 2;
+const FORMAT: i32 = 3;
 /// With more results than this, counting them takes longer than anybody wants to wait: what they said
 /// before is shown meanwhile.
 const COUNTED_AT_ONCE: i64 = 200;

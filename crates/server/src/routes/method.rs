@@ -501,7 +501,7 @@ pub async fn what_helps(
             work: &asked.work,
             tester: asked.tester,
             bar: asked.bar,
-            hand: learned.biases.hand.as_ref(),
+            operator: learned.biases.operator.as_ref(),
         };
         let known = Known {
             model: &learned.model,

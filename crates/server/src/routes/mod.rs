@@ -62,7 +62,7 @@ macro_rules! every_route {
             firing::open,
             firing::of_blade,
             firing::get,
-            firing::hands,
+            firing::operators,
             firing::events,
             firing::happen,
             lessons::get,

@@ -169,7 +169,7 @@ fn view(taken: Taken, firing: &Firing, known: &Corrections) -> TraceView {
     let state = &firing.state;
     let steps = against(
         &firing.steps,
-        &firing.beats,
+        &firing.actions,
         &state.confirmed_ms,
         millis(until),
         told,

@@ -450,7 +450,7 @@ async fn clay_and_water_are_advised_for_a_wanted_line(pool: PgPool) {
     let mut of = with("steel", json!("1095"));
     of["blade"]["spine_mm"] = json!(5.5);
     of["steps"][1]["stages"] = json!([{ "medium": "water" }]);
-    let ask = json!({ "of": of, "wanted": [[0, 10], [180, 12]], "brush_mm": 10 });
+    let ask = json!({ "request": of, "wanted": [[0, 10], [180, 12]], "brush_mm": 10 });
     let got = me.post("/api/v1/advise/clay", &ask).await.ok();
     assert!(got["off_mm"].as_f64().unwrap() < 2.0, "{got}");
     // The clay it gives can be sent back as it is, and its line is the wanted one.
@@ -458,21 +458,20 @@ async fn clay_and_water_are_advised_for_a_wanted_line(pool: PgPool) {
     let predicted = me.post("/api/v1/predict", &of).await.ok();
     let height = predicted["hamon"]["height_mm"].as_f64().unwrap();
     assert!((9.0..13.5).contains(&height), "{height}");
-    let bad =
-        json!({ "of": of, "wanted": [[90, 10], [20, 12]], "thinnest_mm": 5, "thickest_mm": 2 });
+    let bad = json!({ "request": of, "wanted": [[90, 10], [20, 12]], "thinnest_mm": 5, "thickest_mm": 2 });
     let answer = me.post("/api/v1/advise/clay", &bad).await;
     assert_eq!(answer.fields(), ["thinnest_mm", "wanted"]);
 
     let of = with("steel", json!("W2"));
-    let ask = json!({ "of": of, "wanted_mm": 18 });
+    let ask = json!({ "request": of, "wanted_mm": 18 });
     let got = me.post("/api/v1/advise/water", &ask).await.ok();
     assert!(got["seconds"].as_f64().unwrap() > 0.2, "{got}");
     let mut deep = ask.clone();
-    deep["of"]["steel"] = json!("O1");
+    deep["request"]["steel"] = json!("O1");
     let none = me.post("/api/v1/advise/water", &deep).await.ok();
     assert!(none["seconds"].is_null());
     let mut wrong = ask;
-    wrong["of"]["steel"] = json!("x");
+    wrong["request"]["steel"] = json!("x");
     let answer = me.post("/api/v1/advise/water", &wrong).await;
     assert_eq!(answer.fields(), ["of.steel"]);
 }
@@ -705,7 +704,7 @@ async fn a_firing_from_freeze_to_close(pool: PgPool) {
         .await;
     assert!(forced.unwrap_err().to_string().contains("never changes"));
 
-    let confirm = json!({ "id": Uuid::now_v7(), "kind": "confirm", "beat": 0 });
+    let confirm = json!({ "id": Uuid::now_v7(), "kind": "confirm", "action": 0 });
     assert_eq!(
         me.post(&events, &confirm).await.ok()["state"]["position"],
         1
@@ -716,11 +715,11 @@ async fn a_firing_from_freeze_to_close(pool: PgPool) {
         "the same event once"
     );
     let twice = me
-        .post(&events, &json!({ "kind": "confirm", "beat": 0 }))
+        .post(&events, &json!({ "kind": "confirm", "action": 0 }))
         .await;
     assert_eq!(twice.status, 409);
     assert_eq!(
-        me.post(&events, &json!({ "kind": "confirm", "beat": 5 }))
+        me.post(&events, &json!({ "kind": "confirm", "action": 5 }))
             .await
             .status,
         409
@@ -735,7 +734,7 @@ async fn a_firing_from_freeze_to_close(pool: PgPool) {
         me.post(&events, &json!({ "kind": "confirm" }))
             .await
             .fields(),
-        ["beat"]
+        ["action"]
     );
     let last = firing["steps"].as_array().unwrap().len() - 1;
     let said = json!({ "kind": "say", "step": last, "temperature_c": 1400 });
@@ -752,7 +751,7 @@ async fn a_firing_from_freeze_to_close(pool: PgPool) {
     assert!(closed.body["detail"].as_str().unwrap().contains("closed"));
     assert_eq!(closed.fields(), ["kind"]);
     let all = me.get(&events).await.ok();
-    assert_eq!(all[1]["happening"]["kind"], "undo", "kept as it happened");
+    assert_eq!(all[1]["what"]["kind"], "undo", "kept as it happened");
     assert!(
         sqlx::query("delete from event")
             .execute(&pool)
@@ -1296,7 +1295,7 @@ async fn everything_of_a_shop_goes_out_and_comes_in(pool: PgPool) {
     let undo = json!({ "kind": "undo", "event": said["id"] });
     north.post(&events, &undo).await.ok();
     north
-        .post(&events, &json!({ "kind": "hand", "name": "Tove" }))
+        .post(&events, &json!({ "kind": "operator", "name": "Tove" }))
         .await
         .ok();
     north.finish(&firing).await;
@@ -1442,7 +1441,7 @@ const MANY: usize = 5_600;
 #[case("/blades/0/steel", json!("tin"), "blades[0].steel")]
 #[case("/blades/0/plans/0/steps/0/temperature_c", json!(9000), "blades[0].plans[0].steps[0].temperature_c")]
 #[case("/blades/0/plans/0/steps", json!([]), "blades[0].plans[0].steps")]
-#[case("/blades/0/plans/0/firing/events/2/happening/beat", json!(0), "blades[0].plans[0].firing.events")]
+#[case("/blades/0/plans/0/firing/events/2/what/action", json!(0), "blades[0].plans[0].firing.events")]
 #[case("/blades/0/plans/0/firing/readings/0/values_hrc", json!([99]), "blades[0].plans[0].firing.readings[0].values[0]")]
 #[case("/blades/1/mark", json!("K-79"), "blades[1].mark")]
 #[case("/blades/0/entered_at", json!("last week"), "blades[0].entered_at")]

@@ -9,14 +9,15 @@ use support::{Asker, blade, predict_body, question, server};
 use time::format_description::well_known::Rfc3339;
 use time::{Duration, OffsetDateTime};
 
-/// Confirms the beats of a firing, each so many seconds after the one before, from an hour ago on.
+/// Confirms the actions of a firing, each so many seconds after the one before, from an hour ago on.
 async fn pressed(me: &Asker<'_>, firing: &Value, after_s: impl Fn(&Value) -> f64) -> Value {
     let path = format!("/api/v1/firings/{}/events", firing["id"].as_str().unwrap());
     let mut at = OffsetDateTime::now_utc() - Duration::days(1);
     let mut last = Value::Null;
-    for (beat, told) in firing["beats"].as_array().unwrap().iter().enumerate() {
+    for (action, told) in firing["actions"].as_array().unwrap().iter().enumerate() {
         at += Duration::seconds_f64(after_s(told));
-        let event = json!({ "kind": "confirm", "beat": beat, "at": at.format(&Rfc3339).unwrap() });
+        let event =
+            json!({ "kind": "confirm", "action": action, "at": at.format(&Rfc3339).unwrap() });
         last = me.post(&path, &event).await.ok();
     }
     last
@@ -92,10 +93,10 @@ async fn seconds_in_water_count_as_they_were_pressed(pool: PgPool) {
     body["width_mm"] = json!(35);
     let id = planned(&me, &body, &water_then_oil()).await;
     let firing = me.start(&id).await;
-    let in_water = |beat: &Value| {
+    let in_water = |action: &Value| {
         // Into the oil six seconds after the water.
-        let step = beat["step"] == 1;
-        let oil = beat["action"]["medium"] == "fast_oil";
+        let step = action["step"] == 1;
+        let oil = action["kind"]["medium"] == "fast_oil";
         if step && oil { 6.0 } else { 300.0 }
     };
     let now = pressed(&me, &firing, in_water).await;
@@ -117,8 +118,8 @@ async fn seconds_in_water_count_as_they_were_pressed(pool: PgPool) {
     assert!(done > 2.0 * planned, "{planned} {done}");
     let lived = now["done"]["untempered_s"].as_f64().unwrap();
     // From the oil, where it gets hard, to the oven: each press 300 s after the one before.
-    let beats = firing["beats"].as_array().unwrap();
-    let place = |good: &dyn Fn(&Value) -> bool| beats.iter().position(good).unwrap();
+    let actions = firing["actions"].as_array().unwrap();
+    let place = |good: &dyn Fn(&Value) -> bool| actions.iter().position(good).unwrap();
     let oven = place(&|b| b["step"] == 2);
     let out = place(&|b| b["mark"] == "quenched");
     assert_eq!(lived, 300.0 * (oven - out) as f64);

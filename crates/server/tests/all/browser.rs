@@ -44,7 +44,7 @@ async fn from_the_rack_to_a_better_next_prediction(pool: PgPool) {
     );
     stage.until(".over .saved", |t| t == "saved").await;
 
-    // Fire it, beat by beat, with the space bar.
+    // Fire it, action by action, with the space bar.
     stage.click("a", "Fire").await;
     stage.click("button", "Start firing").await;
     stage.see(".lights-out .big").await;

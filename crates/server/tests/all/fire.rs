@@ -349,8 +349,8 @@ async fn readings_of_a_tester_outlive_a_database_that_is_away(pool: PgPool) {
     // Two are taken with a reading, one is put aside: none waits any more.
     let firing = server.fire_one(&cookie);
     let events = format!("/api/v1/firings/{}/events", firing["id"].as_str().unwrap());
-    for beat in 0..firing["beats"].as_array().unwrap().len() {
-        let confirm = json!({ "kind": "confirm", "beat": beat });
+    for action in 0..firing["actions"].as_array().unwrap().len() {
+        let confirm = json!({ "kind": "confirm", "action": action });
         server.json("POST", &events, &cookie, &confirm).unwrap();
     }
     let read = json!({ "stage": "tempered", "values": [all[0].1, all[1].1], "tester_id": id,
@@ -414,7 +414,7 @@ async fn two_servers_tell_the_same_within_a_second(pool: PgPool) {
     let firing = firing["id"].as_str().unwrap();
     find(&mut heard, firing);
     let begun = Instant::now();
-    let confirm = json!({ "kind": "confirm", "beat": 0 });
+    let confirm = json!({ "kind": "confirm", "action": 0 });
     a.json(
         "POST",
         &format!("/api/v1/firings/{firing}/events"),
@@ -449,7 +449,7 @@ async fn two_servers_tell_the_same_within_a_second(pool: PgPool) {
     let stranger = line[12..].split(';').next().unwrap();
     let mut elsewhere = listen(&a, stranger);
     find(&mut elsewhere, "event:gap");
-    let confirm = json!({ "kind": "confirm", "beat": 1 });
+    let confirm = json!({ "kind": "confirm", "action": 1 });
     a.json(
         "POST",
         &format!("/api/v1/firings/{firing}/events"),
@@ -473,9 +473,9 @@ async fn a_clock_that_is_wrong_refuses_no_press(pool: PgPool) {
     let blade = me.blade("1084").await;
     let firing = me.start(&blade).await;
     let path = format!("/api/v1/firings/{}/events", firing["id"].as_str().unwrap());
-    let event = json!({ "kind": "confirm", "beat": 0, "at": "2099-01-01T00:00:00Z" });
+    let event = json!({ "kind": "confirm", "action": 0, "at": "2099-01-01T00:00:00Z" });
     me.post(&path, &event).await.ok();
-    let next = json!({ "kind": "confirm", "beat": 1 });
+    let next = json!({ "kind": "confirm", "action": 1 });
     me.post(&path, &next).await.ok();
     let all = me.get(&path).await.ok();
     assert_eq!(all[0]["device_at"], "2099-01-01T00:00:00Z");
@@ -506,7 +506,7 @@ async fn a_queue_of_two_days_from_a_fast_clock_is_all_taken(pool: PgPool) {
     let me = Asker::shop(&client, "north").await;
     let firing = me.start(&me.blade("1084").await).await;
     let path = format!("/api/v1/firings/{}/events", firing["id"].as_str().unwrap());
-    let beats = firing["beats"].as_array().unwrap().len();
+    let actions = firing["actions"].as_array().unwrap().len();
     let (fast, pressed) = (time::Duration::minutes(20), 500_i64);
     let begun = time::OffsetDateTime::now_utc() - time::Duration::days(2);
     let text = |at: time::OffsetDateTime| {
@@ -518,7 +518,7 @@ async fn a_queue_of_two_days_from_a_fast_clock_is_all_taken(pool: PgPool) {
         let at = begun + time::Duration::seconds(345) * i as i32;
         really.push(at);
         let mut event = match i as usize {
-            beat if beat < beats => json!({ "kind": "confirm", "beat": beat }),
+            action if action < actions => json!({ "kind": "confirm", "action": action }),
             n => json!({ "kind": "say", "step": 0, "note": format!("remark {n}") }),
         };
         event["id"] = json!(uuid::Uuid::now_v7());
@@ -554,11 +554,11 @@ async fn an_undo_takes_back_its_own_press_only(pool: PgPool) {
     let position = |answer: &Value| answer["state"]["position"].as_u64().unwrap();
     // One device pressed and took back while it was offline; another went on meanwhile.
     let (queued, theirs) = (uuid::Uuid::now_v7(), uuid::Uuid::now_v7());
-    let press = |id, beat| json!({ "id": id, "kind": "confirm", "beat": beat });
+    let press = |id, action| json!({ "id": id, "kind": "confirm", "action": action });
     let undo = |event| json!({ "kind": "undo", "event": event });
     me.post(&path, &press(theirs, 0)).await.ok();
     let refused = me.post(&path, &press(queued, 0)).await;
-    assert_eq!((refused.status, refused.fields()), (409, vec!["beat"]));
+    assert_eq!((refused.status, refused.fields()), (409, vec!["action"]));
     let answer = me.post(&path, &undo(queued)).await;
     assert_eq!((answer.status, answer.fields()), (409, vec!["event"]));
     let id = firing["id"].as_str().unwrap();
@@ -585,12 +585,12 @@ async fn a_killed_server_loses_no_event(pool: PgPool) {
     let cookie = server.demo();
     let firing = server.fire_one(&cookie);
     let path = format!("/api/v1/firings/{}", firing["id"].as_str().unwrap());
-    let beats = firing["beats"].as_array().unwrap().len().min(8);
+    let actions = firing["actions"].as_array().unwrap().len().min(8);
     let mut answered = 0;
-    for beat in 0..beats {
-        let event = json!({ "id": format!("01900000-0000-7000-8000-{beat:012}"), "kind": "confirm", "beat": beat });
+    for action in 0..actions {
+        let event = json!({ "id": format!("01900000-0000-7000-8000-{action:012}"), "kind": "confirm", "action": action });
         // Every other time it dies while it works on the event: a moment later each time.
-        if beat % 2 == 1 {
+        if action % 2 == 1 {
             let port = server.port;
             let body = event.to_string();
             let mut stream = TcpStream::connect(("127.0.0.1", port)).unwrap();
@@ -601,7 +601,7 @@ async fn a_killed_server_loses_no_event(pool: PgPool) {
                 body.len()
             )
             .unwrap();
-            std::thread::sleep(Duration::from_millis(2 * beat as u64));
+            std::thread::sleep(Duration::from_millis(2 * action as u64));
             server.group.kill();
             server = Server::start(&url, None);
             let state = server.json("GET", &path, &cookie, &Value::Null).unwrap();
@@ -615,7 +615,7 @@ async fn a_killed_server_loses_no_event(pool: PgPool) {
         server
             .json("POST", &format!("{path}/events"), &cookie, &event)
             .unwrap();
-        answered = beat + 1;
+        answered = action + 1;
         let events = server
             .json("GET", &format!("{path}/events"), &cookie, &Value::Null)
             .unwrap();
@@ -697,9 +697,9 @@ fn a_killed_database_loses_no_event() {
     let cookie = server.demo();
     let firing = server.fire_one(&cookie);
     let path = format!("/api/v1/firings/{}", firing["id"].as_str().unwrap());
-    for beat in 0..4 {
-        let event = json!({ "id": format!("01900000-0000-7000-8000-{beat:012}"), "kind": "confirm", "beat": beat });
-        if beat % 2 == 1 {
+    for action in 0..4 {
+        let event = json!({ "id": format!("01900000-0000-7000-8000-{action:012}"), "kind": "confirm", "action": action });
+        if action % 2 == 1 {
             database.kill();
             let told = server.send(
                 "POST",
@@ -728,6 +728,6 @@ fn a_killed_database_loses_no_event() {
         let events = server
             .json("GET", &format!("{path}/events"), &cookie, &Value::Null)
             .unwrap();
-        assert_eq!(events.as_array().unwrap().len(), beat + 1, "once each");
+        assert_eq!(events.as_array().unwrap().len(), action + 1, "once each");
     }
 }

@@ -151,9 +151,9 @@ async fn a_whole_day_with_six_blades(pool: PgPool) {
 fn confirmed(server: &Server, cookie: &str, firing: &str) -> Vec<u64> {
     let path = format!("/api/v1/firings/{firing}/events");
     let all = server.json("GET", &path, cookie, &Value::Null).unwrap();
-    let beats = all.as_array().unwrap().iter();
-    beats
-        .filter_map(|e| e["happening"]["beat"].as_u64())
+    let actions = all.as_array().unwrap().iter();
+    actions
+        .filter_map(|e| e["what"]["action"].as_u64())
         .collect()
 }
 
@@ -238,16 +238,16 @@ async fn kept_on_the_device(stage: &Stage) {
     panic!("the page is not kept");
 }
 
-/// Waits until the server has these beats of a firing, once each and in order.
-async fn has(stage: &Stage, cookie: &str, firing: &str, beats: &[u64]) {
+/// Waits until the server has these actions of a firing, once each and in order.
+async fn has(stage: &Stage, cookie: &str, firing: &str, actions: &[u64]) {
     for _ in 0..300 {
-        if confirmed(&stage.server, cookie, firing) == beats {
+        if confirmed(&stage.server, cookie, firing) == actions {
             return;
         }
         tokio::time::sleep(Duration::from_millis(100)).await;
     }
     let all = confirmed(&stage.server, cookie, firing);
-    panic!("{all:?} instead of {beats:?}");
+    panic!("{all:?} instead of {actions:?}");
 }
 
 /// Waits until the device has heard that nothing is left to write up: the server has an event a moment before

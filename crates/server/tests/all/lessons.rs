@@ -1,4 +1,4 @@
-//! What the records teach, through the API: lessons of every outcome, hands, and blades side by side.
+//! What the records teach, through the API: lessons of every outcome, operators, and blades side by side.
 
 use crate::support;
 
@@ -110,7 +110,7 @@ async fn an_empty_shop_has_no_lessons(pool: PgPool) {
     let lessons = me.get("/api/v1/lessons").await.ok();
     let none = json!({ "counting": false, "records": 0, "outcomes": [], "cracks": [], "next": [], "marks": {} });
     assert_eq!(lessons, none);
-    assert_eq!(me.get("/api/v1/hands").await.ok(), json!([]));
+    assert_eq!(me.get("/api/v1/operators").await.ok(), json!([]));
     assert_eq!(me.get("/api/v1/blades/marked").await.ok(), json!([]));
 }
 
@@ -177,21 +177,21 @@ async fn who_quenches_is_kept_and_learned_from(pool: PgPool) {
         json!("o".repeat(41)),
         json!("a\u{7}b"),
     ] {
-        let body = json!({ "kind": "hand", "name": wrong });
+        let body = json!({ "kind": "operator", "name": wrong });
         assert_eq!(me.post(&events, &body).await.fields(), ["name"], "{wrong}");
     }
-    let say = |name: &str| json!({ "kind": "hand", "name": name });
+    let say = |name: &str| json!({ "kind": "operator", "name": name });
     let kept = me.post(&events, &say("  Tove  Lind ")).await.ok();
-    assert_eq!(kept["state"]["hand"], "Tove Lind");
+    assert_eq!(kept["state"]["operator"], "Tove Lind");
     me.finish(&firing).await;
     // Also when the fire is out.
     let kept = me.post(&events, &say("Aksel")).await.ok();
-    assert_eq!(kept["state"]["hand"], "Aksel");
-    assert_eq!(me.get("/api/v1/hands").await.ok(), json!(["Aksel"]));
+    assert_eq!(kept["state"]["operator"], "Aksel");
+    assert_eq!(me.get("/api/v1/operators").await.ok(), json!(["Aksel"]));
     let told = me.get(&events).await.ok();
     assert_eq!(
-        told[0]["happening"],
-        json!({ "kind": "hand", "name": "Tove Lind" })
+        told[0]["what"],
+        json!({ "kind": "operator", "name": "Tove Lind" })
     );
 
     let read = json!({ "stage": "tempered", "values": [58.0, 58.2, 58.1] });
@@ -199,10 +199,10 @@ async fn who_quenches_is_kept_and_learned_from(pool: PgPool) {
         .await
         .ok();
     let lessons = me.get("/api/v1/lessons").await.ok();
-    let hand = bias(&outcome(&lessons, "tempered"), "Aksel");
+    let operator = bias(&outcome(&lessons, "tempered"), "Aksel");
     assert_eq!(
-        (&hand["share"]["of"], &hand["results"]),
-        (&json!("hand"), &json!(1))
+        (&operator["share"]["of"], &operator["results"]),
+        (&json!("operator"), &json!(1))
     );
     // What is said later of a blade that was read is counted; a fire that nothing came of yet is not.
     me.post(&events, &say("Ina")).await.ok();
@@ -241,7 +241,7 @@ async fn blades_stand_side_by_side(pool: PgPool) {
         .collect();
     assert_eq!(marks, ["K-81", "K-90", "K-79"]);
     assert_eq!(view["blades"][1]["came"]["cracked"], true);
-    assert_eq!(view["blades"][0]["hand"], "Aksel");
+    assert_eq!(view["blades"][0]["operator"], "Aksel");
     assert!(view["blades"][0]["clay"].as_bool().unwrap());
     let pairs = view["against_first"].as_array().unwrap();
     assert_eq!(pairs.len(), 2);
@@ -257,21 +257,24 @@ async fn blades_stand_side_by_side(pool: PgPool) {
     // Both W2 in water by Aksel with clay; the 1084 was quenched by Tove, bare, in oil.
     let same = aspects(&pairs[0]);
     assert!(
-        ["steel", "hand", "quench"]
+        ["steel", "operator", "quench"]
             .iter()
             .all(|a| !same.contains(&(*a).to_owned())),
         "{same:?}"
     );
     let other = aspects(&pairs[1]);
-    for aspect in ["steel", "hand", "quench", "clay", "sizes"] {
+    for aspect in ["steel", "operator", "quench", "clay", "sizes"] {
         assert!(other.contains(&aspect.to_owned()), "{other:?}");
         assert!(view["differ"].as_array().unwrap().contains(&json!(aspect)));
     }
-    // The hand is what only the records know of.
+    // The operator is what only the records know of.
     let effects = pairs[1]["effects"].as_array().unwrap();
-    let hand = effects.iter().find(|e| e["aspect"] == "hand").unwrap();
-    assert_eq!(hand["engine_hrc"], 0.0);
-    assert!(hand["records_hrc"].as_f64().unwrap() > 0.2, "{hand}");
+    let operator = effects.iter().find(|e| e["aspect"] == "operator").unwrap();
+    assert_eq!(operator["engine_hrc"], 0.0);
+    assert!(
+        operator["records_hrc"].as_f64().unwrap() > 0.2,
+        "{operator}"
+    );
     // Only two lines can be compared: the 1084 has none.
     assert!(pairs[0]["effects"][0]["line_mm"].is_number());
     assert!(effects.iter().all(|e| e["line_mm"].is_null()));

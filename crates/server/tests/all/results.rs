@@ -248,26 +248,26 @@ async fn a_log_is_held_against_the_plan(pool: PgPool) {
         .post(&format!("/api/v1/blades/{blade}/firings"), &start)
         .await
         .ok();
-    let beats = firing["beats"].as_array().unwrap();
+    let actions = firing["actions"].as_array().unwrap();
     let steps = firing["steps"].as_array().unwrap();
     let temper = steps.iter().rposition(|s| s["kind"] == "temper").unwrap();
-    let first = beats
+    let first = actions
         .iter()
         .position(|b| b["step"] == json!(temper))
         .unwrap();
-    for beat in 0..beats.len() {
+    for action in 0..actions.len() {
         // All before in the first minutes, the tempers from eight o'clock on.
-        let minute = if beat < first {
+        let minute = if action < first {
             0
         } else {
-            10 + 40 * (beat - first)
+            10 + 40 * (action - first)
         };
         let at = format!(
             "2026-11-20T{:02}:{:02}:00Z",
             7 + (50 + minute) / 60,
             (50 + minute) % 60
         );
-        let event = json!({ "kind": "confirm", "beat": beat, "at": at });
+        let event = json!({ "kind": "confirm", "action": action, "at": at });
         let path = format!("/api/v1/firings/{}/events", firing["id"].as_str().unwrap());
         me.post(&path, &event).await.ok();
     }

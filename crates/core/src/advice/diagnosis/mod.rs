@@ -692,7 +692,7 @@ pub(crate) mod tests {
                 work: &work,
                 tester: None,
                 bar: None,
-                hand: None,
+                operator: None,
             };
             let names = StationNames::new();
             let predicted = predict(subject, &Model::default(), &names, None).hardness;
@@ -718,7 +718,7 @@ pub(crate) mod tests {
                     work: &self.work,
                     tester: None,
                     bar: None,
-                    hand: None,
+                    operator: None,
                 },
                 planned: &self.plan,
                 predicted: self.predicted,

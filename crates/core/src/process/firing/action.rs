@@ -15,7 +15,7 @@ pub struct FiringAction {
     #[serde(default)]
     pub round: usize,
     /// What is to be done.
-    pub action: Action,
+    pub kind: ActionKind,
     /// What goes on once it was confirmed.
     pub doing: Doing,
     /// How long that should last, s; None until the smith says so.
@@ -30,11 +30,11 @@ pub struct FiringAction {
     pub together: bool,
 }
 
-/// What confirming a beat says was done.
+/// What confirming an action says was done.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "code", rename_all = "snake_case")]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = BeatAction))]
-pub enum Action {
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum ActionKind {
     /// Put into the fire.
     IntoFire {},
     /// The fire is at heat.
@@ -100,7 +100,7 @@ pub struct Heat {
     pub count: u32,
 }
 
-/// What goes on after a beat was confirmed.
+/// What goes on after an action was confirmed.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "code", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -198,7 +198,7 @@ pub enum Caution {
     Air,
 }
 
-/// What a confirmed beat means for the blade.
+/// What a confirmed action means for the blade.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -275,11 +275,11 @@ fn hard_at(steps: &[Step], i: usize) -> bool {
     matches!(last, Some(Step::Quench { .. }))
 }
 
-fn beat(step: usize, action: Action, doing: Doing, caution: Caution) -> FiringAction {
+fn action(step: usize, kind: ActionKind, doing: Doing, caution: Caution) -> FiringAction {
     FiringAction {
         step,
         round: 0,
-        action,
+        kind,
         doing,
         lasts_s: None,
         caution,
@@ -310,71 +310,80 @@ impl FiringAction {
     }
 }
 
-/// The beats of a heat that is left in air or in the fire to cool.
-fn heat_beats(steps: &[Step], i: usize, hold_s: Seconds) -> [FiringAction; 3] {
+/// The actions of a heat that is left in air or in the fire to cool.
+fn heat_actions(steps: &[Step], i: usize, hold_s: Seconds) -> [FiringAction; 3] {
     let heat = heat_of(steps, i);
     let slow = heat.kind == StepKind::Anneal;
     let (at_heat, out, caution) = if slow {
-        (Doing::Soaking { heat }, Action::ShutDown {}, Caution::Hot)
+        (
+            Doing::Soaking { heat },
+            ActionKind::ShutDown {},
+            Caution::Hot,
+        )
     } else {
         (
             Doing::EveningOut { heat },
-            Action::OutToCool {},
+            ActionKind::OutToCool {},
             Caution::Air,
         )
     };
     [
-        beat(
+        action(
             i,
-            Action::IntoFire {},
+            ActionKind::IntoFire {},
             Doing::Heating { heat },
             Caution::Hot,
         ),
-        beat(i, Action::AtHeat {}, at_heat, Caution::Hot)
+        action(i, ActionKind::AtHeat {}, at_heat, Caution::Hot)
             .lasting(Some(hold_s.value()))
             .marked(Mark::HoldBegins),
-        beat(i, out, Doing::Cooling { heat }, caution).marked(Mark::HoldEnds),
+        action(i, out, Doing::Cooling { heat }, caution).marked(Mark::HoldEnds),
     ]
 }
 
-fn clay_beats(i: usize, hold_s: Seconds) -> [FiringAction; 2] {
+fn clay_actions(i: usize, hold_s: Seconds) -> [FiringAction; 2] {
     [
-        beat(i, Action::ClayOn {}, Doing::ClayDrying {}, Caution::Clay)
-            .lasting(Some(hold_s.value()))
-            .marked(Mark::HoldBegins),
-        beat(i, Action::ClayDry {}, Doing::ClayDry {}, Caution::Clay).marked(Mark::HoldEnds),
+        action(
+            i,
+            ActionKind::ClayOn {},
+            Doing::ClayDrying {},
+            Caution::Clay,
+        )
+        .lasting(Some(hold_s.value()))
+        .marked(Mark::HoldBegins),
+        action(i, ActionKind::ClayDry {}, Doing::ClayDry {}, Caution::Clay).marked(Mark::HoldEnds),
     ]
 }
 
-/// The beats of a heat that goes on into the next step: preheat, and the heat for hardening.
-fn held_beats(steps: &[Step], i: usize, hold_s: Seconds) -> [FiringAction; 2] {
+/// The actions of a heat that goes on into the next step: preheat, and the heat for hardening.
+fn held_actions(steps: &[Step], i: usize, hold_s: Seconds) -> [FiringAction; 2] {
     let heat = heat_of(steps, i);
-    let (action, doing) = match heat.kind {
-        StepKind::Austenitize => (Action::StartSoak {}, Doing::Soaking { heat }),
-        _ => (Action::Even {}, Doing::Holding { heat }),
+    let (kind, doing) = match heat.kind {
+        StepKind::Austenitize => (ActionKind::StartSoak {}, Doing::Soaking { heat }),
+        _ => (ActionKind::Even {}, Doing::Holding { heat }),
     };
     [
-        beat(
+        action(
             i,
-            Action::IntoFire {},
+            ActionKind::IntoFire {},
             Doing::Heating { heat },
             Caution::Hot,
         ),
-        beat(i, action, doing, Caution::Hot)
+        action(i, kind, doing, Caution::Hot)
             .lasting(Some(hold_s.value()))
             .marked(Mark::HoldBegins),
     ]
 }
 
-fn quench_beats(steps: &[Step], i: usize, stages: &[Stage]) -> Vec<FiringAction> {
+fn quench_actions(steps: &[Step], i: usize, stages: &[Stage]) -> Vec<FiringAction> {
     let last_quench = !steps[i + 1..]
         .iter()
         .any(|s| matches!(s, Step::Quench { .. }));
     let into_bath = |(n, stage): (usize, &Stage)| {
         let medium = stage.medium;
-        let (action, doing) = (Action::IntoBath { medium }, Doing::Quenching { medium });
+        let (kind, doing) = (ActionKind::IntoBath { medium }, Doing::Quenching { medium });
         let mark = if n == 0 { Mark::HoldEnds } else { Mark::None };
-        beat(i, action, doing, Caution::of_bath(medium))
+        action(i, kind, doing, Caution::of_bath(medium))
             .lasting(stage.for_s.map(Seconds::value))
             .marked(mark)
             .alone()
@@ -383,11 +392,11 @@ fn quench_beats(steps: &[Step], i: usize, stages: &[Stage]) -> Vec<FiringAction>
     let mut all: Vec<FiringAction> = stages.iter().enumerate().map(into_bath).collect();
     let out = if matches!(steps.get(i + 1), Some(Step::Straighten {})) {
         let doing = Doing::StraighteningWarm {};
-        beat(i, Action::OutWarm {}, doing, Caution::Straighten)
+        action(i, ActionKind::OutWarm {}, doing, Caution::Straighten)
     } else {
-        beat(
+        action(
             i,
-            Action::OutCold {},
+            ActionKind::OutCold {},
             Doing::LookingOver {},
             Caution::Brittle,
         )
@@ -401,23 +410,23 @@ fn quench_beats(steps: &[Step], i: usize, stages: &[Stage]) -> Vec<FiringAction>
     all
 }
 
-fn cold_beats(i: usize, hold_s: Seconds) -> [FiringAction; 2] {
-    let out = beat(
+fn cold_actions(i: usize, hold_s: Seconds) -> [FiringAction; 2] {
+    let out = action(
         i,
-        Action::OutOfCold {},
+        ActionKind::OutOfCold {},
         Doing::BackFromCold {},
         Caution::Brittle,
     );
     [
-        beat(i, Action::IntoCold {}, Doing::InCold {}, Caution::Cold)
+        action(i, ActionKind::IntoCold {}, Doing::InCold {}, Caution::Cold)
             .lasting(Some(hold_s.value()))
             .marked(Mark::HoldBegins),
         out.marked(Mark::HoldEnds),
     ]
 }
 
-/// The beats of every round of a temper. The first after the last quench ends the time untempered.
-fn temper_beats(steps: &[Step], i: usize, hold_s: Seconds, times: u32) -> Vec<FiringAction> {
+/// The actions of every round of a temper. The first after the last quench ends the time untempered.
+fn temper_actions(steps: &[Step], i: usize, hold_s: Seconds, times: u32) -> Vec<FiringAction> {
     let after_quench = !steps[i..].iter().any(|s| matches!(s, Step::Quench { .. }));
     let round = |n: u32| {
         let heat = Heat {
@@ -430,97 +439,97 @@ fn temper_beats(steps: &[Step], i: usize, hold_s: Seconds, times: u32) -> Vec<Fi
         } else {
             Mark::None
         };
-        let beats = [
-            beat(
+        let actions = [
+            action(
                 i,
-                Action::IntoOven {},
+                ActionKind::IntoOven {},
                 Doing::Heating { heat },
                 Caution::Oven,
             )
             .marked(mark),
-            beat(
+            action(
                 i,
-                Action::OvenAtHeat {},
+                ActionKind::OvenAtHeat {},
                 Doing::Holding { heat },
                 Caution::Oven,
             )
             .lasting(Some(hold_s.value()))
             .marked(Mark::HoldBegins),
-            beat(
+            action(
                 i,
-                Action::OutToCool {},
+                ActionKind::OutToCool {},
                 Doing::Cooling { heat },
                 Caution::Hot,
             )
             .marked(Mark::HoldEnds),
         ];
-        beats.map(|beat| beat.of_round(n as usize - 1))
+        actions.map(|action| action.of_round(n as usize - 1))
     };
     (1..=times).flat_map(round).collect()
 }
 
-/// The beats of a plan, in order.
+/// The actions of a plan, in order.
 #[must_use]
-pub fn beats(steps: &[Step]) -> Vec<FiringAction> {
+pub fn actions(steps: &[Step]) -> Vec<FiringAction> {
     let mut all = Vec::new();
     for (i, step) in steps.iter().enumerate() {
         match step {
             Step::Normalize { hold_s, .. }
             | Step::Refine { hold_s, .. }
             | Step::StressRelief { hold_s, .. }
-            | Step::Anneal { hold_s, .. } => all.extend(heat_beats(steps, i, *hold_s)),
+            | Step::Anneal { hold_s, .. } => all.extend(heat_actions(steps, i, *hold_s)),
             Step::Coat {} => {
-                all.push(beat(
+                all.push(action(
                     i,
-                    Action::Coated {},
+                    ActionKind::Coated {},
                     Doing::Coated {},
                     Caution::Coating,
                 ));
             }
             Step::Pouch {} => {
-                all.push(beat(
+                all.push(action(
                     i,
-                    Action::PouchClosed {},
+                    ActionKind::PouchClosed {},
                     Doing::InPouch {},
                     Caution::Foil,
                 ));
             }
-            Step::Clay { hold_s, .. } => all.extend(clay_beats(i, *hold_s)),
-            Step::Preheat { hold_s, .. } => all.extend(held_beats(steps, i, *hold_s)),
-            Step::Austenitize { soak_s, .. } => all.extend(held_beats(steps, i, *soak_s)),
+            Step::Clay { hold_s, .. } => all.extend(clay_actions(i, *hold_s)),
+            Step::Preheat { hold_s, .. } => all.extend(held_actions(steps, i, *hold_s)),
+            Step::Austenitize { soak_s, .. } => all.extend(held_actions(steps, i, *soak_s)),
             Step::Straighten {} => {
-                let (action, doing) = (Action::Straightened {}, Doing::Straightened {});
-                all.push(beat(i, action, doing, Caution::Straighten).alone());
+                let (kind, doing) = (ActionKind::Straightened {}, Doing::Straightened {});
+                all.push(action(i, kind, doing, Caution::Straighten).alone());
             }
             Step::Cool {
                 temperature_c,
                 hold_s,
             } => {
-                let action = Action::Cooled {
+                let kind = ActionKind::Cooled {
                     temperature_c: *temperature_c,
                 };
                 let hold = (hold_s.value() > 0.0).then_some(hold_s.value());
                 let caution = Caution::of_cooling(steps, i);
-                all.push(beat(i, action, Doing::Cooled {}, caution).lasting(hold));
+                all.push(action(i, kind, Doing::Cooled {}, caution).lasting(hold));
             }
             Step::TorchTemper { part, .. } => {
-                let (action, doing) = (
-                    Action::Torched { part: *part },
+                let (kind, doing) = (
+                    ActionKind::Torched { part: *part },
                     Doing::Torched { part: *part },
                 );
-                all.push(beat(i, action, doing, Caution::Torch).alone());
+                all.push(action(i, kind, doing, Caution::Torch).alone());
             }
             Step::Check { look } => {
                 let (doing, caution) = (
                     Doing::Looking { look: *look },
                     Caution::of_look(steps, i, *look),
                 );
-                all.push(beat(i, Action::Looked {}, doing, caution).alone());
+                all.push(action(i, ActionKind::Looked {}, doing, caution).alone());
             }
-            Step::Quench { stages } => all.extend(quench_beats(steps, i, stages)),
-            Step::SubZero { hold_s, .. } => all.extend(cold_beats(i, *hold_s)),
+            Step::Quench { stages } => all.extend(quench_actions(steps, i, stages)),
+            Step::SubZero { hold_s, .. } => all.extend(cold_actions(i, *hold_s)),
             Step::Temper { hold_s, times, .. } => {
-                all.extend(temper_beats(steps, i, *hold_s, *times));
+                all.extend(temper_actions(steps, i, *hold_s, *times));
             }
         }
     }
@@ -541,23 +550,27 @@ mod tests {
                 {"kind":"straighten"},
                 {"kind":"temper","temperature_c":205,"hold_s":7200,"times":1}]"#,
         );
-        let beats = beats(steps.steps());
+        let actions = actions(steps.steps());
         let heat = Heat {
             kind: StepKind::Normalize,
             number: 2,
             count: 3,
         };
-        assert_eq!(beats[4].doing, Doing::EveningOut { heat });
-        let alone = beats.iter().filter(|b| !b.together).map(|b| b.action);
-        let into_oil = Action::IntoBath {
+        assert_eq!(actions[4].doing, Doing::EveningOut { heat });
+        let alone = actions.iter().filter(|b| !b.together).map(|b| b.kind);
+        let into_oil = ActionKind::IntoBath {
             medium: Medium::FastOil,
         };
-        let expected = [into_oil, Action::OutWarm {}, Action::Straightened {}];
+        let expected = [
+            into_oil,
+            ActionKind::OutWarm {},
+            ActionKind::Straightened {},
+        ];
         assert_eq!(alone.collect::<Vec<_>>(), expected);
         assert!(
-            beats
+            actions
                 .iter()
-                .any(|b| b.action == Action::StartSoak {} && b.together)
+                .any(|b| b.kind == ActionKind::StartSoak {} && b.together)
         );
     }
 
@@ -572,8 +585,12 @@ mod tests {
                 {"kind":"check","look":"colour"}]"#,
         );
         let caution = |step: usize| {
-            let beats = beats(steps.steps());
-            beats.into_iter().find(|b| b.step == step).unwrap().caution
+            let actions = actions(steps.steps());
+            actions
+                .into_iter()
+                .find(|b| b.step == step)
+                .unwrap()
+                .caution
         };
         assert_eq!([caution(1), caution(8)], [Caution::Air, Caution::Air]);
         assert_eq!(caution(2), Caution::Hot);

@@ -1,7 +1,7 @@
 //! What happens in a firing, and the state that a list of events amounts to. Times are milliseconds since
 //! 1970 (UTC), given by the caller.
 
-use super::action::{Doing, FiringAction, Mark, beats};
+use super::action::{Doing, FiringAction, Mark, actions};
 use crate::process::operator::Operator;
 use crate::process::step::Step;
 use crate::quantity::units::{Celsius, Seconds};
@@ -14,12 +14,13 @@ use uuid::Uuid;
 #[serde(tag = "kind", rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum FiringEvent {
-    /// A beat was done.
+    /// An action was done.
     Confirm {
-        /// Its position.
-        beat: usize,
+        /// Its position; `beat` in older records.
+        #[serde(alias = "beat")]
+        action: usize,
     },
-    /// An event was not so: the one that confirmed the last beat, or something that was said. Taking the
+    /// An event was not so: the one that confirmed the last action, or something that was said. Taking the
     /// same one back twice is taking it back once.
     Undo {
         /// Its id.
@@ -43,8 +44,9 @@ pub enum FiringEvent {
         #[serde(default, skip_serializing_if = "String::is_empty")]
         note: String,
     },
-    /// Who quenches; the last one said counts.
-    Hand {
+    /// Who quenches; the last one said counts. `hand` in older records.
+    #[serde(alias = "hand")]
+    Operator {
         /// Who.
         name: Operator,
     },
@@ -52,7 +54,7 @@ pub enum FiringEvent {
     Close,
 }
 
-/// An event: a happening and when, in milliseconds since 1970.
+/// An event: what happened and when, in milliseconds since 1970.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Event {
     /// Its id.
@@ -69,10 +71,10 @@ pub enum Refusal {
     /// The firing was closed before.
     #[error("This firing is already closed.")]
     Closed,
-    /// The beat was confirmed before.
+    /// The action was confirmed before.
     #[error("This step was already confirmed.")]
     Twice,
-    /// The beat is not the next one.
+    /// The action is not the next one.
     #[error("Something comes before this step.")]
     TooEarly,
     /// What is to be taken back never happened in this firing, or cannot be taken back.
@@ -93,16 +95,16 @@ pub enum Refusal {
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct State {
-    /// Number of beats confirmed; the next one has this position.
+    /// Number of actions confirmed; the next one has this position.
     pub position: usize,
-    /// When each confirmed beat was confirmed, ms.
+    /// When each confirmed action was confirmed, ms.
     pub confirmed_ms: Vec<i64>,
     /// The event that confirmed each of them.
     #[serde(default)]
     pub confirmed_by: Vec<Uuid>,
     /// When it became hard, ms, while it waits for its first temper.
     pub untempered_since_ms: Option<i64>,
-    /// What goes on since the last confirmed beat.
+    /// What goes on since the last confirmed action.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub doing: Option<Doing>,
     /// It was quenched at least once.
@@ -111,15 +113,15 @@ pub struct State {
     pub tempered: bool,
     /// The firing is over.
     pub closed: bool,
-    /// What was said to differ, step and happening in order.
+    /// What was said to differ, step and event in order.
     pub said: Vec<FiringEvent>,
-    /// Who quenches, when said.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub hand: Option<Operator>,
+    /// Who quenches, when said; `hand` in older records.
+    #[serde(default, alias = "hand", skip_serializing_if = "Option::is_none")]
+    pub operator: Option<Operator>,
 }
 
 impl State {
-    /// Takes the last confirmed beat back.
+    /// Takes the last confirmed action back.
     fn take_back(&mut self, event: &Uuid) -> Result<(), Refusal> {
         if self.confirmed_by.last() == Some(event) {
             self.confirmed_ms.pop();
@@ -133,10 +135,10 @@ impl State {
         }
     }
 
-    /// What the confirmed beats made of the blade.
-    fn follow(&mut self, steps: &[Step], beats: &[FiringAction]) {
-        for (beat, at) in beats.iter().zip(&self.confirmed_ms) {
-            match beat.mark {
+    /// What the confirmed actions made of the blade.
+    fn follow(&mut self, steps: &[Step], actions: &[FiringAction]) {
+        for (action, at) in actions.iter().zip(&self.confirmed_ms) {
+            match action.mark {
                 Mark::Quenched => {
                     self.quenched = true;
                     self.untempered_since_ms = Some(*at);
@@ -145,15 +147,15 @@ impl State {
                 _ => {}
             }
         }
-        let last = self.position.checked_sub(1).and_then(|i| beats.get(i));
+        let last = self.position.checked_sub(1).and_then(|i| actions.get(i));
         self.doing = last.map(|b| b.doing);
         self.tempered = self.quenched
-            && self.position == beats.len()
+            && self.position == actions.len()
             && steps.iter().any(|s| matches!(s, Step::Temper { .. }));
     }
 }
 
-/// Folds `events` over the beats of `steps`.
+/// Folds `events` over the actions of `steps`.
 ///
 /// # Errors
 /// The first event that cannot be, see [`Refusal`].
@@ -164,7 +166,7 @@ impl State {
 /// assert_eq!(at_start.position, 0);
 /// ```
 pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
-    let beats = beats(steps);
+    let actions = actions(steps);
     let mut state = State::default();
     // What was said, by the event that said it: each can be taken back.
     let mut said: Vec<(Uuid, &FiringEvent)> = Vec::new();
@@ -177,14 +179,18 @@ pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
         let late = said_late
             || matches!(
                 event.what,
-                FiringEvent::Say { .. } | FiringEvent::Hand { .. }
+                FiringEvent::Say { .. } | FiringEvent::Operator { .. }
             );
         if state.closed && !late {
             return Err(Refusal::Closed);
         }
         match &event.what {
-            FiringEvent::Confirm { beat } if *beat < state.position => return Err(Refusal::Twice),
-            FiringEvent::Confirm { beat } if *beat > state.position || *beat >= beats.len() => {
+            FiringEvent::Confirm { action } if *action < state.position => {
+                return Err(Refusal::Twice);
+            }
+            FiringEvent::Confirm { action }
+                if *action > state.position || *action >= actions.len() =>
+            {
                 return Err(Refusal::TooEarly);
             }
             FiringEvent::Confirm { .. } => {
@@ -210,17 +216,17 @@ pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
                 }
                 said.push((event.id, &event.what));
             }
-            FiringEvent::Hand { .. } => said.push((event.id, &event.what)),
+            FiringEvent::Operator { .. } => said.push((event.id, &event.what)),
             FiringEvent::Close => state.closed = true,
         }
     }
     for (_, what) in said {
         match what {
-            FiringEvent::Hand { name } => state.hand = Some(name.clone()),
+            FiringEvent::Operator { name } => state.operator = Some(name.clone()),
             what => state.said.push(what.clone()),
         }
     }
-    state.follow(steps, &beats);
+    state.follow(steps, &actions);
     Ok(state)
 }
 
@@ -253,20 +259,20 @@ mod tests {
 
     fn confirm(upto: usize, every_ms: i64) -> Vec<Event> {
         (0..upto)
-            .map(|beat| Event {
-                id: id(beat),
-                what: FiringEvent::Confirm { beat },
-                at_ms: beat as i64 * every_ms,
+            .map(|action| Event {
+                id: id(action),
+                what: FiringEvent::Confirm { action },
+                at_ms: action as i64 * every_ms,
             })
             .collect()
     }
 
     #[test]
-    fn every_beat_in_order_reaches_tempered() {
+    fn every_action_in_order_reaches_tempered() {
         let steps = steps();
-        let beats = beats(&steps);
-        assert_eq!(beats.len(), 2 + 3 + 6);
-        let state = state(&steps, &confirm(beats.len(), 1000)).unwrap();
+        let actions = actions(&steps);
+        assert_eq!(actions.len(), 2 + 3 + 6);
+        let state = state(&steps, &confirm(actions.len(), 1000)).unwrap();
         assert!(state.quenched && state.tempered && state.untempered_since_ms.is_none());
     }
 
@@ -286,7 +292,7 @@ mod tests {
         let steps = steps();
         let say = |name: &str| Event {
             id: Uuid::from_u128(500 + name.len() as u128),
-            what: FiringEvent::Hand {
+            what: FiringEvent::Operator {
                 name: Operator::parse(name).unwrap(),
             },
             at_ms: 0,
@@ -300,10 +306,14 @@ mod tests {
         };
         events.extend([close, say("Aksel")]);
         let last = state(&steps, &events).unwrap();
-        assert_eq!(last.hand.as_ref().map(Operator::name), Some("Aksel"));
+        assert_eq!(last.operator.as_ref().map(Operator::name), Some("Aksel"));
         assert_eq!((last.position, last.closed), (3, true));
         assert_eq!(
-            state(&steps, &events[..2]).unwrap().hand.unwrap().name(),
+            state(&steps, &events[..2])
+                .unwrap()
+                .operator
+                .unwrap()
+                .name(),
             "Tove"
         );
     }
@@ -316,9 +326,12 @@ mod tests {
             events.push(at(90, extra, 9000));
             state(&steps, &events)
         };
-        assert_eq!(then(FiringEvent::Confirm { beat: 1 }), Err(Refusal::Twice));
         assert_eq!(
-            then(FiringEvent::Confirm { beat: 5 }),
+            then(FiringEvent::Confirm { action: 1 }),
+            Err(Refusal::Twice)
+        );
+        assert_eq!(
+            then(FiringEvent::Confirm { action: 5 }),
             Err(Refusal::TooEarly)
         );
         let say = |step: usize, round: Option<usize>| FiringEvent::Say {
@@ -353,7 +366,7 @@ mod tests {
         let twice = fold(&[at(90, undo(1), 9000), at(91, undo(1), 9001)]).unwrap();
         assert_eq!(twice.position, 1);
         // One takes it back after somebody else took it back and confirmed anew: the new press stays.
-        let anew = FiringEvent::Confirm { beat: 1 };
+        let anew = FiringEvent::Confirm { action: 1 };
         let events = [at(90, undo(1), 1), at(91, anew, 2), at(92, undo(1), 3)];
         assert_eq!(fold(&events).unwrap().position, 2);
     }
@@ -361,15 +374,18 @@ mod tests {
     #[test]
     fn what_was_said_can_be_taken_back_even_when_the_firing_is_closed() {
         let steps = steps();
-        let hand = |name: &str| FiringEvent::Hand {
+        let operator = |name: &str| FiringEvent::Operator {
             name: Operator::parse(name).unwrap(),
         };
         let events = [
-            at(1, hand("Tove"), 1),
-            at(2, hand("Aksel"), 2),
+            at(1, operator("Tove"), 1),
+            at(2, operator("Aksel"), 2),
             at(3, FiringEvent::Close, 3),
             at(4, FiringEvent::Undo { event: id(2) }, 4),
         ];
-        assert_eq!(state(&steps, &events).unwrap().hand.unwrap().name(), "Tove");
+        assert_eq!(
+            state(&steps, &events).unwrap().operator.unwrap().name(),
+            "Tove"
+        );
     }
 }

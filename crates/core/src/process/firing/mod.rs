@@ -4,5 +4,5 @@
 mod action;
 mod event;
 
-pub use action::{Action, Caution, Doing, FiringAction, Heat, Mark, beats};
+pub use action::{ActionKind, Caution, Doing, FiringAction, Heat, Mark, actions};
 pub use event::{Event, FiringEvent, Refusal, State, state};

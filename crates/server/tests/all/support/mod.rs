@@ -217,11 +217,11 @@ impl<'a> Asker<'a> {
             .ok()
     }
 
-    /// Confirms every beat of a firing and closes it.
+    /// Confirms every action of a firing and closes it.
     pub async fn finish(&self, firing: &Value) {
         let path = format!("/api/v1/firings/{}/events", firing["id"].as_str().unwrap());
-        for beat in 0..firing["beats"].as_array().unwrap().len() {
-            let body = serde_json::json!({ "kind": "confirm", "beat": beat });
+        for action in 0..firing["actions"].as_array().unwrap().len() {
+            let body = serde_json::json!({ "kind": "confirm", "action": action });
             assert_eq!(self.post(&path, &body).await.status, 200);
         }
         assert_eq!(

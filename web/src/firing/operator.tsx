@@ -1,20 +1,20 @@
 import { useId } from "react";
 import { Form } from "react-bootstrap";
-import { useHands } from "../api/queries";
+import { useOperators } from "../api/queries";
 import { Field } from "../fields/field";
 
 /** The one who quenched last on this device. */
-const LAST = "vatten.hand";
+const LAST = "vatten.operator";
 
 /** Who will quench, until somebody says otherwise: the last one here, or the one signed in. */
 export const usualHand = (person: string) => localStorage.getItem(LAST) ?? person;
 
-export const keepHand = (name: string) => localStorage.setItem(LAST, name);
+export const keepOperator = (name: string) => localStorage.setItem(LAST, name);
 
 /** Who quenches: a name, with those of the shop to choose from. */
-export function HandInput(props: { value: string; onChange: (name: string) => void }) {
+export function OperatorInput(props: { value: string; onChange: (name: string) => void }) {
   const id = useId();
-  const hands = useHands();
+  const operators = useOperators();
   return (
     <>
       <Field label="Who quenches">
@@ -30,7 +30,7 @@ export function HandInput(props: { value: string; onChange: (name: string) => vo
         )}
       </Field>
       <datalist id={`${id}-known`}>
-        {(hands.data ?? []).map((name) => (
+        {(operators.data ?? []).map((name) => (
           <option key={name} value={name} />
         ))}
       </datalist>
