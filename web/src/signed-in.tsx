@@ -1,11 +1,11 @@
-import { Suspense, useEffect } from "react";
+import { lazy, Suspense, useEffect } from "react";
+import Nav from "react-bootstrap/Nav";
 import { BrowserRouter, Link, NavLink, Outlet, Route, Routes, useLocation } from "react-router";
 import { Mark } from "./account/mark";
 import type { Session } from "./api/client";
 import { useLive } from "./api/live";
 import { useRack } from "./api/queries";
 import { Boundary, Broken } from "./boundary";
-import { useJournal } from "./firing/in-fire";
 import { useKeysOn } from "./keys";
 import { fetchPlaces, page } from "./page";
 import type { Units } from "./quantity/parse";
@@ -22,7 +22,19 @@ const BarsPage = page(() => import("./steels/bars").then((m) => m.BarsPage));
 const ComparePage = page(() => import("./steels/compare").then((m) => m.ComparePage));
 const SteelsPage = page(() => import("./steels/steels").then((m) => m.SteelsPage));
 const TrialsPage = page(() => import("./steels/trials").then((m) => m.TrialsPage));
+// Not waited for: what was pressed at the fire is on the device already.
+const JournalAtWork = lazy(() =>
+  import("./firing/journal-at-work").then((m) => ({ default: m.JournalAtWork })),
+);
 const RackPage = page(() => import("./rack/rack").then((m) => m.RackPage));
+
+const PLACES = [
+  ["/", "Rack"],
+  ["/steels", "Steels"],
+  ["/stations", "Stations"],
+  ["/lessons", "Lessons"],
+  ["/shop", "Shop"],
+] as const;
 
 function Frame({ session }: { session: Session }) {
   const { units, toggle } = useUnits();
@@ -39,15 +51,13 @@ function Frame({ session }: { session: Session }) {
         <Link to="/" className="brand">
           <Mark /> vatten
         </Link>
-        <nav aria-label="Places">
-          <NavLink to="/" end>
-            Rack
-          </NavLink>
-          <NavLink to="/steels">Steels</NavLink>
-          <NavLink to="/stations">Stations</NavLink>
-          <NavLink to="/lessons">Lessons</NavLink>
-          <NavLink to="/shop">Shop</NavLink>
-        </nav>
+        <Nav as="nav" aria-label="Places">
+          {PLACES.map(([to, name]) => (
+            <Nav.Link key={to} as={NavLink} to={to} end={to === "/"}>
+              {name}
+            </Nav.Link>
+          ))}
+        </Nav>
         <span className="right">
           <button
             type="button"
@@ -101,13 +111,15 @@ export function SignedIn({ session }: { session: Session }) {
     const later = setTimeout(fetchPlaces, 2_000);
     return () => clearTimeout(later);
   }, []);
-  useJournal(workshop.id);
   const units: Units = {
     temperature: workshop.temperature_unit === "f" ? "f" : "c",
     length: workshop.length_unit === "in" ? "in" : "mm",
   };
   return (
     <UnitsProvider shop={units}>
+      <Suspense fallback={null}>
+        <JournalAtWork workshop={workshop.id} />
+      </Suspense>
       <BrowserRouter>
         <Routes>
           <Route

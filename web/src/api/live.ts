@@ -1,6 +1,5 @@
 import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { journal } from "../firing/journal";
 import { syncClock } from "./clock";
 import { COMPUTED, queries } from "./queries";
 
@@ -62,6 +61,16 @@ function hear(client: QueryClient, message: MessageEvent<string>) {
   changed(client, told.noun, told.id, told.blade_id);
 }
 
+const gapListeners = new Set<() => void>();
+
+/** Calls `listener` whenever the server is heard again after it was not; gives back how to stop that. */
+export function onGap(listener: () => void) {
+  gapListeners.add(listener);
+  return () => {
+    gapListeners.delete(listener);
+  };
+}
+
 /** Listens to the server while somebody is signed in; comes back by itself when it was gone. */
 export function useLive() {
   const client = useQueryClient();
@@ -73,7 +82,7 @@ export function useLive() {
       source.addEventListener("changed", (message) => hear(client, message));
       source.addEventListener("gap", () => {
         syncClock().catch(() => undefined);
-        journal.send();
+        for (const listener of gapListeners) listener();
         client.invalidateQueries();
       });
     };

@@ -1,4 +1,4 @@
-import { Button } from "react-bootstrap";
+import { Button, Table } from "react-bootstrap";
 import { Link, useParams } from "react-router";
 import { type Blade, type Plan, problemOf, type Step } from "../api/client";
 import { useBlade, usePlan, useStations } from "../api/queries";
@@ -64,7 +64,7 @@ function Sheet({ blade, plan }: { blade: Blade; plan: Plan }) {
         <Silhouette outline={blade.outline} scale={Math.min(1.2, 260 / length)} />
       </header>
       <HeatPath steps={steps} selected={-1} prediction={p} />
-      <table>
+      <Table>
         <thead>
           <tr>
             <th>#</th>
@@ -97,7 +97,7 @@ function Sheet({ blade, plan }: { blade: Blade; plan: Plan }) {
             );
           })}
         </tbody>
-      </table>
+      </Table>
       <div className={css.columns}>
         <section>
           <h2>Before the fire</h2>

@@ -1,3 +1,4 @@
+import { Table } from "react-bootstrap";
 import type { Blade, Checked, Plan, Prediction, Ready } from "../api/client";
 import { usePrediction } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";
@@ -88,7 +89,7 @@ export function Orders({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const b = usePrediction(bar, plan?.steps);
   return (
     <section aria-label="Grind first or harden first" className="methods">
-      <table>
+      <Table>
         <thead>
           <tr>
             <th scope="col">Grind or harden first</th>
@@ -111,7 +112,7 @@ export function Orders({ blade, plan }: { blade: Blade; plan?: Plan }) {
             chosen={blade.ready.order === "harden_first"}
           />
         </tbody>
-      </table>
+      </Table>
       {blade.ready.order === "harden_first" && (
         <p className="caution">
           All the grinding is in hard steel: the edge must never pass about {say.temperature(175)}{" "}

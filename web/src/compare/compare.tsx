@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useId, useState } from "react";
-import { Button, Form } from "react-bootstrap";
+import { Button, Form, Table } from "react-bootstrap";
 import { Link, useSearchParams } from "react-router";
 import { type CompareView, type Marked, problemOf } from "../api/client";
 import { queries } from "../api/queries";
@@ -77,13 +77,13 @@ function Add({ chosen, onAdd }: { chosen: string[]; onAdd: (id: string) => void 
 }
 
 /** The blades side by side. */
-function Table({ view, onDrop }: { view: CompareView; onDrop: (id: string) => void }) {
+function Compared({ view, onDrop }: { view: CompareView; onDrop: (id: string) => void }) {
   const units = useUnits();
   const { blades } = view;
   const scale = Math.min(...blades.map((b) => 150 / b.length_mm));
   const pairOf = (id: string) => view.against_first.find((p) => p.id === id);
   return (
-    <table
+    <Table
       className={`${css.compared} ${blades.length > 3 ? "more" : blades.length > 2 ? css.three : ""}`}
     >
       <thead>
@@ -162,7 +162,7 @@ function Table({ view, onDrop }: { view: CompareView; onDrop: (id: string) => vo
           </tr>
         ))}
       </tbody>
-    </table>
+    </Table>
   );
 }
 
@@ -206,7 +206,7 @@ export function CompareBladesPage() {
           </ul>
           {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls sideways, by keys too */}
           <section className={css["side-by-side"]} aria-label="Side by side" tabIndex={0}>
-            <Table view={view} onDrop={(id) => choose(chosen.filter((c) => c !== id))} />
+            <Compared view={view} onDrop={(id) => choose(chosen.filter((c) => c !== id))} />
           </section>
         </>
       )}

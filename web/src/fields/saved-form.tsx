@@ -1,6 +1,8 @@
 import { useMutation } from "@tanstack/react-query";
+import { useId } from "react";
 import { Form } from "react-bootstrap";
 import {
+  Controller,
   type DefaultValues,
   type FieldValues,
   type Path,
@@ -8,27 +10,56 @@ import {
   useForm,
 } from "react-hook-form";
 import { ApiError } from "../api/client";
+import type { Kind } from "../quantity/parse";
+import { QuantityInput } from "../quantity/quantity-input";
 import { named } from "./choice";
 import { Field } from "./field";
 import { Options } from "./options";
 
+/** Fields that are wrong before anything is sent, each with what is wrong. */
+export class WrongFields extends Error {
+  constructor(readonly fields: Record<string, string>) {
+    super("Some of it needs another look.");
+  }
+}
+
 /** A form that is saved by the server: what it says of a field stands at that field, anything else at
- * the form. */
+ * the form. What `save` throws of itself stands at the form too. */
 export function useSavedForm<T extends FieldValues, S>(options: {
   values: T;
   save: (values: T) => Promise<S>;
   onSaved: (stored: S, form: UseFormReturn<T>) => void;
+  /** Where what is stored changes meanwhile, it is followed, but for what was written here. */
+  follow?: boolean;
+  /** The field that the server calls so, where the form calls it otherwise. */
+  fieldOf?: Record<string, Path<T>>;
 }) {
-  const { values, save, onSaved } = options;
-  const form = useForm<T>({ defaultValues: values as DefaultValues<T> });
+  const { values, save, onSaved, fieldOf = {} } = options;
+  const form = useForm<T>({
+    defaultValues: values as DefaultValues<T>,
+    ...(options.follow ? { values, resetOptions: { keepDirtyValues: true } } : {}),
+  });
   const run = useMutation({
     mutationFn: save,
-    onSuccess: (stored) => onSaved(stored, form),
+    onSuccess: (stored, written) => {
+      // What was written since is still to be kept.
+      if (options.follow) form.reset(written, { keepDirtyValues: false, keepValues: true });
+      onSaved(stored, form);
+    },
     onError: (error) => {
-      const said = Object.entries(error instanceof ApiError ? error.fields : {});
-      const known = said.filter(([name]) => name in values);
-      for (const [name, message] of known) form.setError(name as Path<T>, { message });
-      if (known.length === 0) form.setError("root", { message: error.message });
+      const tells = error instanceof ApiError || error instanceof WrongFields;
+      const said = Object.entries(tells ? error.fields : {});
+      const path = (name: string) =>
+        fieldOf[name] ??
+        ((name.split(/[.[]/)[0] ?? "") in values
+          ? (name.replace(/\[(\d+)\]/g, ".$1") as Path<T>)
+          : undefined);
+      const known = said.flatMap(([name, message]) => {
+        const at = path(name);
+        return at ? [{ at, message }] : [];
+      });
+      for (const { at, message } of known) form.setError(at, { message });
+      if (known.length === 0) form.setError("root", { message: said[0]?.[1] ?? error.message });
     },
   });
   return {
@@ -73,11 +104,46 @@ export function ChoiceField<T extends FieldValues>(
   return (
     <Field label={label} error={messageOf(form, name)}>
       {(tie) => (
-        <Form.Select {...tie} {...form.register(name)}>
+        // Told its value at every render: the options may come later than it.
+        <Form.Select {...tie} {...form.register(name)} value={form.watch(name)}>
           <Options of={named({ options, asIs })} placeholder={placeholder} />
         </Form.Select>
       )}
     </Field>
+  );
+}
+
+/** A box to be ticked, in a form. */
+export function CheckField<T extends FieldValues>({ form, name, label }: FieldProps<T>) {
+  const id = useId();
+  return <Form.Check id={id} type="checkbox" label={label} {...form.register(name)} />;
+}
+
+/** A quantity in the units chosen, in a form. */
+export function QuantityField<T extends FieldValues>(
+  props: FieldProps<T> & {
+    kind: Kind;
+    range: [number, number];
+    onChange?: (value: number) => void;
+  },
+) {
+  const { form, name, onChange, ...given } = props;
+  return (
+    <Controller
+      control={form.control}
+      name={name}
+      render={({ field }) => (
+        <QuantityInput
+          {...given}
+          value={field.value}
+          error={messageOf(form, name)}
+          onChange={(value) => {
+            field.onChange(value);
+            onChange?.(value);
+          }}
+        />
+      )}
+    />
   );
 }
 

@@ -6,8 +6,8 @@ import type { Firing } from "../api/client";
 import { type Asked, firing, serve, show } from "../testing/shop.test";
 import { say } from "../words/quantities";
 import { FiringPage } from "./firing";
-import { useJournal } from "./in-fire";
 import { Journal, journal } from "./journal";
+import { JournalAtWork } from "./journal-at-work";
 import { straightenNow } from "./window";
 
 const METRIC = say({ temperature: "c", length: "mm" });
@@ -22,8 +22,12 @@ afterEach(async () => {
 });
 
 function Page() {
-  useJournal(SHOP);
-  return <FiringPage />;
+  return (
+    <>
+      <JournalAtWork workshop={SHOP} />
+      <FiringPage />
+    </>
+  );
 }
 
 /** A server that folds the events it is sent. */

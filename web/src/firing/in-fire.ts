@@ -1,34 +1,9 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useSyncExternalStore } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { useSyncExternalStore } from "react";
 import { api, type Firing, take, unreachable } from "../api/client";
 import type { Entry } from "./device";
 import { fold } from "./fold";
 import { journal } from "./journal";
-
-/** Starts the journal for the shop that is signed in, and hands on what the server answers. */
-export function useJournal(workshop: string) {
-  const client = useQueryClient();
-  useEffect(() => {
-    journal.onFiring = (firing) => {
-      client.setQueryData(["firing", firing.id], firing);
-      client.setQueryData<Firing[]>(["in-fire"], (all) =>
-        all?.map((f) => (f.id === firing.id ? firing : f)),
-      );
-      for (const name of ["in-fire", "blades"]) client.invalidateQueries({ queryKey: [name] });
-      for (const name of ["blade", "firings", "story"]) {
-        client.invalidateQueries({ queryKey: [name, firing.blade_id] });
-      }
-    };
-    journal
-      .begin(workshop)
-      .catch(() => undefined)
-      // What is on this device can be shown before the server says anything.
-      .finally(() => client.invalidateQueries({ queryKey: ["kept"] }));
-    return () => {
-      journal.end();
-    };
-  }, [client, workshop]);
-}
 
 /** What waits on this device, and whether the server is gone. */
 export const useWaiting = () => useSyncExternalStore(journal.subscribe, journal.snapshot);

@@ -123,4 +123,14 @@ describe("what was pressed at the fire", () => {
     expect(asked.map((x) => (x.body as EventBody).id)).toEqual(["a"]);
     expect(ids()).toEqual([]);
   });
+
+  it("waits to be kept until it is known whose it is", async () => {
+    await journal.end();
+    const early = journal.add([press("a")]);
+    expect(ids()).toEqual([]);
+    serve(() => undefined);
+    await journal.begin(SHOP);
+    await early;
+    expect(journal.snapshot().entries.map((e) => e.workshop)).toEqual([SHOP]);
+  });
 });

@@ -16,6 +16,8 @@ export class Journal {
   private stored: readonly Entry[] = [];
   private unsaved: readonly Entry[] = [];
   private workshop = "";
+  /** Called when it works for a shop: what is pressed before that waits for it. */
+  private starters: (() => void)[] = [];
   private listeners = new Set<() => void>();
   private sending: Promise<void> | undefined;
   private writing: Promise<unknown> = Promise.resolve();
@@ -43,6 +45,7 @@ export class Journal {
   async begin(workshop: string) {
     this.workshop = workshop;
     this.known.clear();
+    for (const start of this.starters.splice(0)) start();
     await this.read();
     this.send();
   }
@@ -87,7 +90,11 @@ export class Journal {
 
   /** Keeps events on this device, all or none; when this is done they survive the power going. */
   add(events: { firing: string; body: EventBody }[]): Promise<void> {
-    return this.inTurn(() => this.put(events, []));
+    return this.inTurn(async () => {
+      // The page of a fire can be there a moment before it is known whose it is.
+      if (this.workshop === "") await new Promise<void>((start) => this.starters.push(start));
+      await this.put(events, []);
+    });
   }
 
   /** In one step: events are kept, and refused ones they stand for are let go of. */

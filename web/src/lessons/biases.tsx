@@ -1,3 +1,4 @@
+import { Table } from "react-bootstrap";
 import type { Bias, OutcomeLesson } from "../api/client";
 import { useUnits } from "../quantity/units";
 import css from "./lessons.module.css";
@@ -45,7 +46,7 @@ export function Biases({ of }: { of: OutcomeLesson }) {
         What each adds beside all the others. Full and in words: nine times in ten it is no chance.
         Hollow: not told from chance yet.
       </p>
-      <table>
+      <Table>
         <thead className="visually-hidden">
           <tr>
             <th scope="col">Kind</th>
@@ -80,7 +81,7 @@ export function Biases({ of }: { of: OutcomeLesson }) {
             ))}
           </tbody>
         ))}
-      </table>
+      </Table>
       {rest > 0 && (
         <p className="soft">
           {rest === 1 ? "One more has" : `${rest} more have`} fewer than three results.

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Table } from "react-bootstrap";
 import { Link } from "react-router";
 import type { LessonsView, OutcomeLesson, OutcomeName, Proposal } from "../api/client";
 import { useLessons } from "../api/queries";
@@ -99,7 +100,7 @@ function Cracks({ all }: { all: LessonsView["cracks"] }) {
         </li>
       </ul>
       <section className={css.biases} aria-label="Cracks by steel, tank and hand">
-        <table>
+        <Table>
           {groups.map(({ title, own }) => (
             <tbody key={title}>
               {own.map((c, i) => (
@@ -126,7 +127,7 @@ function Cracks({ all }: { all: LessonsView["cracks"] }) {
               ))}
             </tbody>
           ))}
-        </table>
+        </Table>
       </section>
     </>
   );

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Button } from "react-bootstrap";
+import { Button, Table } from "react-bootstrap";
 import { v7 as uuid } from "uuid";
 import {
   ApiError,
@@ -75,7 +75,7 @@ export function Methods({ blade, steps, locked, onUse }: Props) {
   const favoured = near.length <= 3 && told_apart_by === "right" ? near : [];
   return (
     <section className="methods" aria-label="Methods">
-      <table>
+      <Table>
         <thead>
           <tr>
             <th scope="col">Method</th>
@@ -112,7 +112,7 @@ export function Methods({ blade, steps, locked, onUse }: Props) {
             </tbody>
           );
         })}
-      </table>
+      </Table>
       {told_apart_by !== "right" ? (
         <p className="fine soft">
           All of these come out right about as often on this blade. They differ most{" "}

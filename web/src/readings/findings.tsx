@@ -1,12 +1,12 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
 import { Button, Form } from "react-bootstrap";
+import type { UseFormReturn } from "react-hook-form";
 import { v7 as uuid } from "uuid";
-import { ApiError, api, type Blade, type Finding, type FindingRow, take } from "../api/client";
+import { api, type Blade, type FindingRow, take } from "../api/client";
 import { changed } from "../api/live";
 import { Choice } from "../fields/choice";
 import { Field } from "../fields/field";
-import { Text } from "../fields/text";
+import { CheckField, TextField, useSavedForm } from "../fields/saved-form";
 import { useUnits } from "../quantity/units";
 import { CHOICES, type Kind, OF_THE_STEEL, OFFERED, read, SECOND, TYPED } from "./finding-kinds";
 import { FindingList } from "./finding-list";
@@ -43,6 +43,34 @@ function FindingCaution({ kind }: { kind: Kind }) {
   );
 }
 
+const EMPTY = { text: "", choice: "", second: "", warm: false, skin_on: false, note: "" };
+
+/** The one that was chosen, or the first of those offered. */
+const picked = (offered: { options: Record<string, string> } | undefined, value: string) =>
+  !offered || value in offered.options ? value : (Object.keys(offered.options)[0] ?? "");
+
+/** What is typed of a finding; what was pointed at stands where it would be typed. */
+function Typed(props: { form: UseFormReturn<typeof EMPTY>; kind: Kind; pointed: string }) {
+  const { form, kind, pointed } = props;
+  const { units } = useUnits();
+  const typed = TYPED[kind];
+  if (!typed) return null;
+  return (
+    <Field id="found" label={`${typed.label}${typed.lengths ? `, ${units.length}` : ""}`}>
+      {() => (
+        <Form.Control
+          className="num"
+          autoComplete="off"
+          isInvalid={!!form.formState.errors.root}
+          aria-describedby="found-said"
+          {...form.register("text", { onChange: () => form.clearErrors() })}
+          value={form.watch("text") || pointed}
+        />
+      )}
+    </Field>
+  );
+}
+
 /** What came of the blade besides tested hardness. */
 export function Findings(props: {
   blade: Blade;
@@ -55,141 +83,78 @@ export function Findings(props: {
   const { blade, kind } = props;
   const client = useQueryClient();
   const { units } = useUnits();
-  const [text, setText] = useState("");
-  const [choice, setChoice] = useState("");
-  const [second, setSecond] = useState("");
-  const [warm, setWarm] = useState(false);
-  const [skinOn, setSkinOn] = useState(false);
-  const [note, setNote] = useState("");
-  const [wrong, setWrong] = useState<string | null>(null);
-  const keep = useMutation({
-    mutationFn: (found: Finding) =>
-      take(
+  const pointed = kind === "burn" || kind === "line" ? props.pointed : "";
+  const { form, run, submit, wrong } = useSavedForm({
+    values: EMPTY,
+    save: async ({ note, ...said }) => {
+      const text = said.text || pointed;
+      const choice = picked(CHOICES[kind], said.choice);
+      const second = picked(SECOND[kind], said.second);
+      const found = read(kind, { ...said, text, choice, second }, blade.length_mm, units);
+      if (typeof found === "string") throw new Error(found);
+      return take(
         api.POST("/api/v1/blades/{id}/findings", {
           params: { path: { id: blade.id } },
           body: { id: uuid(), found, note },
         }),
-      ),
-    onSuccess: () => {
-      setText("");
-      setNote("");
-      setWarm(false);
-      setSkinOn(false);
+      );
+    },
+    onSaved: (_, form) => {
+      const { choice, second } = form.getValues();
+      form.reset({ ...EMPTY, choice, second });
       props.onKept();
       changed(client, "finding", "", blade.id);
     },
   });
-  const problem = keep.error instanceof ApiError ? keep.error : null;
-  const said = wrong ?? Object.values(problem?.fields ?? {})[0] ?? problem?.message;
-  const typed = TYPED[kind];
-  const first = CHOICES[kind];
-  const other = SECOND[kind];
-  const pick = (options: Record<string, string>, value: string) =>
-    value in options ? value : (Object.keys(options)[0] ?? "");
-  // What was pointed at stands where it would be typed.
-  const written = (kind === "burn" || kind === "line") && text === "" ? props.pointed : text;
+  const [warm, skinOn] = form.watch(["warm", "skin_on"]);
+  const choice = (name: "choice" | "second", offered: (typeof CHOICES)[Kind]) =>
+    offered && (
+      <Choice
+        label={offered.label}
+        value={picked(offered, form.watch(name))}
+        options={offered.options}
+        onChange={(value) => form.setValue(name, value)}
+      />
+    );
   return (
     <section className={css.findings}>
       <h2>What else came of it</h2>
-      <form
-        className="grid"
-        aria-label="What else came of it"
-        onSubmit={(e) => {
-          e.preventDefault();
-          const found = read(
-            kind,
-            {
-              text: written,
-              choice: first ? pick(first.options, choice) : "",
-              second: other ? pick(other.options, second) : "",
-              warm,
-              skin_on: skinOn,
-            },
-            blade.length_mm,
-            units,
-          );
-          setWrong(typeof found === "string" ? found : null);
-          if (typeof found !== "string") keep.mutate(found);
-        }}
-      >
+      <form className="grid" aria-label="What else came of it" onSubmit={submit}>
         <Choice
           label="Found"
           value={kind}
           options={OFFERED}
           onChange={(k) => {
             props.onKind(k as Kind);
-            setWrong(null);
-            keep.reset();
+            form.clearErrors();
           }}
         />
-        {first && (
-          <Choice
-            label={first.label}
-            value={pick(first.options, choice)}
-            options={first.options}
-            onChange={setChoice}
-          />
-        )}
-        {other && (
-          <Choice
-            label={other.label}
-            value={pick(other.options, second)}
-            options={other.options}
-            onChange={setSecond}
-          />
-        )}
-        {typed && (
-          <Field id="found" label={`${typed.label}${typed.lengths ? `, ${units.length}` : ""}`}>
-            {() => (
-              <Form.Control
-                className="num"
-                autoComplete="off"
-                value={written}
-                isInvalid={!!said}
-                aria-describedby="found-said"
-                onChange={(e) => {
-                  setText(e.target.value);
-                  setWrong(null);
-                }}
-              />
-            )}
-          </Field>
-        )}
+        {choice("choice", CHOICES[kind])}
+        {choice("second", SECOND[kind])}
+        <Typed form={form} kind={kind} pointed={pointed} />
         {OF_THE_STEEL.includes(kind) && (
           <div className="field row-of">
-            <Form.Check
-              id="found-warm"
-              type="checkbox"
-              label="Still warm"
-              checked={warm}
-              onChange={(e) => setWarm(e.target.checked)}
-            />
-            <Form.Check
-              id="found-skin"
-              type="checkbox"
-              label="Skin still on"
-              checked={skinOn}
-              onChange={(e) => setSkinOn(e.target.checked)}
-            />
+            <CheckField form={form} name="warm" label="Still warm" />
+            <CheckField form={form} name="skin_on" label="Skin still on" />
           </div>
         )}
-        <Text label="Remark" max={500} value={note} onChange={setNote} />
+        <TextField form={form} name="note" label="Remark" max={500} />
         <FindingCaution kind={kind} />
         <div className="wide row-of">
-          <Button type="submit" disabled={keep.isPending}>
+          <Button type="submit" disabled={run.isPending}>
             Keep it
           </Button>
           <span
             id="found-said"
-            className={said ? "wrong" : "soft"}
-            role={said ? "alert" : undefined}
+            className={wrong ? "wrong" : "soft"}
+            role={wrong ? "alert" : undefined}
           >
-            {said ??
+            {wrong ??
               (warm || skinOn
                 ? "Kept, but not counted: warm steel and the skin say little of the steel under it."
                 : kind === "crack"
                   ? "A sound blade teaches as well."
-                  : typed?.help)}
+                  : TYPED[kind]?.help)}
           </span>
         </div>
       </form>

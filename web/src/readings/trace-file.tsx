@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Button, Form } from "react-bootstrap";
+import { Button, Form, Table } from "react-bootstrap";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, type LogColumns, type LogRead, take } from "../api/client";
 import { changed } from "../api/live";
@@ -83,7 +83,7 @@ export function Choose(props: {
           {logNote(n, say)}
         </p>
       ))}
-      <table className={`num ${css["first-rows"]}`}>
+      <Table className={`num ${css["first-rows"]}`}>
         <thead>
           <tr>
             {read.headings.map((h, i) => (
@@ -108,7 +108,7 @@ export function Choose(props: {
             </tr>
           ))}
         </tbody>
-      </table>
+      </Table>
       <div className="grid">
         <Choice
           label="Time is in"

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Button } from "react-bootstrap";
+import { Button, Table } from "react-bootstrap";
 import { v7 as uuid } from "uuid";
 import { api, type Firing, type TraceView, take } from "../api/client";
 import { changed } from "../api/live";
@@ -41,7 +41,7 @@ export function Steps({ trace, firing }: { trace: TraceView; firing: Firing }) {
   }
   return (
     <>
-      <table className={css["trace-steps"]}>
+      <Table className={css["trace-steps"]}>
         <thead>
           <tr>
             <th>Step</th>
@@ -98,7 +98,7 @@ export function Steps({ trace, firing }: { trace: TraceView; firing: Firing }) {
             );
           })}
         </tbody>
-      </table>
+      </Table>
       {say.error && (
         <p className="wrong" role="alert">
           {say.error.message}

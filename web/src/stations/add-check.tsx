@@ -1,12 +1,11 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { Button, Form } from "react-bootstrap";
+import { useQueryClient } from "@tanstack/react-query";
+import { Button, Form, Table } from "react-bootstrap";
+import { type FieldArrayPath, type UseFormReturn, useFieldArray } from "react-hook-form";
 import { v7 as uuid } from "uuid";
-import { type Against, ApiError, api, type Station, type StationKind, take } from "../api/client";
+import { type Against, api, type Station, type StationKind, take } from "../api/client";
 import { changed } from "../api/live";
-import { Choice } from "../fields/choice";
-import { Text } from "../fields/text";
-import { parse } from "../quantity/parse";
+import { ChoiceField, Saved, TextField, useSavedForm } from "../fields/saved-form";
+import { parse, type Units } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
 import { HOW } from "./drift";
 import css from "./stations.module.css";
@@ -21,87 +20,49 @@ const HEAT: Partial<Record<Against, string>> = {
   ice_and_boiling_water: "melting ice and boiling water",
 };
 
-/** Reads a typed temperature or hardness; NaN for what is none, so that the server names it. */
-function typed(text: string, hardness: boolean, units: ReturnType<typeof useUnits>["units"]) {
-  return parse(hardness ? "hardness" : "temperature", text, units) ?? Number.NaN;
+/** A check as it is written. */
+interface Draft {
+  against: Against;
+  rows: { shown: string; really: string }[];
+  altitude_m: string;
+  note: string;
 }
 
-export function AddCheck({ station }: { station: Station }) {
-  const client = useQueryClient();
-  const { units } = useUnits();
-  const options = CHECKED[station.kind] ?? HEAT;
-  const [against, setAgainst] = useState(Object.keys(options)[0] as Against);
-  const [rows, setRows] = useState([
-    ["", ""],
-    ["", ""],
-    ["", ""],
-  ]);
-  const [altitude, setAltitude] = useState("");
-  const [note, setNote] = useState("");
-  const [wrong, setWrong] = useState<string | null>(null);
-  const hardness = against === "blocks";
-  const ice = against === "ice_and_boiling_water";
-  const keep = useMutation({
-    mutationFn: (points: number[][]) =>
-      take(
-        api.POST("/api/v1/stations/{id}/calibrations", {
-          params: { path: { id: station.id } },
-          body: {
-            id: uuid(),
-            against,
-            points: points as [number, number][],
-            altitude_m: Number(altitude.replace(",", ".")) || 0,
-            note,
-          },
-        }),
-      ),
-    onSuccess: () => {
-      setRows(rows.map(() => ["", ""]));
-      setNote("");
-      changed(client, "calibration", "");
-    },
-  });
-  const problem = keep.error instanceof ApiError ? keep.error : null;
-  const said =
-    wrong ?? Object.values(problem?.fields ?? {})[0] ?? problem?.message ?? keep.error?.message;
-  const submit = () => {
-    const written = rows
-      .slice(0, ice ? 2 : rows.length)
-      .filter((r) => r[0]?.trim() || (!ice && r[1]?.trim()));
-    const points = written.map((r) => [
-      typed(r[0] ?? "", hardness, units),
-      ice ? 0 : typed(r[1] ?? "", hardness, units),
-    ]);
-    const bad = points.flat().some(Number.isNaN);
-    setWrong(
-      bad || points.length === 0 ? "Write what it showed and what really was, side by side." : null,
-    );
-    if (!bad && points.length > 0) keep.mutate(points);
-  };
-  const set = (i: number, j: number, text: string) => {
-    setWrong(null);
-    keep.reset();
-    setRows(rows.map((r, k) => (k === i ? r.map((c, l) => (l === j ? text : c)) : r)));
-  };
-  const unit = hardness ? "HRC" : `°${units.temperature.toUpperCase()}`;
-  const places = ice ? ["In melting ice", "In boiling water"] : rows.map((_, i) => `${i + 1}`);
+const EMPTY = { shown: "", really: "" };
+const MOST_POINTS = 12;
+const isIce = (against: Against) => against === "ice_and_boiling_water";
+
+/** What it showed and what really was, `[shown, really]`, °C or HRC; none when something is no number. */
+function pointsOf({ against, rows }: Draft, units: Units): [number, number][] | null {
+  const ice = isIce(against);
+  const kind = against === "blocks" ? "hardness" : "temperature";
+  const typed = (text: string) => parse(kind, text, units) ?? Number.NaN;
+  const points = rows
+    .slice(0, ice ? 2 : rows.length)
+    .filter((r) => r.shown.trim() || (!ice && r.really.trim()))
+    .map((r): [number, number] => [typed(r.shown), ice ? 0 : typed(r.really)]);
+  return points.length === 0 || points.flat().some(Number.isNaN) ? null : points;
+}
+
+/** The points of a check, side by side. */
+function Points({ form, unit }: { form: UseFormReturn<Draft>; unit: string }) {
+  const rows = useFieldArray({ control: form.control, name: "rows" as FieldArrayPath<Draft> });
+  const ice = isIce(form.watch("against"));
+  const places = ice
+    ? ["In melting ice", "In boiling water"]
+    : rows.fields.map((_, i) => `${i + 1}`);
+  const input = (place: string, i: number, side: "shown" | "really") => (
+    <Form.Control
+      aria-label={`${side === "shown" ? "It showed" : "Really was"}, ${place}`}
+      className="num"
+      inputMode="decimal"
+      autoComplete="off"
+      {...form.register(`rows.${i}.${side}`, { onChange: () => form.clearErrors("root") })}
+    />
+  );
   return (
-    <form
-      className={css["add-check"]}
-      aria-label="New check"
-      onSubmit={(e) => {
-        e.preventDefault();
-        submit();
-      }}
-    >
-      <Choice
-        label="Checked against"
-        value={against}
-        options={options as Record<string, string>}
-        onChange={(a) => setAgainst(a as Against)}
-      />
-      <p className="soft">{HOW[against]}</p>
-      <table className="num">
+    <>
+      <Table className="num">
         <thead>
           <tr>
             <th />
@@ -113,46 +74,72 @@ export function AddCheck({ station }: { station: Station }) {
           {places.map((place, i) => (
             <tr key={place}>
               <th scope="row">{place}</th>
-              {[0, 1].slice(0, ice ? 1 : 2).map((j) => (
-                <td key={j}>
-                  <Form.Control
-                    aria-label={`${j === 0 ? "It showed" : "Really was"}, ${place}`}
-                    className="num"
-                    inputMode="decimal"
-                    autoComplete="off"
-                    value={rows[i]?.[j] ?? ""}
-                    onChange={(e) => set(i, j, e.target.value)}
-                  />
-                </td>
-              ))}
+              <td>{input(place, i, "shown")}</td>
+              {!ice && <td>{input(place, i, "really")}</td>}
             </tr>
           ))}
         </tbody>
-      </table>
-      {!ice && rows.length < 12 && (
-        <Button variant="link" onClick={() => setRows([...rows, ["", ""]])}>
+      </Table>
+      {!ice && places.length < MOST_POINTS && (
+        <Button variant="link" onClick={() => rows.append(EMPTY, { shouldFocus: false })}>
           One more point
         </Button>
       )}
-      {ice && (
-        <Text
-          label="Height above the sea, m"
-          max={6}
-          value={altitude}
-          error={problem?.fields.altitude_m}
-          onChange={setAltitude}
-        />
+    </>
+  );
+}
+
+export function AddCheck({ station }: { station: Station }) {
+  const client = useQueryClient();
+  const { units } = useUnits();
+  const options = CHECKED[station.kind] ?? HEAT;
+  const values: Draft = {
+    against: Object.keys(options)[0] as Against,
+    rows: [EMPTY, EMPTY, EMPTY],
+    altitude_m: "",
+    note: "",
+  };
+  const { form, run, submit, wrong } = useSavedForm({
+    values,
+    save: async (draft) => {
+      const points = pointsOf(draft, units);
+      if (!points) throw new Error("Write what it showed and what really was, side by side.");
+      const { against, note } = draft;
+      const altitude_m = Number(draft.altitude_m.replace(",", ".")) || 0;
+      return take(
+        api.POST("/api/v1/stations/{id}/calibrations", {
+          params: { path: { id: station.id } },
+          body: { id: uuid(), against, points, altitude_m, note },
+        }),
+      );
+    },
+    onSaved: (_, form) => {
+      const { against, altitude_m, rows } = form.getValues();
+      form.reset({ against, altitude_m, rows: rows.map(() => EMPTY), note: "" });
+      changed(client, "calibration", "");
+    },
+  });
+  const against = form.watch("against");
+  const unit = against === "blocks" ? "HRC" : `°${units.temperature.toUpperCase()}`;
+  return (
+    <form className={css["add-check"]} aria-label="New check" onSubmit={submit}>
+      <ChoiceField
+        form={form}
+        name="against"
+        label="Checked against"
+        options={options as Record<string, string>}
+      />
+      <p className="soft">{HOW[against]}</p>
+      <Points form={form} unit={unit} />
+      {isIce(against) && (
+        <TextField form={form} name="altitude_m" label="Height above the sea, m" max={6} />
       )}
-      <Text label="Remark on the check" max={500} value={note} onChange={setNote} />
+      <TextField form={form} name="note" label="Remark on the check" max={500} />
       <div className="row-of">
-        <Button type="submit" disabled={keep.isPending}>
+        <Button type="submit" disabled={run.isPending}>
           Keep check
         </Button>
-        {said && (
-          <span className="wrong" role="alert">
-            {said}
-          </span>
-        )}
+        <Saved wrong={wrong} saved={false} word="" />
       </div>
     </form>
   );

@@ -4,7 +4,7 @@ import { Route, Routes } from "react-router";
 import { describe, expect, it } from "vitest";
 import type { StationSays } from "../api/client";
 import { type Asked, refused, serve, show } from "../testing/shop.test";
-import { deviceOf } from "./connection";
+import { deviceOf } from "./connection-form";
 import { inWords, wrongWith } from "./says";
 import { StationsPage } from "./stations";
 

@@ -112,6 +112,7 @@ function Details({ station }: { station: Station }) {
           },
         }),
       ),
+    follow: true,
     onSaved: () => changed(client, "station", station.id),
   });
   const retire = () => run.mutate({ ...form.getValues(), retired: !station.retired_at });
@@ -195,7 +196,7 @@ export function StationsPage() {
           <Add onAdded={(made) => navigate(`/stations/${made}`)} />
         </section>
         {chosen && (
-          <section key={`${chosen.id}-${chosen.version}`} className={css["chosen-station"]}>
+          <section key={chosen.id} className={css["chosen-station"]}>
             <h2>
               {chosen.name} <span className="soft">{STATION_KINDS[chosen.kind]}</span>
             </h2>

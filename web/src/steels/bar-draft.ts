@@ -1,7 +1,7 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
 import { ApiError, api, type Bar, type Layer, take } from "../api/client";
 import { queries } from "../api/queries";
+import { useSavedForm, WrongFields } from "../fields/saved-form";
 import { readAnalysis } from "./analysis";
 
 export const CONDITIONS: Record<Bar["condition"], string> = {
@@ -54,41 +54,25 @@ export const written = (b: Bar): Written => ({
 /** A bar while it is written, and bringing it into stock. */
 export function useBarForm(first: Written, onDone: () => void) {
   const client = useQueryClient();
-  const [now, setNow] = useState(first);
-  const [wrong, setWrong] = useState<Record<string, string>>({});
-  const save = useMutation({
-    mutationFn: (w: Written) => {
-      const read = Object.values(w.analysis).some((v) => v.trim() !== "")
-        ? readAnalysis(w.analysis)
-        : null;
-      setWrong(read?.errors ?? {});
-      if (read && Object.keys(read.errors).length > 0) {
-        return Promise.reject(new Error("The analysis needs another look."));
-      }
-      return store(w, read?.analysis);
+  const saved = useSavedForm({
+    values: first,
+    save: async (w) => {
+      if (Object.values(w.analysis).every((v) => !v?.trim())) return store(w, undefined);
+      const { analysis, errors } = readAnalysis(w.analysis);
+      const wrong = Object.entries(errors).map(([symbol, said]) => [`analysis.${symbol}`, said]);
+      if (wrong.length > 0) throw new WrongFields(Object.fromEntries(wrong));
+      return store(w, analysis);
     },
-    onSuccess: () => {
+    onSaved: () => {
       client.invalidateQueries({ queryKey: queries.bars.queryKey });
       client.invalidateQueries({ queryKey: ["predict"] });
       onDone();
     },
   });
-  const problem = save.error instanceof ApiError ? save.error : null;
-  const fields = problem?.fields ?? {};
-  const newer = problem?.problem.status === 409;
-  return {
-    now,
-    setNow,
-    set: (part: Partial<Written>) => setNow({ ...now, ...part }),
-    save,
-    fields,
-    /** What is wrong with an element of the analysis. */
-    elementError: (symbol: string) => wrong[symbol] ?? fields[`analysis.${symbol}`],
-    theirs: newer ? (problem.problem.current as unknown as Bar) : null,
-  };
+  const { error } = saved.run;
+  const newer = error instanceof ApiError && error.problem.status === 409;
+  return { ...saved, theirs: newer ? (error.problem.current as unknown as Bar) : null };
 }
-
-export type BarFormState = ReturnType<typeof useBarForm>;
 
 function store(w: Written, analysis: Record<string, number> | undefined) {
   const body = {

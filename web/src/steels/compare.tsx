@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Table } from "react-bootstrap";
 import type { SteelView } from "../api/client";
 import { useSteels } from "../api/queries";
 import { spread, useWidth } from "../drawing/heat-path";
@@ -136,7 +137,7 @@ export function ComparePage() {
           <>
             <Curves steels={steels} window={window} />
             <div className={`methods ${css.compare}`}>
-              <table>
+              <Table>
                 <thead>
                   <tr>
                     <td />
@@ -159,7 +160,7 @@ export function ComparePage() {
                     </tr>
                   ))}
                 </tbody>
-              </table>
+              </Table>
             </div>
             <p className="soft">
               Typical published values, not a guarantee: each shop closes in on its own.

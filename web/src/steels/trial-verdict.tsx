@@ -1,37 +1,48 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
 import { Button } from "react-bootstrap";
 import { useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
-import { ApiError, api, problemOf, type TrialView, take } from "../api/client";
+import { api, type TrialView, take } from "../api/client";
 import { queries } from "../api/queries";
-import { Text } from "../fields/text";
+import { Saved, TextField, useSavedForm } from "../fields/saved-form";
 import { useUnits } from "../quantity/units";
 import { ended } from "../words/trials";
 import css from "./steels.module.css";
 
-export function Verdict({ trial }: { trial: TrialView }) {
-  const { say } = useUnits();
+/** Makes a steel of the shop of a trial that came to an end. */
+function MakeSteel({ trial }: { trial: TrialView }) {
   const client = useQueryClient();
   const navigate = useNavigate();
-  const [name, setName] = useState(trial.name);
-  const make = useMutation({
-    mutationFn: () =>
+  const { form, run, submit, wrong } = useSavedForm({
+    values: { name: trial.name },
+    save: ({ name }) =>
       take(
         api.POST("/api/v1/trials/{id}/steel", {
           params: { path: { id: trial.id } },
           body: { id: uuid(), name },
         }),
       ),
-    onSuccess: (steel) => {
+    onSaved: (steel) => {
       client.invalidateQueries({ queryKey: queries.steels.queryKey });
       client.invalidateQueries({ queryKey: queries.trials.queryKey });
       navigate(`/steels?steel=${steel.key}`);
     },
   });
+  return (
+    <form className="keep" onSubmit={submit}>
+      <TextField form={form} name="name" label="Call it" max={60} />
+      <Button type="submit" disabled={run.isPending}>
+        Make it a steel of the shop
+      </Button>
+      <Saved wrong={wrong} saved={false} word="" />
+    </form>
+  );
+}
+
+export function Verdict({ trial }: { trial: TrialView }) {
+  const { say } = useUnits();
   const v = trial.guide.verdict;
   if (!v) return null;
-  const fields = make.error instanceof ApiError ? make.error.fields : {};
   return (
     <section className={css["trial-step"]} aria-label="Verdict">
       <h2>{v.verdict === "house_steel" ? "What it is" : "Not a blade steel"}</h2>
@@ -42,13 +53,7 @@ export function Verdict({ trial }: { trial: TrialView }) {
             <a href={`/steels?steel=${trial.steel_id}`}>It is a steel of the shop now.</a>
           </p>
         ) : (
-          <div className="keep">
-            <Text label="Call it" max={60} value={name} error={fields.name} onChange={setName} />
-            <Button disabled={make.isPending} onClick={() => make.mutate()}>
-              Make it a steel of the shop
-            </Button>
-            {make.error && !fields.name && <span className="wrong">{problemOf(make.error)}</span>}
-          </div>
+          <MakeSteel trial={trial} />
         ))}
     </section>
   );

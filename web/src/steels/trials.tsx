@@ -4,7 +4,7 @@ import { Button } from "react-bootstrap";
 import { v7 as uuid } from "uuid";
 import { ApiError, api, problemOf, type TrialEntry, type TrialView, take } from "../api/client";
 import { queries, useTrials } from "../api/queries";
-import { Text } from "../fields/text";
+import { Saved, TextField, useSavedForm } from "../fields/saved-form";
 import { useUnits } from "../quantity/units";
 import { Fracture } from "./fracture";
 import { SteelPlaces } from "./places";
@@ -69,22 +69,39 @@ function TrialOf({ trial }: { trial: TrialView }) {
   );
 }
 
-/** Unknown steel: coupon trials. */
-export function TrialsPage() {
+/** Begins a trial of a steel nobody knows. */
+function Begin({ onBegun }: { onBegun: (id: string) => void }) {
   const client = useQueryClient();
-  const trials = useTrials();
-  const [chosen, setChosen] = useState<string | null>(null);
-  const [name, setName] = useState("");
-  const all = (trials.data ?? []) as TrialView[];
-  const trial = all.find((t) => t.id === chosen) ?? all[0];
-  const begin = useMutation({
-    mutationFn: () => take(api.POST("/api/v1/trials", { body: { id: uuid(), name } })),
-    onSuccess: (made) => {
-      setName("");
-      setChosen(made.id);
+  const { form, run, submit, wrong } = useSavedForm({
+    values: { name: "" },
+    save: ({ name }) => take(api.POST("/api/v1/trials", { body: { id: uuid(), name } })),
+    onSaved: (made, form) => {
+      form.reset();
+      onBegun(made.id);
       client.invalidateQueries({ queryKey: queries.trials.queryKey });
     },
   });
+  return (
+    <form className={`keep ${css["first-keep"]}`} onSubmit={submit}>
+      <TextField form={form} name="name" label="Unknown steel" max={60} />
+      <Button
+        type="submit"
+        variant="outline-primary"
+        disabled={run.isPending || form.watch("name").trim() === ""}
+      >
+        Begin a coupon trial
+      </Button>
+      <Saved wrong={wrong} saved={false} word="" />
+    </form>
+  );
+}
+
+/** Unknown steel: coupon trials. */
+export function TrialsPage() {
+  const trials = useTrials();
+  const [chosen, setChosen] = useState<string | null>(null);
+  const all = (trials.data ?? []) as TrialView[];
+  const trial = all.find((t) => t.id === chosen) ?? all[0];
   return (
     <div className="with-rack">
       <nav className={`rack-side ${css["steel-list"]}`} aria-label="Steels">
@@ -106,19 +123,7 @@ export function TrialsPage() {
         ))}
       </nav>
       <main className={`main ${css["page-in"]}`}>
-        <form
-          className={`keep ${css["first-keep"]}`}
-          onSubmit={(e) => {
-            e.preventDefault();
-            begin.mutate();
-          }}
-        >
-          <Text label="Unknown steel" max={60} value={name} onChange={setName} />
-          <Button type="submit" variant="outline-primary" disabled={name.trim() === ""}>
-            Begin a coupon trial
-          </Button>
-          {begin.error && <span className="wrong">{problemOf(begin.error)}</span>}
-        </form>
+        <Begin onBegun={setChosen} />
         {trial ? (
           <TrialOf key={trial.id} trial={trial} />
         ) : (

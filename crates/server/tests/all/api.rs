@@ -473,7 +473,7 @@ async fn clay_and_water_are_advised_for_a_wanted_line(pool: PgPool) {
     let mut wrong = ask;
     wrong["request"]["steel"] = json!("x");
     let answer = me.post("/api/v1/advise/water", &wrong).await;
-    assert_eq!(answer.fields(), ["of.steel"]);
+    assert_eq!(answer.fields(), ["request.steel"]);
 }
 
 #[rstest]
