@@ -67,7 +67,7 @@ function Frame({ session }: { session: Session }) {
           >
             {units.temperature === "c" ? "°C mm" : "°F in"}
           </button>
-          <span>{session.workshop.name}</span>
+          <span className="shop-name">{session.workshop.name}</span>
           {firing && (
             <Link className="lights" to={`/firings/${firing.firing_id}`}>
               Lights out

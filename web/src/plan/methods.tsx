@@ -1,9 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { Button, Table } from "react-bootstrap";
 import { v7 as uuid } from "uuid";
 import {
-  ApiError,
   api,
   type Blade,
   type Clay,
@@ -14,7 +12,7 @@ import {
   take,
 } from "../api/client";
 import { queries } from "../api/queries";
-import { Text } from "../fields/text";
+import { Saved, TextField, useSavedForm } from "../fields/saved-form";
 import { Row, SOURCES } from "./method-row";
 import css from "./plan.module.css";
 
@@ -35,30 +33,50 @@ interface Props {
   onUse: (steps: Step[], clay?: Clay) => void;
 }
 
+/** Keeps the plan as a method of the house, or as the next version of one. */
+function KeepMethod(props: { steps: Step[]; methods: MethodView[]; onKept: () => void }) {
+  const { steps, methods } = props;
+  const called = (name: string) =>
+    methods
+      .filter((m) => m.source === "house")
+      .find((m) => m.name.toLowerCase() === name.trim().toLowerCase());
+  const { form, run, submit, wrong } = useSavedForm({
+    values: { name: "" },
+    save: ({ name }) => {
+      const same = called(name);
+      if (!same) {
+        return take(api.POST("/api/v1/methods", { body: { id: uuid(), name, note: "", steps } }));
+      }
+      return take(
+        api.PUT("/api/v1/methods/{id}", {
+          params: { path: { id: same.id } },
+          body: { name: same.name, note: same.note, steps, version: same.version },
+        }),
+      );
+    },
+    onSaved: (_, form) => {
+      form.reset();
+      props.onKept();
+    },
+  });
+  const name = form.watch("name");
+  const same = called(name);
+  return (
+    <form className="keep" onSubmit={submit}>
+      <TextField form={form} name="name" label="Keep this plan as" max={80} />
+      <Button type="submit" disabled={name.trim() === "" || run.isPending}>
+        {same ? `Save version ${same.version + 1}` : "Save as a house method"}
+      </Button>
+      <Saved wrong={wrong} saved={false} word="" />
+    </form>
+  );
+}
+
 /** Ways of working side by side: what each would make of this blade. */
 export function Methods({ blade, steps, locked, onUse }: Props) {
   const client = useQueryClient();
-  const [name, setName] = useState("");
   const all = useQuery(queries.methods(blade.id, blade.version));
   const again = () => client.invalidateQueries({ queryKey: ["methods"] });
-  const same = (all.data?.methods ?? [])
-    .filter((m) => m.source === "house")
-    .find((m) => m.name.toLowerCase() === name.trim().toLowerCase());
-  const keep = useMutation({
-    mutationFn: () =>
-      same
-        ? take(
-            api.PUT("/api/v1/methods/{id}", {
-              params: { path: { id: same.id } },
-              body: { name: same.name, note: same.note, steps, version: same.version },
-            }),
-          )
-        : take(api.POST("/api/v1/methods", { body: { id: uuid(), name, note: "", steps } })),
-    onSuccess: () => {
-      setName("");
-      again();
-    },
-  });
   const retire = useMutation({
     mutationFn: (id: string) =>
       take(api.DELETE("/api/v1/methods/{id}", { params: { path: { id } } })),
@@ -66,7 +84,6 @@ export function Methods({ blade, steps, locked, onUse }: Props) {
   });
   if (all.error) return <p className="notice">{problemOf(all.error)}</p>;
   if (!all.data) return <p className="soft">Trying every method on this blade…</p>;
-  const fields = keep.error instanceof ApiError ? keep.error.fields : {};
   const chance = (m: MethodView) => (m.against ? -1 : (m.fit?.right ?? -1));
   const { methods, told_apart_by } = all.data as { methods: MethodView[] } & MethodsView;
   const most = Math.max(0, ...methods.map(chance));
@@ -126,25 +143,7 @@ export function Methods({ blade, steps, locked, onUse }: Props) {
           </p>
         )
       )}
-      <form
-        className="keep"
-        onSubmit={(e) => {
-          e.preventDefault();
-          keep.mutate();
-        }}
-      >
-        <Text
-          label="Keep this plan as"
-          max={80}
-          value={name}
-          error={fields.name}
-          onChange={setName}
-        />
-        <Button type="submit" disabled={name.trim() === "" || keep.isPending}>
-          {same ? `Save version ${same.version + 1}` : "Save as a house method"}
-        </Button>
-        {keep.error && !fields.name && <span className="wrong">{problemOf(keep.error)}</span>}
-      </form>
+      <KeepMethod steps={steps} methods={methods} onKept={again} />
     </section>
   );
 }

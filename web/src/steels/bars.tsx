@@ -6,7 +6,7 @@ import { useBars, useSteels } from "../api/queries";
 import { useUnits } from "../quantity/units";
 import { CONDITIONS, EMPTY, type Written, written } from "./bar-draft";
 import { BarForm } from "./bar-form";
-import { SteelPlaces } from "./places";
+import { Side } from "./side";
 import css from "./steels.module.css";
 
 /** The bars in stock. */
@@ -19,9 +19,7 @@ export function BarsPage() {
   const all = bars.data ?? [];
   return (
     <div className="with-rack">
-      <nav className={`rack-side ${css["steel-list"]}`} aria-label="Steels">
-        <SteelPlaces />
-      </nav>
+      <Side />
       <main className={`main ${css["page-in"]}`}>
         <header className="head">
           <h1>Bars in stock</h1>

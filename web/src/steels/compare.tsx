@@ -7,7 +7,7 @@ import { Choice } from "../fields/choice";
 import { useUnits } from "../quantity/units";
 import { capital, hrc, MEDIA, PURPOSE_TARGETS, PURPOSES } from "../words/names";
 import { serves } from "../words/steels";
-import { SteelPlaces } from "./places";
+import { Side } from "./side";
 import css from "./steels.module.css";
 
 /** Lines told apart by their dashes, not by colour. */
@@ -116,8 +116,7 @@ export function ComparePage() {
   ];
   return (
     <div className="with-rack">
-      <nav className={`rack-side ${css["steel-list"]}`} aria-label="Steels">
-        <SteelPlaces />
+      <Side>
         <h3>Up to four</h3>
         {hardenable.map((s) => (
           <label key={s.key} className={css.pick}>
@@ -125,7 +124,7 @@ export function ComparePage() {
             {s.name}
           </label>
         ))}
-      </nav>
+      </Side>
       <main className={`main ${css["page-in"]}`}>
         <header className="head">
           <h1>Compare</h1>

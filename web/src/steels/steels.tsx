@@ -7,7 +7,7 @@ import { useUnits } from "../quantity/units";
 import { capital, hrc, MEDIA, PURPOSES } from "../words/names";
 import { serves } from "../words/steels";
 import { OwnSteel } from "./own-steel";
-import { SteelPlaces } from "./places";
+import { Side } from "./side";
 import css from "./steels.module.css";
 import { Curve, HARDENING, SUB_ZERO, Windows } from "./windows";
 
@@ -89,8 +89,7 @@ export function SteelsPage() {
   ];
   return (
     <div className="with-rack">
-      <nav className={`rack-side ${css["steel-list"]}`} aria-label="Steels">
-        <SteelPlaces />
+      <Side chosen={steel?.key}>
         {lists.map(([name, list]) => (
           <div key={name}>
             {(list.length > 0 || name === "Table") && <h3>{name}</h3>}
@@ -111,7 +110,7 @@ export function SteelsPage() {
             ))}
           </div>
         ))}
-      </nav>
+      </Side>
       <main className={`main ${css["page-in"]}`}>
         <div className="row-of end">
           <Button

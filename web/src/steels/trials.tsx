@@ -7,7 +7,7 @@ import { queries, useTrials } from "../api/queries";
 import { Saved, TextField, useSavedForm } from "../fields/saved-form";
 import { useUnits } from "../quantity/units";
 import { Fracture } from "./fracture";
-import { SteelPlaces } from "./places";
+import { Side } from "./side";
 import css from "./steels.module.css";
 import { Step, sentence } from "./trial-step";
 import { Verdict } from "./trial-verdict";
@@ -104,8 +104,7 @@ export function TrialsPage() {
   const trial = all.find((t) => t.id === chosen) ?? all[0];
   return (
     <div className="with-rack">
-      <nav className={`rack-side ${css["steel-list"]}`} aria-label="Steels">
-        <SteelPlaces />
+      <Side chosen={trial?.id}>
         {all.length > 0 && <h3>Trials</h3>}
         {all.map((t) => (
           <button
@@ -121,7 +120,7 @@ export function TrialsPage() {
             </span>
           </button>
         ))}
-      </nav>
+      </Side>
       <main className={`main ${css["page-in"]}`}>
         <Begin onBegun={setChosen} />
         {trial ? (

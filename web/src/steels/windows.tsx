@@ -101,6 +101,8 @@ export function Windows({ steel }: { steel: SteelView }) {
   const [ref, width] = useWidth<HTMLDivElement>(620);
   const { show } = useUnits();
   const x = (t: number) => 110 + ((t - 650) / 500) * (width - 250);
+  // A phone has no room for every tick, nor for a word between line and number.
+  const narrow = width < 500;
   const rows: [string, number, number, string][] = [
     [steel.upper_is_ac3 ? "Ac1 to Ac3" : "Ac1 to Acm", steel.ac1_c, steel.upper_c, ""],
     [
@@ -123,7 +125,7 @@ export function Windows({ steel }: { steel: SteelView }) {
     <div ref={ref} className={css.windows}>
       <svg
         width={width}
-        height={rows.length * 22 + 22}
+        height={rows.length * 22 + (narrow ? 38 : 22)}
         role="img"
         aria-label={`Working temperatures of ${steel.name}`}
       >
@@ -134,10 +136,15 @@ export function Windows({ steel }: { steel: SteelView }) {
           y1="0"
           y2={rows.length * 22}
         />
-        <text x={x(steel.coarsening_c) + 4} y={rows.length * 22 - 4} className="note">
+        <text
+          x={x(steel.coarsening_c) + (narrow ? 0 : 4)}
+          y={rows.length * 22 + (narrow ? 33 : -4)}
+          textAnchor={narrow ? "middle" : "start"}
+          className="note"
+        >
           grain coarsens
         </text>
-        {[700, 800, 900, 1000, 1100].map((t) => (
+        {(narrow ? [700, 1100] : [700, 800, 900, 1000, 1100]).map((t) => (
           <text key={t} className="tick" x={x(t)} y={rows.length * 22 + 16} textAnchor="middle">
             {show("temperature", t)}
           </text>

@@ -14,6 +14,9 @@ class Observer {
 
 beforeEach(() => {
   vi.stubGlobal("ResizeObserver", Observer);
+  // A wide window.
+  const wide = { matches: true, addListener: () => undefined, removeListener: () => undefined };
+  vi.stubGlobal("matchMedia", () => wide);
   localStorage.clear();
 });
 
