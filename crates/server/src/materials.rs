@@ -14,7 +14,7 @@ use vatten_core::process::plan::Plan;
 use vatten_core::process::station::StationKind;
 use vatten_core::process::step::Step;
 use vatten_core::quantity::validation::Faults;
-use vatten_store::blade::Blade;
+use vatten_store::blade::BladeRow;
 use vatten_store::station::Station;
 use vatten_store::{PgPool, WorkshopId, bar, station, steel};
 
@@ -121,7 +121,7 @@ pub async fn made_of_bar(pool: &PgPool, id: WorkshopId, bar_id: Uuid) -> Result<
 ///
 /// # Errors
 /// As [`made_of_bar`] and [`find_steel`].
-pub async fn made_of(pool: &PgPool, id: WorkshopId, blade: &Blade) -> Result<MadeOf, Problem> {
+pub async fn made_of(pool: &PgPool, id: WorkshopId, blade: &BladeRow) -> Result<MadeOf, Problem> {
     match blade.bar_id {
         Some(bar) => made_of_bar(pool, id, bar).await,
         None => Ok(MadeOf {

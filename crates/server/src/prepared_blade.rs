@@ -13,7 +13,7 @@ use vatten_core::prediction::made::{Made, Metal};
 use vatten_core::process::calibration::Corrections;
 use vatten_core::process::plan::{Plan, Stations};
 use vatten_core::process::workpiece::Workpiece;
-use vatten_store::blade::Blade;
+use vatten_store::blade::BladeRow;
 use vatten_store::station::Station;
 use vatten_store::{PgPool, WorkshopId, blade, calibration, clay, station};
 
@@ -53,7 +53,7 @@ pub async fn corrections_now(
 pub async fn made_now(
     pool: &PgPool,
     workshop: WorkshopId,
-    blade: &Blade,
+    blade: &BladeRow,
     clay: Option<ClayDraft>,
 ) -> Result<Made, Problem> {
     Ok(Made {

@@ -54,7 +54,7 @@ pub struct NewBlade {
 
 /// A blade with what the rack shows of it.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Blade {
+pub struct BladeRow {
     /// Id.
     pub id: Uuid,
     /// The mark it is known by in the shop.
@@ -111,7 +111,7 @@ pub struct Blade {
     pub bar_id: Option<Uuid>,
 }
 
-impl Blade {
+impl BladeRow {
     /// Its geometry.
     ///
     /// # Errors
@@ -187,7 +187,7 @@ macro_rules! blades {
     };
 }
 
-impl From<Row> for Blade {
+impl From<Row> for BladeRow {
     fn from(row: Row) -> Self {
         let preset = || {
             vatten_core::geometry::shape::Shape::parse("shape", &row.shape)
@@ -239,14 +239,14 @@ impl From<Row> for Blade {
 ///
 /// # Errors
 /// The database cannot be read.
-pub async fn rack(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<Blade>, Error> {
+pub async fn rack(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<BladeRow>, Error> {
     let rows = blades!(
         "where b.workshop_id = $1 and b.finished_at is null order by b.id desc limit 500",
         workshop.uuid()
     )
     .fetch_all(db)
     .await?;
-    Ok(rows.into_iter().map(Blade::from).collect())
+    Ok(rows.into_iter().map(BladeRow::from).collect())
 }
 
 /// Finished blades, newest first, `limit` of them, those older than `before` when given.
@@ -258,7 +258,7 @@ pub async fn finished(
     workshop: WorkshopId,
     before: Option<Uuid>,
     limit: i64,
-) -> Result<Vec<Blade>, Error> {
+) -> Result<Vec<BladeRow>, Error> {
     let rows = blades!(
         "where b.workshop_id = $1 and b.finished_at is not null and b.id < $2 order by b.id desc limit $3",
         workshop.uuid(),
@@ -267,7 +267,7 @@ pub async fn finished(
     )
     .fetch_all(db)
     .await?;
-    Ok(rows.into_iter().map(Blade::from).collect())
+    Ok(rows.into_iter().map(BladeRow::from).collect())
 }
 
 /// A blade as it is found by its mark.
@@ -331,11 +331,15 @@ pub async fn marked(
 ///
 /// # Errors
 /// [`Error::NotFound`].
-pub async fn get(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Result<Blade, Error> {
+pub async fn get(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    id: Uuid,
+) -> Result<BladeRow, Error> {
     one(db, workshop, id).await
 }
 
-async fn one(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Result<Blade, Error> {
+async fn one(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Result<BladeRow, Error> {
     let row = blades!(
         "where b.workshop_id = $1 and b.id = $2",
         workshop.uuid(),
@@ -364,7 +368,7 @@ pub async fn create(
     workshop: WorkshopId,
     id: Uuid,
     new: &NewBlade,
-) -> Result<Blade, Error> {
+) -> Result<BladeRow, Error> {
     let mut db = db.acquire().await?;
     insert(&mut *db, workshop, id, new, None).await?;
     get(&mut *db, workshop, id).await
@@ -425,7 +429,7 @@ pub async fn update(
     finished: bool,
     version: i64,
     person_id: Option<Uuid>,
-) -> Result<Blade, Error> {
+) -> Result<BladeRow, Error> {
     let (key, house) = new.steel.parts();
     let g = &new.geometry;
     let mut tx = db.begin().await?;
@@ -511,7 +515,7 @@ pub async fn after(
     workshop: WorkshopId,
     after: Option<Uuid>,
     limit: i64,
-) -> Result<Vec<Blade>, Error> {
+) -> Result<Vec<BladeRow>, Error> {
     let rows = blades!(
         "where b.workshop_id = $1 and b.id > $2 order by b.id limit $3",
         workshop.uuid(),
@@ -520,5 +524,5 @@ pub async fn after(
     )
     .fetch_all(db)
     .await?;
-    Ok(rows.into_iter().map(Blade::from).collect())
+    Ok(rows.into_iter().map(BladeRow::from).collect())
 }

@@ -2,7 +2,7 @@
 //! change beside it.
 
 use crate::Error;
-use crate::blade::Blade;
+use crate::blade::BladeRow;
 use crate::workshop::WorkshopId;
 use serde_json::{Map, Value, json};
 use sqlx::types::Json;
@@ -26,7 +26,7 @@ pub struct BladeEdit {
 }
 
 /// The fields of a blade that a smith can change.
-fn fields(blade: &Blade) -> Map<String, Value> {
+fn fields(blade: &BladeRow) -> Map<String, Value> {
     let written = json!({
         "mark": blade.mark,
         "name": blade.name,
@@ -58,8 +58,8 @@ fn fields(blade: &Blade) -> Map<String, Value> {
 pub(crate) async fn keep(
     connection: &mut PgConnection,
     workshop: WorkshopId,
-    before: &Blade,
-    after: &Blade,
+    before: &BladeRow,
+    after: &BladeRow,
     person_id: Option<Uuid>,
 ) -> Result<(), Error> {
     if before.firing_id.is_none() {

@@ -9,9 +9,7 @@ use uuid::Uuid;
 use vatten_core::prediction::Prediction;
 use vatten_core::prediction::made::Made;
 use vatten_core::process::done::{Done, as_done};
-use vatten_core::process::firing::{
-    self, Event as CoreEvent, FiringAction, FiringEvent, Refusal, State,
-};
+use vatten_core::process::firing::{self, Event, FiringAction, FiringEvent, Refusal, State};
 use vatten_core::process::operator::Operator;
 use vatten_core::process::step::Step;
 
@@ -99,7 +97,7 @@ impl From<Row> for Firing {
 
 /// An event as stored.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Event {
+pub struct EventRow {
     /// Id.
     pub id: Uuid,
     /// Order within the firing.
@@ -197,7 +195,7 @@ pub async fn events(
     db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
-) -> Result<Vec<Event>, Error> {
+) -> Result<Vec<EventRow>, Error> {
     let mut db = db.acquire().await?;
     get(&mut *db, workshop, id).await?;
     let rows = sqlx::query!(
@@ -210,7 +208,7 @@ pub async fn events(
     .await?;
     Ok(rows
         .into_iter()
-        .map(|r| Event {
+        .map(|r| EventRow {
             id: r.id,
             position: r.position,
             what: r.what.0,
@@ -230,7 +228,7 @@ pub async fn start(
     db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     id: Uuid,
-    plan: &crate::plan::Plan,
+    plan: &crate::plan::PlanRow,
     frozen: Frozen<'_>,
     at: OffsetDateTime,
 ) -> Result<Firing, Error> {
@@ -249,7 +247,7 @@ pub(crate) async fn insert(
     connection: &mut PgConnection,
     workshop: WorkshopId,
     id: Uuid,
-    plan: &crate::plan::Plan,
+    plan: &crate::plan::PlanRow,
     frozen: Frozen<'_>,
     at: OffsetDateTime,
 ) -> Result<(), Error> {
@@ -308,9 +306,9 @@ pub(crate) async fn restore(
     started_at: OffsetDateTime,
     past: &[Past],
 ) -> Result<(), Error> {
-    let events: Vec<CoreEvent> = past
+    let events: Vec<Event> = past
         .iter()
-        .map(|e| CoreEvent {
+        .map(|e| Event {
             id: e.id,
             what: e.what.clone(),
             at_ms: millis(e.at),
@@ -443,15 +441,15 @@ pub async fn happen(
         return get(&mut *db, workshop, firing_id).await;
     }
     let position = i32::try_from(past.len()).unwrap_or(i32::MAX);
-    let mut events: Vec<CoreEvent> = past
+    let mut events: Vec<Event> = past
         .into_iter()
-        .map(|e| CoreEvent {
+        .map(|e| Event {
             id: e.id,
             what: e.what.0,
             at_ms: millis(e.at),
         })
         .collect();
-    events.push(CoreEvent {
+    events.push(Event {
         id: new.id,
         what: new.what.clone(),
         at_ms: millis(new.at),

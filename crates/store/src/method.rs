@@ -6,7 +6,7 @@ use sqlx::types::Json;
 use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::process::plan::Plan as CorePlan;
+use vatten_core::process::plan::Plan;
 use vatten_core::process::step::{FORMAT, Step, Unreadable, read_steps};
 
 /// A house method.
@@ -144,7 +144,7 @@ pub async fn save(
     id: Uuid,
     name: &str,
     note: &str,
-    plan: &CorePlan,
+    plan: &Plan,
     version: i64,
 ) -> Result<HouseMethod, Error> {
     let mut db = db.acquire().await?;
@@ -219,7 +219,7 @@ pub(crate) async fn insert(
     id: Uuid,
     name: &str,
     note: &str,
-    plan: &CorePlan,
+    plan: &Plan,
 ) -> Result<(), Error> {
     sqlx::query!(
         "insert into method (id, workshop_id, name, note, format, steps)

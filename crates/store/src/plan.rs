@@ -6,12 +6,12 @@ use sqlx::types::Json;
 use sqlx::{Acquire, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::process::plan::Plan as CorePlan;
+use vatten_core::process::plan::Plan;
 use vatten_core::process::step::{FORMAT, Step};
 
 /// A plan of a blade.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Plan {
+pub struct PlanRow {
     /// Id.
     pub id: Uuid,
     /// Its blade.
@@ -35,7 +35,7 @@ struct Row {
     version: i64,
 }
 
-impl From<Row> for Plan {
+impl From<Row> for PlanRow {
     fn from(row: Row) -> Self {
         Self {
             id: row.id,
@@ -56,7 +56,7 @@ pub async fn latest(
     db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     blade_id: Uuid,
-) -> Result<Plan, Error> {
+) -> Result<PlanRow, Error> {
     let row = sqlx::query_as!(
         Row,
         r#"select id, blade_id, number, steps as "steps: Json<Vec<Step>>", frozen_at, version from plan
@@ -73,7 +73,11 @@ pub async fn latest(
 ///
 /// # Errors
 /// [`Error::NotFound`].
-pub async fn get(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Result<Plan, Error> {
+pub async fn get(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    id: Uuid,
+) -> Result<PlanRow, Error> {
     let row = sqlx::query_as!(
         Row,
         r#"select id, blade_id, number, steps as "steps: Json<Vec<Step>>", frozen_at, version from plan
@@ -95,9 +99,9 @@ pub async fn save(
     db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
     blade_id: Uuid,
-    plan: &CorePlan,
+    plan: &Plan,
     version: i64,
-) -> Result<Plan, Error> {
+) -> Result<PlanRow, Error> {
     let mut db = db.acquire().await?;
     crate::blade::get(&mut *db, workshop, blade_id).await?;
     if version > 0 {
@@ -115,7 +119,7 @@ pub async fn save(
         )
         .fetch_optional(&mut *db)
         .await?;
-        return row.map(Plan::from).ok_or(Error::Stale);
+        return row.map(PlanRow::from).ok_or(Error::Stale);
     }
     insert(&mut *db, workshop, blade_id, plan).await
 }
@@ -125,8 +129,8 @@ pub(crate) async fn insert(
     db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     blade_id: Uuid,
-    plan: &CorePlan,
-) -> Result<Plan, Error> {
+    plan: &Plan,
+) -> Result<PlanRow, Error> {
     let steps = serde_json::to_value(plan.steps())?;
     let row = sqlx::query_as!(
         Row,

@@ -836,9 +836,9 @@ async fn sentences_of_the_version_before_are_facts_after_the_migration(pool: PgP
     for id in ids {
         let f = firing::get(&pool, shop, id).await.unwrap();
         let events = firing::events(&pool, shop, id).await.unwrap();
-        let confirmed = |e: &&firing::Event| matches!(e.what, FiringEvent::Confirm { .. });
+        let confirmed = |e: &&firing::EventRow| matches!(e.what, FiringEvent::Confirm { .. });
         assert!(events.iter().filter(confirmed).count() >= f.state.position);
-        let who = |e: &&firing::Event| matches!(e.what, FiringEvent::Operator { .. });
+        let who = |e: &&firing::EventRow| matches!(e.what, FiringEvent::Operator { .. });
         said += events.iter().filter(who).count();
         let why = Why::OperatorResults {
             operator: Some("\"hand\": Tove".to_owned()),

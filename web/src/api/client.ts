@@ -10,7 +10,7 @@ type Loose<T> = T extends readonly (infer U)[]
     ? { [K in keyof T]: Loose<T[K]> }
     : T;
 export type ImportReport = Schemas["ImportReport"];
-export type Blade = Schemas["Blade"];
+export type Blade = Schemas["BladeView"];
 export type BladeBody = Schemas["BladeBody"];
 export type BladeChange = Schemas["BladeChange"];
 export type BladeEdit = Schemas["BladeEdit"];
@@ -19,7 +19,7 @@ export type StepDraft = Schemas["StepDraft"];
 export type Stage = Schemas["Stage"];
 export type Medium = Schemas["Medium"];
 export type Furnace = Schemas["Furnace"];
-export type Plan = Schemas["Plan"];
+export type Plan = Schemas["PlanView"];
 export type WholeBlade = Schemas["Outcomes"];
 /** What was predicted; of the whole blade only when it was computed. */
 export type Prediction = Omit<Schemas["Prediction"], keyof WholeBlade> & Partial<WholeBlade>;
@@ -56,7 +56,7 @@ export type FindingRow = Schemas["FindingView"];
 export type Cause = Schemas["Cause"];
 export type Contradiction = Schemas["Contradiction"];
 export type Symptom = Schemas["Symptom"];
-export type EventRow = Schemas["Event"];
+export type EventRow = Schemas["EventView"];
 export type Photo = Schemas["Photo"];
 export type TraceView = Loose<Schemas["TraceView"]>;
 export type LogRead = Loose<Schemas["LogRead"]>;

@@ -1668,104 +1668,6 @@ export interface components {
             /** @description Name of the steel, station, tank or operator. */
             name: string;
         };
-        /** @description A blade with what the rack shows of it. */
-        Blade: {
-            /**
-             * Format: uuid
-             * @description The bar it is made from.
-             */
-            bar_id?: string | null;
-            /**
-             * Format: date-time
-             * @description When it was entered.
-             */
-            created_at: string;
-            /**
-             * Format: double
-             * @description Edge thickness, mm.
-             */
-            edge_mm: number;
-            /**
-             * Format: date-time
-             * @description Off the rack since.
-             */
-            finished_at?: string | null;
-            /**
-             * Format: uuid
-             * @description The latest firing, if any.
-             */
-            firing_id?: string | null;
-            /** @description That firing goes on. */
-            firing_open: boolean;
-            firing_state?: components["schemas"]["State"] | null;
-            /** @description Grind. */
-            grind: string;
-            /**
-             * Format: uuid
-             * @description Id.
-             */
-            id: string;
-            /**
-             * Format: double
-             * @description Heel to tip, mm.
-             */
-            length_mm: number;
-            /** @description The mark it is known by in the shop. */
-            mark: string;
-            /** @description Name. */
-            name: string;
-            /** @description Remark. */
-            note: string;
-            /** @description Outline for drawing, mm. */
-            outline: number[][];
-            /** @description That plan is frozen. */
-            plan_frozen: boolean;
-            /**
-             * Format: uuid
-             * @description The latest plan, if any.
-             */
-            plan_id?: string | null;
-            /** @description Purpose. */
-            purpose: string;
-            /** @description What is known of it beyond its sizes. */
-            ready: components["schemas"]["Ready"];
-            /** @description Shape preset. */
-            shape: string;
-            /**
-             * Format: double
-             * @description Spine thickness, mm.
-             */
-            spine_mm: number;
-            /** @description Key of a built-in steel, or id of one of the shop's own. */
-            steel: string;
-            /** @description Its name. */
-            steel_name: string;
-            /**
-             * Format: double
-             * @description Wanted hardness, highest, HRC.
-             */
-            target_high_hrc: number;
-            /**
-             * Format: double
-             * @description Wanted hardness, lowest, HRC.
-             */
-            target_low_hrc: number;
-            /**
-             * Format: date-time
-             * @description Hard and untempered since.
-             */
-            untempered_since?: string | null;
-            /**
-             * Format: int64
-             * @description Goes up with every change.
-             */
-            version: number;
-            /**
-             * Format: double
-             * @description Spine to edge, mm.
-             */
-            width_mm: number;
-        };
         /** @description A blade as a caller writes it. */
         BladeBody: {
             /**
@@ -2023,6 +1925,104 @@ export interface components {
             /**
              * Format: double
              * @description Spine to edge at the widest, mm.
+             */
+            width_mm: number;
+        };
+        /** @description A blade with what the rack shows of it. */
+        BladeView: {
+            /**
+             * Format: uuid
+             * @description The bar it is made from.
+             */
+            bar_id?: string | null;
+            /**
+             * Format: date-time
+             * @description When it was entered.
+             */
+            created_at: string;
+            /**
+             * Format: double
+             * @description Edge thickness, mm.
+             */
+            edge_mm: number;
+            /**
+             * Format: date-time
+             * @description Off the rack since.
+             */
+            finished_at?: string | null;
+            /**
+             * Format: uuid
+             * @description The latest firing, if any.
+             */
+            firing_id?: string | null;
+            /** @description That firing goes on. */
+            firing_open: boolean;
+            firing_state?: components["schemas"]["State"] | null;
+            /** @description Grind. */
+            grind: string;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /**
+             * Format: double
+             * @description Heel to tip, mm.
+             */
+            length_mm: number;
+            /** @description The mark it is known by in the shop. */
+            mark: string;
+            /** @description Name. */
+            name: string;
+            /** @description Remark. */
+            note: string;
+            /** @description Outline for drawing, mm. */
+            outline: number[][];
+            /** @description That plan is frozen. */
+            plan_frozen: boolean;
+            /**
+             * Format: uuid
+             * @description The latest plan, if any.
+             */
+            plan_id?: string | null;
+            /** @description Purpose. */
+            purpose: string;
+            /** @description What is known of it beyond its sizes. */
+            ready: components["schemas"]["Ready"];
+            /** @description Shape preset. */
+            shape: string;
+            /**
+             * Format: double
+             * @description Spine thickness, mm.
+             */
+            spine_mm: number;
+            /** @description Key of a built-in steel, or id of one of the shop's own. */
+            steel: string;
+            /** @description Its name. */
+            steel_name: string;
+            /**
+             * Format: double
+             * @description Wanted hardness, highest, HRC.
+             */
+            target_high_hrc: number;
+            /**
+             * Format: double
+             * @description Wanted hardness, lowest, HRC.
+             */
+            target_low_hrc: number;
+            /**
+             * Format: date-time
+             * @description Hard and untempered since.
+             */
+            untempered_since?: string | null;
+            /**
+             * Format: int64
+             * @description Goes up with every change.
+             */
+            version: number;
+            /**
+             * Format: double
+             * @description Spine to edge, mm.
              */
             width_mm: number;
         };
@@ -2960,36 +2960,6 @@ export interface components {
              */
             manganese: number;
         };
-        /** @description An event as stored. */
-        Event: {
-            /**
-             * Format: date-time
-             * @description When, by the server's clock.
-             */
-            at: string;
-            /**
-             * Format: date-time
-             * @description When by the clock of the device it was pressed on, where that was told.
-             */
-            device_at?: string | null;
-            /**
-             * Format: uuid
-             * @description Id.
-             */
-            id: string;
-            /**
-             * Format: int32
-             * @description Order within the firing.
-             */
-            position: number;
-            /**
-             * Format: date-time
-             * @description When the server took it down.
-             */
-            recorded_at: string;
-            /** @description What happened. */
-            what: components["schemas"]["FiringEvent"];
-        };
         /** @description Something that happened. */
         EventBody: {
             /** @description Position of the action, for `confirm`. Presses that wait on a device since an older version say `beat`. */
@@ -3059,6 +3029,36 @@ export interface components {
              */
             id?: string | null;
             /** @description What; `happening` in older files. */
+            what: components["schemas"]["FiringEvent"];
+        };
+        /** @description An event as stored. */
+        EventView: {
+            /**
+             * Format: date-time
+             * @description When, by the server's clock.
+             */
+            at: string;
+            /**
+             * Format: date-time
+             * @description When by the clock of the device it was pressed on, where that was told.
+             */
+            device_at?: string | null;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /**
+             * Format: int32
+             * @description Order within the firing.
+             */
+            position: number;
+            /**
+             * Format: date-time
+             * @description When the server took it down.
+             */
+            recorded_at: string;
+            /** @description What happened. */
             what: components["schemas"]["FiringEvent"];
         };
         /** @description What speaks for a cause or against it on a blade. */
@@ -5067,36 +5067,6 @@ export interface components {
              */
             width: number;
         };
-        /** @description A plan of a blade. */
-        Plan: {
-            /**
-             * Format: uuid
-             * @description Its blade.
-             */
-            blade_id: string;
-            /**
-             * Format: date-time
-             * @description Frozen since; a frozen plan never changes.
-             */
-            frozen_at?: string | null;
-            /**
-             * Format: uuid
-             * @description Id.
-             */
-            id: string;
-            /**
-             * Format: int32
-             * @description First plan of the blade, second, and so on.
-             */
-            number: number;
-            /** @description The steps. */
-            steps: components["schemas"]["Step"][];
-            /**
-             * Format: int64
-             * @description Goes up with every change.
-             */
-            version: number;
-        };
         /** @description A plan to be saved. */
         PlanBody: {
             /** @description The steps in order, 1 to 40. */
@@ -5353,6 +5323,36 @@ export interface components {
             austenite_percent: number;
             /** @enum {string} */
             code: "wants_sub_zero";
+        };
+        /** @description A plan of a blade. */
+        PlanView: {
+            /**
+             * Format: uuid
+             * @description Its blade.
+             */
+            blade_id: string;
+            /**
+             * Format: date-time
+             * @description Frozen since; a frozen plan never changes.
+             */
+            frozen_at?: string | null;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /**
+             * Format: int32
+             * @description First plan of the blade, second, and so on.
+             */
+            number: number;
+            /** @description The steps. */
+            steps: components["schemas"]["Step"][];
+            /**
+             * Format: int64
+             * @description Goes up with every change.
+             */
+            version: number;
         };
         /** @description One result against its predictions, in the unit of the outcome. */
         Point: {
@@ -8037,7 +8037,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Blade"][];
+                    "application/json": components["schemas"]["BladeView"][];
                 };
             };
             /** @description Nobody is signed in. */
@@ -8114,7 +8114,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Blade"];
+                    "application/json": components["schemas"]["BladeView"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -8189,7 +8189,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Blade"][];
+                    "application/json": components["schemas"]["BladeView"][];
                 };
             };
             /** @description Nobody is signed in. */
@@ -8339,7 +8339,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Blade"];
+                    "application/json": components["schemas"]["BladeView"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -8418,7 +8418,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Blade"];
+                    "application/json": components["schemas"]["BladeView"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -9723,7 +9723,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Plan"];
+                    "application/json": components["schemas"]["PlanView"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -9802,7 +9802,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Plan"];
+                    "application/json": components["schemas"]["PlanView"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -11015,7 +11015,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Event"][];
+                    "application/json": components["schemas"]["EventView"][];
                 };
             };
             /** @description Nobody is signed in. */

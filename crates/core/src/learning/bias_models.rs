@@ -13,7 +13,7 @@ use crate::simulation::physics::stages;
 #[derive(Debug, Clone)]
 pub struct BiasModels {
     /// Cracks.
-    pub crack: crack::Model,
+    pub crack: crack::CrackModel,
     /// What those were learned from.
     pub cracks: Vec<crack::Seen>,
     /// How uneven this smith's quenches are: logarithm against [`UNEVENNESS_PERCENT`].
@@ -37,7 +37,7 @@ pub const UNEVENNESS_PERCENT: f64 = 8.0;
 impl Default for BiasModels {
     fn default() -> Self {
         Self {
-            crack: crack::Model::default(),
+            crack: crack::CrackModel::default(),
             cracks: Vec::new(),
             sag: BiasModel::unknown(bias_model::SAG),
             line: BiasModel::unknown(bias_model::LINE),

@@ -101,7 +101,7 @@ impl Count {
 /// Cracks counted for the whole shop, then for each steel, tank and operator, in the order they first
 /// appear; each blade judged by all the others. Empty without outcomes.
 #[must_use]
-pub fn counts(model: &Model, all: &[Seen]) -> Vec<Count> {
+pub fn counts(model: &CrackModel, all: &[Seen]) -> Vec<Count> {
     if all.is_empty() {
         return Vec::new();
     }
@@ -139,7 +139,7 @@ pub struct Risk {
 
 /// The weights as a shop's outcomes leave them.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Model {
+pub struct CrackModel {
     weights: SVector<f64, CAUSES>,
     covariance: SMatrix<f64, CAUSES, CAUSES>,
     /// Outcomes learned from.
@@ -150,7 +150,7 @@ fn logistic(z: f64) -> f64 {
     1.0 / (1.0 + (-z).exp())
 }
 
-impl Default for Model {
+impl Default for CrackModel {
     fn default() -> Self {
         Self {
             weights: SVector::from_iterator(PRIOR.iter().map(|p| p.0)),
@@ -162,7 +162,7 @@ impl Default for Model {
     }
 }
 
-impl Model {
+impl CrackModel {
     /// Learns from what cracked and what did not. Newton's method on a concave posterior: it converges.
     #[must_use]
     pub fn fit(outcomes: &[Outcome]) -> Self {
@@ -281,7 +281,7 @@ mod tests {
 
     #[test]
     fn the_prior_knows_oil_from_water() {
-        let model = Model::default();
+        let model = CrackModel::default();
         let (o, w) = (model.risk(&oil()), model.risk(&water()));
         assert!((0.005..0.04).contains(&o.probability), "{o:?}");
         assert!((0.08..0.30).contains(&w.probability), "{w:?}");
@@ -321,11 +321,13 @@ mod tests {
     fn leaving_out_in_closed_form_is_near_fitting_anew() {
         let all = seen(36, 5);
         let outcomes: Vec<Outcome> = all.iter().map(|s| s.outcome).collect();
-        let chances = Model::fit(&outcomes).left_out(&all);
+        let chances = CrackModel::fit(&outcomes).left_out(&all);
         for (i, seen) in all.iter().enumerate() {
             let rest = all.iter().filter(|s| s.blade != seen.blade);
             let rest: Vec<Outcome> = rest.map(|s| s.outcome).collect();
-            let direct = Model::fit(&rest).risk(&seen.outcome.causes).probability;
+            let direct = CrackModel::fit(&rest)
+                .risk(&seen.outcome.causes)
+                .probability;
             let ratio = chances[i] / direct;
             assert!((0.85..1.18).contains(&ratio), "{} {direct}", chances[i]);
         }
@@ -335,7 +337,7 @@ mod tests {
     fn cracks_are_counted_against_what_was_said() {
         let all = seen(40, 4);
         let outcomes: Vec<Outcome> = all.iter().map(|s| s.outcome).collect();
-        let model = Model::fit(&outcomes);
+        let model = CrackModel::fit(&outcomes);
         let counts = counts(&model, &all);
         let shares: Vec<&Share> = counts.iter().map(|c| &c.share).collect();
         assert_eq!(shares.len(), 4);
@@ -364,8 +366,8 @@ mod tests {
             };
             40
         ];
-        let model = Model::fit(&sound);
-        let (before, after) = (Model::default().risk(&water()), model.risk(&water()));
+        let model = CrackModel::fit(&sound);
+        let (before, after) = (CrackModel::default().risk(&water()), model.risk(&water()));
         assert!(after.probability < 0.5 * before.probability);
         assert!(after.high - after.low < before.high - before.low);
         let cracked = vec![
@@ -375,7 +377,7 @@ mod tests {
             };
             5
         ];
-        assert!(Model::fit(&cracked).risk(&oil()).probability > 0.1);
+        assert!(CrackModel::fit(&cracked).risk(&oil()).probability > 0.1);
     }
 
     proptest! {
@@ -386,7 +388,7 @@ mod tests {
             let [carbon, low_start, severity, wrong_medium, section, raisers, overheated, untempered] = v;
             let causes = Causes { carbon, low_start, severity, wrong_medium, section, raisers, overheated, untempered };
             let outcomes: Vec<Outcome> = cracked.iter().map(|c| Outcome { causes, cracked: *c }).collect();
-            let risk = Model::fit(&outcomes).risk(&causes);
+            let risk = CrackModel::fit(&outcomes).risk(&causes);
             prop_assert!(0.0 <= risk.low && risk.low <= risk.probability + 1e-12);
             prop_assert!(risk.probability <= risk.high + 1e-12 && risk.high <= 1.0);
         }

@@ -96,7 +96,7 @@ impl BiasModels {
         }
         let outcomes: Vec<crack::Outcome> = cracks.iter().map(|c| c.outcome).collect();
         Self {
-            crack: crack::Model::fit(&outcomes),
+            crack: crack::CrackModel::fit(&outcomes),
             cracks,
             sag: BiasModel::fit(SAG, sags),
             line: BiasModel::fit(LINE, lines),

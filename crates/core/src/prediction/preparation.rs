@@ -1,6 +1,6 @@
 //! What the checks before the fire cost on a blade, or were measured to be.
 
-use crate::learning::crack::Model;
+use crate::learning::crack::CrackModel;
 use crate::process::check::{Answers, Check, raisers};
 use crate::process::workpiece::Workpiece;
 use crate::simulation::crack::Causes;
@@ -145,7 +145,7 @@ pub fn checked(
     answers: &Answers,
     work: &Workpiece,
     found: &Measured,
-    cracks: &Model,
+    cracks: &CrackModel,
 ) -> Vec<Checked> {
     let raisers_now = f64::from(raisers(answers));
     let chance = |raisers: f64| {

@@ -9,7 +9,7 @@ use vatten_store::blade as store;
 
 answer! {
     /// A blade with what the rack shows of it.
-    pub struct Blade from store::Blade {
+    pub struct BladeView from store::BladeRow {
         /// Id.
         pub id: Uuid,
         /// The mark it is known by in the shop.

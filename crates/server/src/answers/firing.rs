@@ -50,7 +50,7 @@ answer! {
 
 answer! {
     /// An event as stored.
-    pub struct Event from store::Event {
+    pub struct EventView from store::EventRow {
         /// Id.
         pub id: Uuid,
         /// Order within the firing.

@@ -8,7 +8,7 @@ use vatten_store::plan as store;
 
 answer! {
     /// A plan of a blade.
-    pub struct Plan from store::Plan {
+    pub struct PlanView from store::PlanRow {
         /// Id.
         pub id: Uuid,
         /// Its blade.

@@ -1,6 +1,6 @@
 //! Blades on the rack and off it.
 
-use crate::answers::blade::Blade;
+use crate::answers::blade::BladeView;
 use crate::answers::blade::Marked;
 use crate::answers::edit::BladeEdit;
 use crate::answers::{all, one};
@@ -91,7 +91,7 @@ pub struct BladeChange {
 
 impl BladeChange {
     /// The whole blade with the change.
-    fn on(self, now: &blade::Blade) -> BladeBody {
+    fn on(self, now: &blade::BladeRow) -> BladeBody {
         let bar_id = self.bar_id.unwrap_or(now.bar_id);
         BladeBody {
             id: None,
@@ -310,21 +310,21 @@ pub fn parse_medium(text: Option<&str>) -> Result<Option<Medium>, Faults> {
 }
 
 /// The blades in work.
-#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", responses((status = 200, body = Vec<Blade>), crate::openapi::Problems)))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", responses((status = 200, body = Vec<BladeView>), crate::openapi::Problems)))]
 #[get("/blades")]
-pub async fn rack(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Blade>>, Problem> {
+pub async fn rack(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<BladeView>>, Problem> {
     Ok(all(blade::rack(pool.inner(), me.workshop).await?))
 }
 
 /// Finished blades, newest first, fifty at a time: pass the id of the last one seen as `before`.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", params(("before" = Option<Uuid>, Query)),
-    responses((status = 200, body = Vec<Blade>), crate::openapi::Problems)))]
+    responses((status = 200, body = Vec<BladeView>), crate::openapi::Problems)))]
 #[get("/blades/finished?<before>")]
 pub async fn finished(
     pool: &State<PgPool>,
     me: SignedIn,
     before: Option<&str>,
-) -> Result<Json<Vec<Blade>>, Problem> {
+) -> Result<Json<Vec<BladeView>>, Problem> {
     let before = match before {
         None => None,
         Some(text) => {
@@ -352,14 +352,14 @@ pub async fn marked(
 
 /// Enters a blade and gives it the usual plan for its steel and wanted hardness.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", request_body = BladeBody,
-    responses((status = 200, body = Blade), crate::openapi::Problems)))]
+    responses((status = 200, body = BladeView), crate::openapi::Problems)))]
 #[post("/blades", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     body: Body<BladeBody>,
-) -> Result<Json<Blade>, Problem> {
+) -> Result<Json<BladeView>, Problem> {
     let body = body.0;
     let id = body.id.unwrap_or_else(Uuid::now_v7);
     let mark = match &body.mark {
@@ -389,28 +389,28 @@ pub async fn create(
 
 /// One blade.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Blade), crate::openapi::Problems)))]
+    responses((status = 200, body = BladeView), crate::openapi::Problems)))]
 #[get("/blades/<id>", rank = 2)]
-pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Blade>, Problem> {
+pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<BladeView>, Problem> {
     Ok(one(blade::get(pool.inner(), me.workshop, id.0).await?))
 }
 
 /// Changes a blade, or takes it off the rack: what is not named stays as it is.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = Uuid, Path)), request_body = BladeChange,
-    responses((status = 200, body = Blade), crate::openapi::Problems)))]
+    responses((status = 200, body = BladeView), crate::openapi::Problems)))]
 #[patch("/blades/<id>", data = "<body>")]
 pub async fn update(
     pool: &State<PgPool>,
     me: SignedIn,
     id: Id,
     body: Body<BladeChange>,
-) -> Result<Json<Blade>, Problem> {
+) -> Result<Json<BladeView>, Problem> {
     let change = body.0;
     let now = blade::get(pool.inner(), me.workshop, id.0).await?;
     let version = change.version;
     let finished = change.finished.unwrap_or(now.finished_at.is_some());
     if version != now.version {
-        return Err(Problem::stale(&Blade::from(now)));
+        return Err(Problem::stale(&BladeView::from(now)));
     }
     let whole = change.on(&now);
     let mark = whole.mark.clone().unwrap_or_default();
@@ -419,7 +419,7 @@ pub async fn update(
         .await?;
     let by = Some(me.person_id);
     match blade::update(pool.inner(), me.workshop, id.0, &new, finished, version, by).await {
-        Err(Error::Stale) => Err(Problem::stale(&Blade::from(
+        Err(Error::Stale) => Err(Problem::stale(&BladeView::from(
             blade::get(pool.inner(), me.workshop, id.0).await?,
         ))),
         other => Ok(one(other?)),

@@ -1,6 +1,6 @@
 //! Firings and what happens in them.
 
-use crate::answers::firing::Event;
+use crate::answers::firing::EventView;
 use crate::answers::firing::Firing;
 use crate::answers::{self, all, one};
 use crate::auth::SignedIn;
@@ -167,7 +167,7 @@ pub async fn start(
         return Err(Error::not_now("plan_version", sentence).into());
     }
     if draft.version != body.0.plan_version {
-        return Err(Problem::stale(&answers::plan::Plan::from(draft)));
+        return Err(Problem::stale(&answers::plan::PlanView::from(draft)));
     }
     let steps = Plan::stored(draft.steps.clone());
     // Clay that no step lays on stays on the drawing.
@@ -187,7 +187,7 @@ pub async fn start(
     let now = OffsetDateTime::now_utc();
     let at = body.0.at.unwrap_or(now).min(now);
     match firing::start(pool.inner(), me.workshop, firing_id, &draft, frozen, at).await {
-        Err(Error::Stale) => Err(Problem::stale(&answers::plan::Plan::from(
+        Err(Error::Stale) => Err(Problem::stale(&answers::plan::PlanView::from(
             plan::latest(pool.inner(), me.workshop, id.0).await?,
         ))),
         other => Ok(one(other?)),
@@ -230,13 +230,13 @@ pub async fn operators(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Op
 
 /// Everything that happened in a firing, in order.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "firings", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Vec<Event>), crate::openapi::Problems)))]
+    responses((status = 200, body = Vec<EventView>), crate::openapi::Problems)))]
 #[get("/firings/<id>/events")]
 pub async fn events(
     pool: &State<PgPool>,
     me: SignedIn,
     id: Id,
-) -> Result<Json<Vec<Event>>, Problem> {
+) -> Result<Json<Vec<EventView>>, Problem> {
     Ok(all(firing::events(pool.inner(), me.workshop, id.0).await?))
 }
 

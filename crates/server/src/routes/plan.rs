@@ -1,7 +1,7 @@
 //! Plans of a blade.
 
 use crate::answers::one;
-use crate::answers::plan::Plan;
+use crate::answers::plan::PlanView;
 use crate::auth::SignedIn;
 use crate::body::{Body, Id};
 use crate::materials::{check_stations, station_names};
@@ -14,7 +14,7 @@ use rocket::{State, get, put};
 use serde::Deserialize;
 use std::sync::Arc;
 use vatten_core::advice::method;
-use vatten_core::process::plan::Plan as CorePlan;
+use vatten_core::process::plan::Plan;
 use vatten_core::process::step::Step;
 use vatten_core::process::step_draft::StepDraft;
 use vatten_store::{Error, PgPool, blade, plan};
@@ -33,27 +33,27 @@ pub struct PlanBody {
 
 /// The latest plan of a blade.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = uuid::Uuid, Path)),
-    responses((status = 200, body = Plan), crate::openapi::Problems)))]
+    responses((status = 200, body = PlanView), crate::openapi::Problems)))]
 #[get("/blades/<id>/plan")]
-pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Plan>, Problem> {
+pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<PlanView>, Problem> {
     Ok(one(plan::latest(pool.inner(), me.workshop, id.0).await?))
 }
 
 /// Saves the draft plan of a blade.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "blades", params(("id" = uuid::Uuid, Path)), request_body = PlanBody,
-    responses((status = 200, body = Plan), crate::openapi::Problems)))]
+    responses((status = 200, body = PlanView), crate::openapi::Problems)))]
 #[put("/blades/<id>/plan", data = "<body>")]
 pub async fn save(
     pool: &State<PgPool>,
     me: SignedIn,
     id: Id,
     body: Body<PlanBody>,
-) -> Result<Json<Plan>, Problem> {
+) -> Result<Json<PlanView>, Problem> {
     blade::get(pool.inner(), me.workshop, id.0).await?;
-    let checked = CorePlan::parse(&body.0.steps)?;
+    let checked = Plan::parse(&body.0.steps)?;
     check_stations(&checked, &station_names(pool, me.workshop).await?)?;
     match plan::save(pool.inner(), me.workshop, id.0, &checked, body.0.version).await {
-        Err(Error::Stale) => Err(Problem::stale(&Plan::from(
+        Err(Error::Stale) => Err(Problem::stale(&PlanView::from(
             plan::latest(pool.inner(), me.workshop, id.0).await?,
         ))),
         other => Ok(one(other?)),

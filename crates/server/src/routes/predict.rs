@@ -30,7 +30,7 @@ use vatten_core::process::step_draft::StepDraft;
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::quantity::validation::{Checker, Faults, Unit};
 use vatten_core::simulation::simulated::STEP_MM;
-use vatten_store::blade::Blade as StoredBlade;
+use vatten_store::blade::BladeRow;
 use vatten_store::clay::BladeClay;
 use vatten_store::{PgPool, WorkshopId, blade, clay, station};
 
@@ -278,7 +278,7 @@ impl PredictBody {
 
 /// A blade of the shop with its clay.
 struct Known {
-    blade: StoredBlade,
+    blade: BladeRow,
     clay: BladeClay,
 }
 
