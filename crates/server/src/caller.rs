@@ -60,20 +60,20 @@ fn stands(table: &str, from: &[String; 2]) -> bool {
 
 impl Caller {
     /// They have gone, as far as the kernel says; where it says nothing they are taken to wait.
-    async fn gone(self) -> bool {
+    async fn has_left(self) -> bool {
         let Some(from) = self.0.map(written) else {
             return false;
         };
-        let mut told = false;
+        let mut table_read = false;
         for path in CONNECTIONS {
             if let Ok(table) = fs::read_to_string(path).await {
-                told = true;
+                table_read = true;
                 if stands(&table, &from) {
                     return false;
                 }
             }
         }
-        told
+        table_read
     }
 
     /// What `work` ends in; it is dropped when they have gone.
@@ -89,7 +89,7 @@ impl Caller {
             if let Ok(done) = timeout(EVERY, &mut work).await {
                 return done;
             }
-            if self.gone().await {
+            if self.has_left().await {
                 return Err(Problem::new(
                     Status::RequestTimeout,
                     "Nobody waits for this any more.",

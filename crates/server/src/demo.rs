@@ -23,15 +23,18 @@ pub async fn load(pool: &PgPool, file: &std::path::Path) -> Result<bool, String>
     if known.is_some() {
         return Ok(false);
     }
-    let told = |p: Problem| format!("{}: {} {:?}", file.display(), p.detail, p.fields.first());
+    let first_fault =
+        |p: Problem| format!("{}: {} {:?}", file.display(), p.detail, p.fields.first());
     let name = exchange::shop_name(file).map_err(|e| format!("{}: {e}", file.display()))?;
-    let hash = auth::hash(DEMO_PASSWORD.to_owned()).await.map_err(told)?;
+    let hash = auth::hash(DEMO_PASSWORD.to_owned())
+        .await
+        .map_err(first_fault)?;
     let (id, _) = person::sign_up(pool, &name, "Brinholm smith", DEMO_EMAIL, &hash)
         .await
         .map_err(|e| e.to_string())?;
     exchange::import(pool, &predictor::Predictor::default(), id, file, true)
         .await
-        .map_err(told)?;
+        .map_err(first_fault)?;
     Ok(true)
 }
 
@@ -40,8 +43,10 @@ pub async fn load(pool: &PgPool, file: &std::path::Path) -> Result<bool, String>
 /// # Errors
 /// A sentence: there is no demo shop, or the database cannot be reached.
 pub async fn connect(pool: &PgPool, [kiln, oven, tester]: [u16; 3]) -> Result<(), String> {
-    let told = |e: vatten_store::Error| e.to_string();
-    let known = person::credentials(pool, DEMO_EMAIL).await.map_err(told)?;
+    let message = |e: vatten_store::Error| e.to_string();
+    let known = person::credentials(pool, DEMO_EMAIL)
+        .await
+        .map_err(message)?;
     let id = known.ok_or("there is no demo shop")?.workshop;
     let host = || "127.0.0.1".to_owned();
     let modbus = |port| Device::Modbus {
@@ -71,7 +76,7 @@ pub async fn connect(pool: &PgPool, [kiln, oven, tester]: [u16; 3]) -> Result<()
         (StationKind::Oven, modbus(oven)),
         (StationKind::Tester, lines),
     ];
-    let all = station::list(pool, id).await.map_err(told)?;
+    let all = station::list(pool, id).await.map_err(message)?;
     for (kind, device) in wanted {
         let Some(s) = all
             .iter()
@@ -86,7 +91,7 @@ pub async fn connect(pool: &PgPool, [kiln, oven, tester]: [u16; 3]) -> Result<()
         if s.device != new.device {
             station::update(pool, id, s.id, &new, s.version)
                 .await
-                .map_err(told)?;
+                .map_err(message)?;
         }
     }
     Ok(())

@@ -53,13 +53,13 @@ pub fn read(bytes: &[u8]) -> Result<Picture, Faults> {
     limits.max_image_height = Some(LARGEST);
     limits.max_alloc = Some(MEMORY);
     reader.limits(limits);
-    let told = |error: ImageError| match error {
+    let problem_of = |error: ImageError| match error {
         ImageError::Limits(_) => refused("This picture is too large."),
         _ => refused("This picture is broken: it cannot be read to its end."),
     };
-    let mut decoder = reader.into_decoder().map_err(told)?;
-    let upright = decoder.orientation().map_err(told)?;
-    let mut image = DynamicImage::from_decoder(decoder).map_err(told)?;
+    let mut decoder = reader.into_decoder().map_err(problem_of)?;
+    let upright = decoder.orientation().map_err(problem_of)?;
+    let mut image = DynamicImage::from_decoder(decoder).map_err(problem_of)?;
     image.apply_orientation(upright);
     if image.width() < 16 || image.height() < 16 {
         return Err(refused("This picture is too small to show anything."));
@@ -71,7 +71,7 @@ pub fn read(bytes: &[u8]) -> Result<Picture, Faults> {
     let mut jpeg = Vec::new();
     JpegEncoder::new_with_quality(&mut jpeg, QUALITY)
         .encode_image(&flat)
-        .map_err(told)?;
+        .map_err(problem_of)?;
     Ok(Picture {
         width: flat.width(),
         height: flat.height(),

@@ -150,6 +150,12 @@ export const queries = {
     queryFn: () => take(api.GET("/api/v1/steels")),
     staleTime: 300_000,
   }),
+  /** Steels that a name fits, of any standard. */
+  foundSteels: (name: string) =>
+    queryOptions({
+      queryKey: ["steels", "found", name],
+      queryFn: () => take(api.GET("/api/v1/steels/search", { params: { query: { name } } })),
+    }),
   /** The shop's own results on a steel. */
   steelPoints: (key: string) =>
     queryOptions({

@@ -1057,6 +1057,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/steels/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Steels that a name fits, best first: any standard's designation, or what the shop calls its own. Case,
+         *     spaces and points do not count.
+         */
+        get: operations["get_steels_search"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/steels/{id}": {
         parameters: {
             query?: never;
@@ -2700,6 +2720,15 @@ export interface components {
          * @enum {string}
          */
         Culprit: "too_hard" | "coarse_grain" | "brittle_temper" | "thin_chips" | "no_temper" | "burr_broke" | "too_soft" | "burned_edge" | "decarburized_edge" | "thin_rolls" | "soft_austenite" | "burr_folded" | "not_polished" | "deep_steel" | "wide_band" | "too_hot" | "skin_over_line" | "over_etched" | "clay_came_off" | "clay_border" | "steam" | "hot_spot" | "section_moves_line" | "forged_in" | "uneven_cooling" | "uneven_clay" | "uneven_bevels" | "stresses" | "uneven_heat" | "towards_the_spine" | "no_straightening" | "wrong_medium" | "severe_to_the_end" | "stress_raiser" | "cracked_too_hot" | "waited_untempered" | "thin_edge_thick_spine" | "late_martensite" | "flaw" | "skin_read" | "read_warm" | "tester_low" | "too_cool" | "short_soak" | "slow_quench" | "over_tempered" | "austenite_left" | "not_this_steel" | "burned" | "scatter" | "long_temper";
+        /** @description A name of a steel in another standard. */
+        Designation: {
+            /** @description The name, for example `1.2510`. */
+            designation: string;
+            /** @description How like it is. */
+            match: components["schemas"]["Likeness"];
+            /** @description The standard, for example `EN number`. */
+            standard: string;
+        };
         /** @description Where a device listens, and what it speaks. */
         Device: {
             /** @description Name or address of the host, 1 to 253 characters. */
@@ -3780,6 +3809,16 @@ export interface components {
             /** @description After it, HRC. */
             tempered: components["schemas"]["Interval"];
         };
+        /** @description A steel that was found by a name. */
+        FoundSteel: {
+            by?: components["schemas"]["Designation"] | null;
+            /** @description One of the shop's own. */
+            house: boolean;
+            /** @description Key of a built-in steel, or id of one of the shop's own. */
+            key: string;
+            /** @description Its own name. */
+            name: string;
+        };
         /**
          * @description Kind of fire.
          * @enum {string}
@@ -4210,6 +4249,11 @@ export interface components {
             /** @description True when the upper line is Ac3. */
             upper_is_ac3: boolean;
         };
+        /**
+         * @description How like the steel of the table one of this designation is.
+         * @enum {string}
+         */
+        Likeness: "exact" | "near";
         /** @description A line that can be seen. */
         Line: {
             /**
@@ -5666,7 +5710,7 @@ export interface components {
             /** @description For each value why it does not count; null for one that does. */
             not_counted: (components["schemas"]["NotCounted"] | null)[];
             /** @description Position of the odd one out among those that count. */
-            odd?: number | null;
+            outlier?: number | null;
         };
         /** @description Everything known of a blade beyond its plain sizes; each has a default. */
         Ready: {
@@ -6450,6 +6494,8 @@ export interface components {
              * @description Grain coarsens above, °C.
              */
             coarsening_c: number;
+            /** @description What it is called in other standards. */
+            designations: components["schemas"]["Designation"][];
             /**
              * Format: double
              * @description How unlike the nearest steel of the table one of the shop's own is.
@@ -13467,6 +13513,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Meeting"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_steels_search: {
+        parameters: {
+            query: {
+                /** @description A name or the beginning of one, up to 60 characters. */
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundSteel"][];
                 };
             };
             /** @description Nobody is signed in. */

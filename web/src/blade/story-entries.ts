@@ -153,7 +153,9 @@ export function story(
   });
   for (const r of parts.readings) {
     const odd =
-      r.odd === null || r.odd === undefined ? "" : `; ${hrc(r.values_hrc[r.odd] ?? 0)} is odd`;
+      r.outlier === null || r.outlier === undefined
+        ? ""
+        : `; ${hrc(r.values_hrc[r.outlier] ?? 0)} is odd`;
     all.push({
       at: time(r.taken_at),
       text: `Read ${r.values_hrc.map(hrc).join(", ")} HRC ${STAGES[r.stage]}${odd}`,

@@ -34,7 +34,7 @@ const reading: Reading = {
   version: 1,
   taken: { places: [], warm: false, skin_on: false, aside: [] },
   not_counted: [null, null, null],
-  odd: 2,
+  outlier: 2,
 };
 const finding: FindingRow = {
   id: "n1",

@@ -68,8 +68,8 @@ export function Marks(props: {
             key: `${r.id} ${i}`,
             x: frame.x(x),
             y: frame.y(y) + 4,
-            text: `${hrc(r.values_hrc[i] ?? 0)}${r.odd === i ? " ?" : ""}`,
-            className: `mark-hrc num${not ? " not" : ""}${r.odd === i ? " odd" : ""}`,
+            text: `${hrc(r.values_hrc[i] ?? 0)}${r.outlier === i ? " ?" : ""}`,
+            className: `mark-hrc num${not ? " not" : ""}${r.outlier === i ? " odd" : ""}`,
           },
         ];
       }),

@@ -50,7 +50,7 @@ function Value(props: { reading: Reading; index: number; blade: string }) {
     },
   });
   const not = r.not_counted[index];
-  const odd = r.odd === index;
+  const odd = r.outlier === index;
   const others = (r.taken.aside ?? []).filter((a) => a.index !== index);
   const value = hrc(r.values_hrc[index] ?? 0);
   if (asking) {

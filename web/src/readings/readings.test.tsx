@@ -119,7 +119,7 @@ describe("the readings", () => {
         aside: [],
       },
       not_counted: [null, null, null],
-      odd: 2,
+      outlier: 2,
       counted_hrc: 58.8,
       corrected_hrc: 58.8,
     };

@@ -17,6 +17,32 @@ describe("the steels", () => {
     expect(screen.getByText(/Known by its analysis.*a little wider/)).toBeTruthy();
   });
 
+  it("are found by what another standard calls them", async () => {
+    const near = { standard: "JIS", designation: "SK85", match: "near" };
+    const known = { ...steel, designations: [near, { ...near, designation: "SK5" }] };
+    const asked = serve(({ path, query }) => {
+      if (path === "/api/v1/steels/search") {
+        return {
+          body:
+            query.name === "SK85" ? [{ key: "1084", name: "1084", house: false, by: near }] : [],
+        };
+      }
+      return path === "/api/v1/steels" ? { body: [own, known] } : undefined;
+    });
+    show(<SteelsPage />);
+    const field = await screen.findByLabelText("Find a steel");
+    await userEvent.type(field, "treacle");
+    expect(await screen.findByText("No steel is called so.")).toBeTruthy();
+    await userEvent.clear(field);
+    await userEvent.type(field, " SK85");
+    await userEvent.click(await screen.findByRole("button", { name: "1084 near SK85" }));
+    expect(screen.getByRole("heading", { level: 1, name: "1084" })).toBeTruthy();
+    expect(screen.getByText("Near it: SK85 (JIS), SK5 (JIS).")).toBeTruthy();
+    expect(asked.some((a) => a.query.name === "SK85")).toBe(true);
+    await userEvent.clear(field);
+    expect(screen.getByRole("button", { name: /Leaf spring/ })).toBeTruthy();
+  });
+
   it("take the shop's own by analysis and then show it", async () => {
     let made = false;
     const asked = serve(({ method, path }) => {

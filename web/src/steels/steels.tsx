@@ -1,11 +1,13 @@
 import { useState } from "react";
-import { Button } from "react-bootstrap";
+import { Button, Form } from "react-bootstrap";
 import { useSearchParams } from "react-router";
 import type { SteelView } from "../api/client";
 import { useSteels } from "../api/queries";
+import { Field } from "../fields/field";
 import { useUnits } from "../quantity/units";
 import { capital, hrc, MEDIA, PURPOSES } from "../words/names";
 import { serves } from "../words/steels";
+import { Designations, FoundSteels } from "./find-steel";
 import { OwnSteel } from "./own-steel";
 import { Side } from "./side";
 import css from "./steels.module.css";
@@ -19,7 +21,6 @@ function Details({ steel }: { steel: SteelView }) {
       <header className="head">
         <h1>{steel.name}</h1>
         <span className="soft">
-          {steel.equivalent ? `${steel.equivalent} · ` : ""}
           {steel.family} · hardens in {HARDENING[steel.hardening]}
         </span>
       </header>
@@ -30,6 +31,7 @@ function Details({ steel }: { steel: SteelView }) {
           </span>
         ))}
       </p>
+      <Designations all={steel.designations} />
       {steel.estimate && (
         <p className="soft">
           Known by a coupon trial: carbon likely {steel.estimate.carbon[1]} % (
@@ -81,6 +83,11 @@ export function SteelsPage() {
   const [asked] = useSearchParams();
   const [chosen, setChosen] = useState(asked.get("steel") ?? "1084");
   const [adding, setAdding] = useState(false);
+  const [name, setName] = useState("");
+  const choose = (key: string) => {
+    setChosen(key);
+    setAdding(false);
+  };
   const all = steels.data ?? [];
   const steel = all.find((s) => s.key === chosen) ?? all[0];
   const lists: [string, SteelView[]][] = [
@@ -90,7 +97,23 @@ export function SteelsPage() {
   return (
     <div className="with-rack">
       <Side chosen={steel?.key}>
-        {lists.map(([name, list]) => (
+        <Field label="Find a steel" className={css.find}>
+          {(tie) => (
+            <Form.Control
+              {...tie}
+              type="search"
+              maxLength={60}
+              autoComplete="off"
+              placeholder="1.2510, SUJ2, 65G …"
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+            />
+          )}
+        </Field>
+        {name.trim() !== "" && (
+          <FoundSteels name={name.trim()} chosen={steel?.key} onChoose={choose} />
+        )}
+        {(name.trim() === "" ? lists : []).map(([name, list]) => (
           <div key={name}>
             {(list.length > 0 || name === "Table") && <h3>{name}</h3>}
             {list.map((s) => (
@@ -99,10 +122,7 @@ export function SteelsPage() {
                 key={s.key}
                 className={s.key === steel?.key ? "on" : ""}
                 aria-current={s.key === steel?.key}
-                onClick={() => {
-                  setChosen(s.key);
-                  setAdding(false);
-                }}
+                onClick={() => choose(s.key)}
               >
                 <b>{s.name}</b>
                 <span className="soft">{HARDENING[s.hardening]}</span>
@@ -121,14 +141,7 @@ export function SteelsPage() {
             {adding ? "Not now" : "Add your own steel"}
           </Button>
         </div>
-        {adding && (
-          <OwnSteel
-            onDone={(key) => {
-              setChosen(key);
-              setAdding(false);
-            }}
-          />
-        )}
+        {adding && <OwnSteel onDone={choose} />}
         {steel && <Details steel={steel} />}
       </main>
     </div>

@@ -19,6 +19,8 @@ import { UnitsProvider } from "../quantity/units";
 export interface Asked {
   method: string;
   path: string;
+  /** What is asked after the path, read. */
+  query: Record<string, string>;
   body: unknown;
 }
 
@@ -39,6 +41,7 @@ export function serve(...routes: Route[]): Asked[] {
     const asked = {
       method: input.method,
       path: new URL(input.url).pathname,
+      query: Object.fromEntries(new URL(input.url).searchParams),
       body: /^[[{]/.test(text) ? JSON.parse(text) : text || undefined,
     };
     all.push(asked);
@@ -120,6 +123,7 @@ export const steel: SteelView = {
   key: "1084",
   name: "1084",
   equivalent: "",
+  designations: [],
   family: "carbon",
   hardening: "oil",
   analysis: { C: 0.84, Si: 0.2, Mn: 0.8, Cr: 0, Ni: 0, Mo: 0, W: 0, V: 0 },

@@ -282,11 +282,11 @@ impl<'a> Unknowns<'a> {
             let shared = (c.with)(x) - dot(&half, known);
             (variance - shared * shared / own).max(1e-6)
         };
-        let told = |about: &(Share, KernelTerm)| self.told_of(about, &c, &half, own);
+        let explained = |about: &(Share, KernelTerm)| self.explained_share(about, &c, &half, own);
         let (_, teaches) = c
             .about
             .iter()
-            .filter_map(told)
+            .filter_map(explained)
             .max_by(|a, b| a.0.total_cmp(&b.0))?;
         let targets = &self.targets;
         let (before, after) = (half_width(targets, now), half_width(targets, then));
@@ -307,8 +307,8 @@ impl<'a> Unknowns<'a> {
         })
     }
 
-    /// How much of what is unknown of a part a trial tells, of 1; `half` and `own` are of the trial.
-    fn told_of(
+    /// How much of what is unknown of a part a trial explains, of 1; `half` and `own` are of the trial.
+    fn explained_share(
         &self,
         (share, part): &(Share, KernelTerm),
         c: &Candidate<'_>,
@@ -389,7 +389,7 @@ mod tests {
         }
     }
 
-    fn told_by(records: Vec<Record>) -> Vec<Proposal> {
+    fn proposals_of(records: Vec<Record>) -> Vec<Proposal> {
         propose(&Model::fit(records))
     }
 
@@ -401,7 +401,7 @@ mod tests {
                     x.per_oven_c = -0.03 * (1 + i % 4) as f64 * left;
                 })
             };
-            told_by((0..6).map(one).collect())
+            proposals_of((0..6).map(one).collect())
         };
         let first = shop(1.0).remove(0);
         assert_eq!(first.measurement, Measurement::Thermometer { id: OVEN });
@@ -425,7 +425,7 @@ mod tests {
                 x.steel_spread_hrc = 2.0;
             })
         });
-        let all = told_by(known.chain(new).collect());
+        let all = proposals_of(known.chain(new).collect());
         let of_w2 = |p: &&Proposal| match &p.measurement {
             Measurement::ReadAsQuenched { steel } | Measurement::Coupon { steel, .. } => {
                 steel == "w2"
@@ -444,9 +444,9 @@ mod tests {
 
     #[test]
     fn best_first_never_more_than_three_and_nothing_from_nothing() {
-        let all = told_by((0..5).map(|i| record(i, "o1", |_| ())).collect());
+        let all = proposals_of((0..5).map(|i| record(i, "o1", |_| ())).collect());
         assert!((1..=3).contains(&all.len()));
         assert!(all.iter().all(|p| p.then_hrc < p.now_hrc));
-        assert!(told_by(Vec::new()).is_empty());
+        assert!(proposals_of(Vec::new()).is_empty());
     }
 }

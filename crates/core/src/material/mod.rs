@@ -3,6 +3,7 @@
 
 pub mod analysis;
 pub mod critical;
+pub mod designation;
 pub mod dissolution;
 pub mod hardness;
 pub mod medium;

@@ -211,7 +211,7 @@ impl Taken {
 
     /// Position of the odd one out among the values that count, if there is one.
     #[must_use]
-    pub fn odd(&self, values: &[f64], line: Option<&Line>) -> Option<usize> {
+    pub fn outlier(&self, values: &[f64], line: Option<&Line>) -> Option<usize> {
         let verdicts = self.verdicts(values.len(), line);
         let counting: Vec<usize> = (0..values.len())
             .filter(|i| verdicts[*i].is_none())
@@ -289,8 +289,8 @@ mod tests {
             Some(NotCounted::AboveTheLine)
         );
         // Without a line every place counts, and then one is odd.
-        assert_eq!(taken.odd(&values, None), Some(1));
-        assert_eq!(taken.odd(&values, Some(&line(12.0))), None);
+        assert_eq!(taken.outlier(&values, None), Some(1));
+        assert_eq!(taken.outlier(&values, Some(&line(12.0))), None);
     }
 
     #[test]

@@ -97,7 +97,7 @@ fn keep_up(
                     .ok(),
                 held: one,
                 kept: None,
-                told: None,
+                reported: None,
             };
             (device, spawn(listener.listen(reach)))
         });
@@ -123,8 +123,8 @@ struct Listener {
     spool: Option<Spool>,
     /// The last sample kept.
     kept: Option<(OffsetDateTime, f64, Option<f64>)>,
-    /// The trouble last told, so that it is told once.
-    told: Option<String>,
+    /// The trouble last reported, so that it is reported once.
+    reported: Option<String>,
 }
 
 impl Listener {
@@ -168,7 +168,7 @@ impl Listener {
         if keep {
             self.kept = Some((at, value, set));
         }
-        self.told = None;
+        self.reported = None;
         Ok(wanted)
     }
 
@@ -209,13 +209,13 @@ impl Listener {
             workshop, station, ..
         } = self.held;
         sample::well(&self.pool, workshop, station).await?;
-        self.told = None;
+        self.reported = None;
         Ok(())
     }
 
     /// Says once what is wrong.
     async fn tell(&mut self, sentence: &str) {
-        if self.told.as_deref() == Some(sentence) {
+        if self.reported.as_deref() == Some(sentence) {
             return;
         }
         let Held {
@@ -225,7 +225,7 @@ impl Listener {
             .await
             .is_ok()
         {
-            self.told = Some(sentence.to_owned());
+            self.reported = Some(sentence.to_owned());
         }
     }
 }

@@ -585,11 +585,11 @@ mod tests {
             read.unwrap();
             // Ids are made anew at every reading: what is taken back goes by its place.
             let place = |id| events.iter().position(|e| e.id == id);
-            let told = events.iter().map(|e| match &e.what {
+            let kinds = events.iter().map(|e| match &e.what {
                 FiringEvent::Undo { event } => format!("undo {:?}", place(*event)),
                 other => format!("{other:?}"),
             });
-            told.collect::<Vec<_>>()
+            kinds.collect::<Vec<_>>()
         };
         let at = r#""at":"2026-11-02T10:05:00Z""#;
         let older = file(&format!(

@@ -147,7 +147,7 @@ pub struct CompareView {
 /// One blade with all that is known of it.
 struct One {
     fired: Fired,
-    gone: TreatedBlade,
+    treated: TreatedBlade,
     tester: Option<Uuid>,
     read: HardnessRead,
     came: Came,
@@ -184,7 +184,7 @@ impl One {
         checks: &Checks,
         simulated: Option<&Simulated>,
     ) -> Option<Self> {
-        let gone = TreatedBlade::from_row(&fired.treated)?;
+        let treated = TreatedBlade::from_row(&fired.treated)?;
         let line = simulated.and_then(Simulated::line);
         let own: Vec<&Reading> = readings
             .iter()
@@ -201,35 +201,35 @@ impl One {
             },
             came: Came::from_findings(found.map(|f| &f.found)),
             has_line: line.is_some(),
-            gone,
+            treated,
             fired,
         })
     }
 
     fn subject(&self) -> vatten_core::prediction::subject::Subject<'_> {
-        self.gone.subject(&self.fired.treated, self.tester)
+        self.treated.subject(&self.fired.treated, self.tester)
     }
 
     fn view(&self, names: &HashMap<Uuid, String>) -> ComparedBlade {
-        let (fire, oven) = stations(&self.gone.plan);
+        let (fire, oven) = stations(&self.treated.plan);
         let named = |id: Option<Uuid>| names.get(&id?).cloned();
         let (treated, predicted) = (&self.fired.treated, &self.fired.prediction);
-        let (whole, blade) = (predicted.outcomes.as_ref(), self.gone.work.blade());
+        let (whole, blade) = (predicted.outcomes.as_ref(), self.treated.work.blade());
         ComparedBlade {
             id: treated.blade_id,
             mark: treated.mark.clone(),
             name: treated.made.name.clone(),
-            steel_name: self.gone.metal.steel.name.clone(),
+            steel_name: self.treated.metal.steel.name.clone(),
             bar_name: treated.made.material.bar.as_ref().map(|b| b.name.clone()),
-            outline: self.gone.work.form.outline().points().to_vec(),
+            outline: self.treated.work.form.outline().points().to_vec(),
             shape: blade.shape,
             length_mm: blade.length_mm,
             width_mm: blade.width_mm,
             spine_mm: blade.spine_mm,
             edge_mm: blade.edge_mm,
             grind: blade.grind,
-            protection: self.gone.work.protection,
-            clay: !self.gone.work.clay.is_bare(),
+            protection: self.treated.work.protection,
+            clay: !self.treated.work.clay.is_bare(),
             clay_band: treated.made.clay.as_ref().and_then(|c| c.left.band),
             operator: treated.operator.clone(),
             kiln: named(fire),

@@ -51,13 +51,13 @@ fn read(all: &[Reading], firing: Uuid, checks: &Checks) -> Vec<Read> {
 
 /// What a thermocouple saw of the last step of a kind.
 fn seen(traces: &[trace::TraceView], firing: &Firing, kind: fn(&Step) -> bool) -> Option<Seen> {
-    let of = |s: &&StepTrace| firing.steps.get(s.step).is_some_and(kind);
+    let of_kind = |s: &&StepTrace| firing.steps.get(s.step).is_some_and(kind);
     let mine = traces.iter().filter(|t| t.firing_id == firing.id);
-    let told = mine.flat_map(|t| &t.steps).rfind(of)?;
+    let seen = mine.flat_map(|t| &t.steps).rfind(of_kind)?;
     Some(Seen {
-        planned_c: told.planned_c,
-        real_c: told.temper.map(|t| t.as_steady_c).or(told.held.mean_c)?,
-        time_share: told.held.at_heat_s / told.planned_s.max(1.0),
+        planned_c: seen.planned_c,
+        real_c: seen.temper.map(|t| t.as_steady_c).or(seen.held.mean_c)?,
+        time_share: seen.held.at_heat_s / seen.planned_s.max(1.0),
     })
 }
 

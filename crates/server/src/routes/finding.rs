@@ -57,7 +57,7 @@ async fn views(
     all: Vec<FindingRow>,
 ) -> Result<Vec<FindingView>, Problem> {
     let burned = all.iter().any(|f| matches!(f.found, Finding::Burn { .. }));
-    let told = if burned {
+    let firings = if burned {
         Some(firing::of_blade(pool, me.workshop, blade_id).await?)
     } else {
         None
@@ -66,9 +66,9 @@ async fn views(
         let Finding::Burn { colour, hot_s, .. } = &row.found else {
             return None;
         };
-        let of = told.as_ref()?.iter().find(|f| f.id == row.firing_id)?;
-        let steel = of.made.material.metal()?.edge;
-        let before = tempered_to(&of.done.steps);
+        let fired = firings.as_ref()?.iter().find(|f| f.id == row.firing_id)?;
+        let steel = fired.made.material.metal()?.edge;
+        let before = tempered_to(&fired.done.steps);
         temper::burn(
             colour,
             *hot_s,

@@ -96,8 +96,8 @@ fn times(body: &EventBody, now: OffsetDateTime) -> (OffsetDateTime, Option<Offse
     };
     let ahead = ahead.clamp(-MOST_AHEAD, MOST_AHEAD);
     let really = at.checked_add(ahead).unwrap_or(now).min(now);
-    let told = body.ahead_ms.is_some() || body.sent_at.is_some() || really != at;
-    (really, told.then_some(at))
+    let by_device = body.ahead_ms.is_some() || body.sent_at.is_some() || really != at;
+    (really, by_device.then_some(at))
 }
 
 impl EventBody {

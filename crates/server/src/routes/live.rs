@@ -71,8 +71,8 @@ pub fn live(
             };
             match next {
                 Ok(Heard::Changed(change)) if change.is_of(me.workshop) => {
-                    let told = Changed { noun: change.noun, id: change.id, blade_id: change.blade };
-                    yield Event::json(&told).event("changed");
+                    let changed = Changed { noun: change.noun, id: change.id, blade_id: change.blade };
+                    yield Event::json(&changed).event("changed");
                 }
                 Ok(Heard::Changed(_)) => {}
                 Ok(Heard::Gap) | Err(RecvError::Lagged(_)) => yield Event::data("").event("gap"),

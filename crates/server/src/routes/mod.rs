@@ -104,6 +104,7 @@ macro_rules! every_route {
             station::put_aside,
             station::loaded,
             steel::list,
+            steel::search,
             steel::get,
             steel::create,
             steel::update,

@@ -71,7 +71,7 @@ pub struct ReadingView {
     /// For each value why it does not count; null for one that does.
     pub not_counted: Vec<Option<NotCounted>>,
     /// Position of the odd one out among those that count.
-    pub odd: Option<usize>,
+    pub outlier: Option<usize>,
     /// Mean of those that count, HRC; none when none does.
     pub counted_hrc: Option<f64>,
     /// The same by the check of the tester that was in force, HRC.
@@ -86,7 +86,7 @@ fn view(reading: Reading, lines: &HashMap<Uuid, Line>, checks: &Checks) -> Readi
     let known = checks.at(reading.taken_at.unix_timestamp());
     ReadingView {
         not_counted: reading.taken.verdicts(reading.values_hrc.len(), line),
-        odd: reading.taken.odd(&reading.values_hrc, line),
+        outlier: reading.taken.outlier(&reading.values_hrc, line),
         counted_hrc,
         corrected_hrc: counted_hrc.map(|m| known.really(reading.tester_id, m)),
         reading: reading.into(),

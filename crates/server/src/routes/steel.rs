@@ -13,6 +13,7 @@ use std::sync::Arc;
 use uuid::Uuid;
 use vatten_core::material::analysis::Analysis;
 use vatten_core::material::critical;
+use vatten_core::material::designation::{self, Designation, designations_of};
 use vatten_core::material::purpose::{Purpose, Suits, suits};
 use vatten_core::material::steel::{Hardening, Origin, Steel, SubZero};
 use vatten_core::quantity::units::{Celsius, Quantity};
@@ -83,6 +84,22 @@ pub struct SteelView {
     pub suits: Vec<Suits>,
     /// What a coupon trial found out, when it was made by one.
     pub estimate: Option<Estimate>,
+    /// What it is called in other standards.
+    pub designations: Vec<Designation>,
+}
+
+/// A steel that was found by a name.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct FoundSteel {
+    /// Key of a built-in steel, or id of one of the shop's own.
+    pub key: String,
+    /// Its own name.
+    pub name: String,
+    /// One of the shop's own.
+    pub house: bool,
+    /// The designation it was found by, when that is not its own name.
+    pub by: Option<Designation>,
 }
 
 /// A result of the shop on a steel.
@@ -151,6 +168,7 @@ impl SteelView {
                 .collect(),
             suits: Purpose::ALL.iter().map(|p| suits(steel, *p)).collect(),
             estimate: None,
+            designations: designations_of(&steel.key).cloned().collect(),
         }
     }
 
@@ -206,6 +224,41 @@ pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<SteelVi
     Ok(Json(
         table.chain(house.iter().map(SteelView::house)).collect(),
     ))
+}
+
+/// Steels that a name fits, best first: any standard's designation, or what the shop calls its own. Case,
+/// spaces and points do not count.
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", params(("name" = String, Query, description = "A name or the beginning of one, up to 60 characters.")),
+    responses((status = 200, body = Vec<FoundSteel>), crate::openapi::Problems)))]
+#[get("/steels/search?<name>")]
+pub async fn search(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    name: &str,
+) -> Result<Json<Vec<FoundSteel>>, Problem> {
+    text("name", name, (0, 60))?;
+    let house = steel::list(pool.inner(), me.workshop).await?;
+    let own = house.iter().filter_map(|s| {
+        let found = FoundSteel {
+            key: s.id.to_string(),
+            name: s.name.clone(),
+            house: true,
+            by: None,
+        };
+        Some((designation::fit(&s.name, name)?, None, found))
+    });
+    let table = designation::search(name).into_iter().map(|f| {
+        let found = FoundSteel {
+            key: f.steel.key.clone(),
+            name: f.steel.name.clone(),
+            house: false,
+            by: f.by.cloned(),
+        };
+        (f.fit, f.by.map(|d| d.likeness), found)
+    });
+    let mut all: Vec<_> = own.chain(table).collect();
+    all.sort_by_key(|(fit, likeness, _)| (*fit, *likeness));
+    Ok(Json(all.into_iter().map(|(.., found)| found).collect()))
 }
 
 /// One of the shop's own steels.

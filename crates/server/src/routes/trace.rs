@@ -165,14 +165,14 @@ fn view(taken: Taken, firing: &Firing, known: &Corrections) -> TraceView {
         s.celsius = known.really(taken.station_id, s.celsius);
     }
     let until = firing.closed_at.unwrap_or_else(OffsetDateTime::now_utc);
-    let told = (samples.as_slice(), taken.station_id);
+    let measured = (samples.as_slice(), taken.station_id);
     let state = &firing.state;
     let steps = against(
         &firing.steps,
         &firing.actions,
         &state.confirmed_ms,
         millis(until),
-        told,
+        measured,
     );
     let shown = |s: &StepTrace| {
         let (celsius, seconds) = s.really?;

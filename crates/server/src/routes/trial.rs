@@ -155,19 +155,19 @@ pub async fn become_steel(
     }
     let name = text("name", &body.0.name, (1, 60))?;
     if Steel::built_in(&name).is_some() {
-        let told = "The table has a steel of this name; call yours something else.";
-        return Err(Faults::one("name", told).into());
+        let message = "The table has a steel of this name; call yours something else.";
+        return Err(Faults::one("name", message).into());
     }
     let estimate = match guide(&known.entries).verdict {
         Some(TrialEnd::HouseSteel { estimate, .. }) => estimate,
         Some(TrialEnd::NotABladeSteel { .. }) => {
-            let told = "It stayed soft from oil and from water: it is no blade steel.";
-            return Err(Error::not_now("entries", told).into());
+            let message = "It stayed soft from oil and from water: it is no blade steel.";
+            return Err(Error::not_now("entries", message).into());
         }
         None => {
-            let told =
+            let message =
                 "There is not enough to go by yet: three rungs of the ladder, one of them hard.";
-            return Err(Error::not_now("entries", told).into());
+            return Err(Error::not_now("entries", message).into());
         }
     };
     let steel_id = body.0.id.unwrap_or_else(Uuid::now_v7);

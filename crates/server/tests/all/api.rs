@@ -190,6 +190,45 @@ async fn bodies_must_be_json_and_of_a_size(pool: PgPool) {
 }
 
 #[sqlx::test(migrations = "../store/migrations")]
+async fn steels_are_found_by_any_standards_name(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let other = Asker::shop(&client, "south").await;
+    let own = json!({ "name": "Harbour 65G", "analysis": { "C": 0.65, "Mn": 1.0 } });
+    let own = me.post("/api/v1/steels", &own).await.ok();
+    let found = async |who: &Asker, name: &str| -> Vec<Value> {
+        let answer = who.get(&format!("/api/v1/steels/search?name={name}")).await;
+        answer.ok().as_array().unwrap().clone()
+    };
+    let o1 = found(&me, "1.2510").await;
+    let near = json!({ "standard": "EN number", "designation": "1.2510", "match": "near" });
+    assert_eq!((&o1[0]["key"], &o1[0]["by"]), (&json!("o1"), &near));
+    let plain = found(&me, "w2").await;
+    assert_eq!(
+        (&plain[0]["key"], &plain[0]["by"]),
+        (&json!("w2"), &json!(null))
+    );
+    let mine = found(&me, "harbour%2065").await;
+    assert_eq!(
+        (&mine[0]["key"], &mine[0]["house"]),
+        (&own["key"], &json!(true))
+    );
+    assert!(found(&other, "harbour%2065").await.is_empty());
+    assert!(found(&me, "").await.is_empty());
+    let long = format!("/api/v1/steels/search?name={}", "9".repeat(61));
+    assert_eq!(me.get(&long).await.fields(), ["name"]);
+    // Each says what it is called elsewhere.
+    let all = me.get("/api/v1/steels").await.ok();
+    let w2 = all
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|s| s["key"] == "w2")
+        .unwrap();
+    assert_eq!(w2["designations"].as_array().unwrap().len(), 3);
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
 async fn own_steels_by_analysis(pool: PgPool) {
     let client = server(pool).await;
     let me = Asker::shop(&client, "north").await;

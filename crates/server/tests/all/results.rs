@@ -26,7 +26,7 @@ async fn the_odd_one_is_flagged_and_only_set_aside_with_a_reason(pool: PgPool) {
         "taken": { "places": [[40, 3], [60, 3], null] } });
     let kept = me.post(&path, &body).await.ok();
     assert_eq!(
-        (kept["odd"].as_u64(), kept["not_counted"][2].is_null()),
+        (kept["outlier"].as_u64(), kept["not_counted"][2].is_null()),
         (Some(2), true)
     );
     assert!((kept["counted_hrc"].as_f64().unwrap() - 58.8).abs() < 1e-9);
@@ -37,7 +37,7 @@ async fn the_odd_one_is_flagged_and_only_set_aside_with_a_reason(pool: PgPool) {
     let now = me.put(&aside, &with).await.ok();
     assert!((now["counted_hrc"].as_f64().unwrap() - 61.2).abs() < 1e-9);
     assert_eq!(now["not_counted"][2]["reason"], "slid off the bevel");
-    assert!(now["odd"].is_null());
+    assert!(now["outlier"].is_null());
     assert_eq!(now["values_hrc"][2], 54.0, "never dropped");
     assert_eq!(me.put(&aside, &with).await.status, 409);
     // Learned from are the two that count.
