@@ -3,42 +3,13 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { useForm } from "react-hook-form";
-import * as z from "zod/mini";
+import type * as z from "zod/mini";
 import { ApiError, api, take } from "../api/client";
 import { queries } from "../api/queries";
 import { Field } from "../fields/field";
 import css from "./account.module.css";
 import { Mark } from "./mark";
-
-const signIn = z.object({
-  email: z.string().check(z.trim(), z.minLength(1, "Your address is needed.")),
-  password: z.string().check(z.minLength(1, "Your password is needed.")),
-});
-const signUp = z.object({
-  workshop: z
-    .string()
-    .check(
-      z.trim(),
-      z.minLength(1, "What is the shop called?"),
-      z.maxLength(80, "At most 80 characters."),
-    ),
-  name: z
-    .string()
-    .check(
-      z.trim(),
-      z.minLength(1, "What are you called?"),
-      z.maxLength(80, "At most 80 characters."),
-    ),
-  email: z
-    .string()
-    .check(z.trim(), z.minLength(3, "Your address is needed."), z.maxLength(254, "Too long.")),
-  password: z
-    .string()
-    .check(
-      z.minLength(10, "At least 10 characters: a few words are easiest."),
-      z.maxLength(200, "Too long."),
-    ),
-});
+import { signIn, signUp } from "./schemas";
 
 interface LineProps {
   id: string;

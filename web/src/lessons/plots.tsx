@@ -1,3 +1,4 @@
+import { scaleLinear } from "d3-scale";
 import type { OutcomeLesson } from "../api/client";
 import { useWidth } from "../drawing/heat-path";
 import { INCH, type Units as Quantities } from "../quantity/parse";
@@ -42,7 +43,7 @@ export function Scatter({ of, marks }: { of: OutcomeLesson; marks: Record<string
   const put = (v: number) => (log ? Math.log10(Math.max(v, 0.01) * per) : v * per);
   const all = points.flatMap((p) => [put(p.measured), put(p.low), put(p.high)]);
   const s = scale(Math.min(...all), Math.max(...all));
-  const along = (v: number) => 44 + ((v - s.low) / (s.high - s.low)) * (size - 58);
+  const along = scaleLinear([s.low, s.high], [44, size - 14]);
   const at = (v: number) => along(put(v));
   const up = (x: number) => size - x + 12;
   const y = (v: number) => up(at(v));
@@ -127,8 +128,8 @@ export function Curve({ of }: { of: OutcomeLesson }) {
   const per = ratio ? 1 : perUnit(of, units.units);
   const s = ratio ? factors(most) : scale(0, most * per);
   const total = Math.max(...curve.map((c) => c.after + c.blades));
-  const x = (blade: number) => 50 + (blade / total) * (w - 66);
-  const y = (v: number) => h - 34 - (v / s.high) * (h - 62);
+  const x = scaleLinear([0, total], [50, w - 16]);
+  const y = scaleLinear([0, s.high], [h - 34, 28]);
   const middle = (c: (typeof curve)[0]) => x(c.after + c.blades / 2);
   const path = (v: (c: (typeof curve)[0]) => number) =>
     curve.map((c, i) => `${i ? "L" : "M"}${middle(c)} ${y(v(c) * per)}`).join("");

@@ -1,3 +1,4 @@
+import { scaleLinear } from "d3-scale";
 import { useState } from "react";
 import { Table } from "react-bootstrap";
 import type { SteelView } from "../api/client";
@@ -20,8 +21,8 @@ function Curves({ steels, window }: { steels: SteelView[]; window: [number, numb
   const { units } = useUnits();
   const height = 260;
   const [x0, x1, y0, y1] = [44, width - 120, 12, height - 30];
-  const x = (t: number) => x0 + ((t - 120) / 480) * (x1 - x0);
-  const y = (h: number) => y1 - ((h - 40) / 28) * (y1 - y0);
+  const x = scaleLinear([120, 600], [x0, x1]);
+  const y = scaleLinear([40, 68], [y1, y0]);
   const degrees = (t: number) => (units.temperature === "f" ? Math.round((t * 9) / 5 + 32) : t);
   const ends = steels.map((s) => {
     const shown = s.temper_curve.filter((p) => (p[1] ?? 0) >= 40);

@@ -11,7 +11,7 @@ import { readAnalysis } from "./analysis";
 import { ElementFields } from "./element-fields";
 import css from "./steels.module.css";
 
-const schema = z.object({
+export const schema = z.object({
   name: z
     .string()
     .check(z.trim(), z.minLength(1, "Give it a name."), z.maxLength(60, "At most 60 characters.")),

@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { scaleLinear } from "d3-scale";
 import type { SteelView } from "../api/client";
 import { queries } from "../api/queries";
 import { useWidth } from "../drawing/heat-path";
@@ -26,8 +27,8 @@ export function Curve({ steel }: { steel: SteelView }) {
   const { units } = useUnits();
   const height = 240;
   const [x0, x1, y0, y1] = [44, width - 12, 12, height - 30];
-  const x = (t: number) => x0 + ((t - 120) / 480) * (x1 - x0);
-  const y = (h: number) => y1 - ((h - 30) / 38) * (y1 - y0);
+  const x = scaleLinear([120, 600], [x0, x1]);
+  const y = scaleLinear([30, 68], [y1, y0]);
   const degrees = (t: number) => (units.temperature === "f" ? Math.round((t * 9) / 5 + 32) : t);
   const shown = steel.temper_curve.filter((p) => (p[1] ?? 0) >= 30);
   const brittle = steel.analysis.Cr < 4;
@@ -100,7 +101,7 @@ export function Curve({ steel }: { steel: SteelView }) {
 export function Windows({ steel }: { steel: SteelView }) {
   const [ref, width] = useWidth<HTMLDivElement>(620);
   const { show } = useUnits();
-  const x = (t: number) => 110 + ((t - 650) / 500) * (width - 250);
+  const x = scaleLinear([650, 1150], [110, width - 140]);
   // A phone has no room for every tick, nor for a word between line and number.
   const narrow = width < 500;
   const rows: [string, number, number, string][] = [
