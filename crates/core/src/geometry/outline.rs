@@ -48,7 +48,7 @@ fn bad(message: impl Into<String>) -> Faults {
         "outline",
         message,
         format!(
-            "{} to {} points [x, y] in mm around the blade, heel at x = 0, edge down, 10 to 1000 mm long and 3 to 300 mm wide; or a path of M, L, H, V, C, Q, S, T and Z",
+            "{} to {} points [x, y] around the blade, heel at x = 0, edge down; or a path of M, L, H, V, C, Q, S, T and Z",
             POINTS.0, POINTS.1
         ),
     )
