@@ -18,7 +18,7 @@ import { useFirings, useSession } from "../api/queries";
 import { stepSentence } from "../drawing/step-words";
 import { Notice } from "../fields/notice";
 import { journal } from "../firing/journal";
-import { keepOperator, OperatorInput, usualHand } from "../firing/operator";
+import { keepOperator, OperatorInput, usualOperator } from "../firing/operator";
 import { event, moment } from "../firing/press";
 import { usePrediction } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";
@@ -111,7 +111,7 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
   const predicted = usePrediction(blade, plan?.steps);
   const session = useSession();
   const [said, setOperator] = useState<string>();
-  const hand = said ?? usualHand(session.data?.person.name ?? "");
+  const operator = said ?? usualOperator(session.data?.person.name ?? "");
   const start = useMutation({
     mutationFn: () =>
       take(
@@ -121,7 +121,7 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
         }),
       ),
     onSuccess: async (firing) => {
-      const name = hand.trim();
+      const name = operator.trim();
       if (name) {
         keepOperator(name);
         const body = event({ kind: "operator", name }, moment());
@@ -185,7 +185,7 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
             </Notice>
           )}
           <div className={css["start-line"]}>
-            <OperatorInput value={hand} onChange={setOperator} />
+            <OperatorInput value={operator} onChange={setOperator} />
             <Button size="lg" disabled={start.isPending} onClick={() => start.mutate()}>
               Start firing
             </Button>

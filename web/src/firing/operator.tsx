@@ -7,7 +7,7 @@ import { Field } from "../fields/field";
 const LAST = "vatten.operator";
 
 /** Who will quench, until somebody says otherwise: the last one here, or the one signed in. */
-export const usualHand = (person: string) => localStorage.getItem(LAST) ?? person;
+export const usualOperator = (person: string) => localStorage.getItem(LAST) ?? person;
 
 export const keepOperator = (name: string) => localStorage.setItem(LAST, name);
 

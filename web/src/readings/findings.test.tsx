@@ -21,10 +21,16 @@ function read(
 }
 
 /** The part as the readings tab shows it. */
-function Findings(props: { blade: Blade; kind?: Kind }) {
+function Findings(props: { blade: Blade; kind?: Kind; pointed?: string }) {
   const [kind, setKind] = useState<Kind>(props.kind ?? "line");
   return (
-    <FindingsOf blade={props.blade} kind={kind} onKind={setKind} pointed="" onKept={() => {}} />
+    <FindingsOf
+      blade={props.blade}
+      kind={kind}
+      onKind={setKind}
+      pointed={props.pointed ?? ""}
+      onKept={() => {}}
+    />
   );
 }
 
@@ -168,6 +174,21 @@ describe("the findings of a blade", () => {
     });
     await userEvent.click(screen.getByRole("button", { name: "Withdraw" }));
     await waitFor(() => expect(asked.some((a) => a.method === "DELETE")).toBe(true));
+  });
+
+  it("show what was pointed at before, and send it", async () => {
+    const asked = serve(({ method, path }) =>
+      path.endsWith("/findings") ? { body: method === "POST" ? row : [] } : undefined,
+    );
+    show(<Findings blade={blade} kind="crack" pointed="120/1" />);
+    await userEvent.selectOptions(screen.getByLabelText("Found"), "burn");
+    const field = await screen.findByLabelText<HTMLInputElement>(/^Where/);
+    expect(field.value).toBe("120/1");
+    await userEvent.click(screen.getByRole("button", { name: "Keep it" }));
+    await waitFor(() => expect(asked.some((a) => a.method === "POST")).toBe(true));
+    expect(asked.find((a) => a.method === "POST")?.body).toMatchObject({
+      found: { kind: "burn", place: [120, 1] },
+    });
   });
 
   it("keep what was typed when they are refused", async () => {

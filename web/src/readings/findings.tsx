@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Button, Form } from "react-bootstrap";
-import type { UseFormReturn } from "react-hook-form";
+import { type UseFormReturn, useController } from "react-hook-form";
 import { v7 as uuid } from "uuid";
 import { api, type Blade, type FindingRow, take } from "../api/client";
 import { changed } from "../api/live";
@@ -53,6 +53,7 @@ const picked = (offered: { options: Record<string, string> } | undefined, value:
 function Typed(props: { form: UseFormReturn<typeof EMPTY>; kind: Kind; pointed: string }) {
   const { form, kind, pointed } = props;
   const { units } = useUnits();
+  const { field } = useController({ control: form.control, name: "text" });
   const typed = TYPED[kind];
   if (!typed) return null;
   return (
@@ -63,8 +64,11 @@ function Typed(props: { form: UseFormReturn<typeof EMPTY>; kind: Kind; pointed: 
           autoComplete="off"
           isInvalid={!!form.formState.errors.root}
           aria-describedby="found-said"
-          {...form.register("text", { onChange: () => form.clearErrors() })}
-          value={form.watch("text") || pointed}
+          value={field.value || pointed}
+          onChange={(e) => {
+            field.onChange(e);
+            form.clearErrors();
+          }}
         />
       )}
     </Field>

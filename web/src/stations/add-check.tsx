@@ -1,6 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { Button, Form, Table } from "react-bootstrap";
-import { type FieldArrayPath, type UseFormReturn, useFieldArray } from "react-hook-form";
+import { type UseFormReturn, useFieldArray } from "react-hook-form";
 import { v7 as uuid } from "uuid";
 import { type Against, api, type Station, type StationKind, take } from "../api/client";
 import { changed } from "../api/live";
@@ -46,7 +46,7 @@ function pointsOf({ against, rows }: Draft, units: Units): [number, number][] | 
 
 /** The points of a check, side by side. */
 function Points({ form, unit }: { form: UseFormReturn<Draft>; unit: string }) {
-  const rows = useFieldArray({ control: form.control, name: "rows" as FieldArrayPath<Draft> });
+  const rows = useFieldArray({ control: form.control, name: "rows" });
   const ice = isIce(form.watch("against"));
   const places = ice
     ? ["In melting ice", "In boiling water"]

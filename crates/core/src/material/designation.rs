@@ -37,8 +37,8 @@ struct Row {
     likeness: Likeness,
 }
 
-/// Each with the key of its steel (`data/designations.csv`, from the standards named in it).
-static TABLE: LazyLock<Vec<(String, Designation)>> = LazyLock::new(|| {
+/// Each with the key of its steel, as `data/designations.csv` has them from the standards it names.
+fn rows() -> Vec<(String, Designation)> {
     let mut reader = csv::ReaderBuilder::new()
         .comment(Some(b'#'))
         .from_reader(include_str!("../../data/designations.csv").as_bytes());
@@ -53,6 +53,28 @@ static TABLE: LazyLock<Vec<(String, Designation)>> = LazyLock::new(|| {
         (row.id, designation)
     })
     .collect()
+}
+
+/// The rows, and the European names that only the table of steels has beside a steel: none of them is said
+/// there to be the same analysis.
+static TABLE: LazyLock<Vec<(String, Designation)>> = LazyLock::new(|| {
+    let mut all = rows();
+    for steel in Steel::table() {
+        let words = steel.equivalent.split([' ', '(', ')', '~']);
+        for word in words.filter(|w| !w.is_empty()) {
+            let same = |name: &str| plain(name) == plain(word);
+            let known = |t: &(String, Designation)| t.0 == steel.key && same(&t.1.designation);
+            if !all.iter().any(known) && !same(&steel.name) {
+                let designation = Designation {
+                    standard: "EN".to_owned(),
+                    designation: word.to_owned(),
+                    likeness: Likeness::Near,
+                };
+                all.push((steel.key.clone(), designation));
+            }
+        }
+    }
+    all
 });
 
 /// The other designations of a built-in steel, in the order of the table.
@@ -137,7 +159,7 @@ mod tests {
     fn the_whole_table_is_read() {
         let lines = include_str!("../../data/designations.csv").lines();
         assert_eq!(
-            TABLE.len(),
+            rows().len(),
             lines.filter(|l| !l.starts_with('#')).count() - 1
         );
         let key = |c: char| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-';
@@ -170,6 +192,21 @@ mod tests {
             let own = found.iter().find(|f| f.steel.key == *key);
             assert!(own.is_some_and(|f| f.fit == Fit::Whole), "{key}: {d:?}");
         }
+    }
+
+    #[test]
+    fn what_the_table_of_steels_calls_it_finds_it() {
+        for steel in Steel::table() {
+            let words = steel.equivalent.split([' ', '(', ')', '~']);
+            for word in words.filter(|w| !w.is_empty()) {
+                let found = search(word);
+                let own = found.iter().find(|f| f.steel.key == steel.key);
+                assert!(own.is_some_and(|f| f.fit == Fit::Whole), "{word}");
+            }
+        }
+        let first = search("C105V")[0];
+        assert_eq!(first.steel.key, "w2");
+        assert_eq!(first.by.map(|d| d.likeness), Some(Likeness::Near));
     }
 
     #[test]

@@ -225,7 +225,7 @@ async fn steels_are_found_by_any_standards_name(pool: PgPool) {
         .iter()
         .find(|s| s["key"] == "w2")
         .unwrap();
-    assert_eq!(w2["designations"].as_array().unwrap().len(), 3);
+    assert_eq!(w2["designations"].as_array().unwrap().len(), 4);
 }
 
 #[sqlx::test(migrations = "../store/migrations")]

@@ -183,6 +183,15 @@ async fn who_quenches_is_kept_and_learned_from(pool: PgPool) {
     let say = |name: &str| json!({ "kind": "operator", "name": name });
     let kept = me.post(&events, &say("  Tove  Lind ")).await.ok();
     assert_eq!(kept["state"]["operator"], "Tove Lind");
+    // As a page of the version before still says it.
+    let older = json!({ "kind": "hand", "name": "Tove Lind" });
+    let kept = me.post(&events, &older).await.ok();
+    assert_eq!(kept["state"]["operator"], "Tove Lind");
+    let older = json!({ "kind": "confirm", "beat": 0 });
+    let kept = me.post(&events, &older).await.ok();
+    assert_eq!(kept["state"]["position"], 1);
+    let back = json!({ "kind": "undo", "event": kept["state"]["confirmed_by"][0] });
+    me.post(&events, &back).await.ok();
     me.finish(&firing).await;
     // Also when the fire is out.
     let kept = me.post(&events, &say("Aksel")).await.ok();
