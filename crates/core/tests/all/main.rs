@@ -12,5 +12,6 @@ mod engine;
 mod folds;
 mod fuzz;
 mod hostile;
+mod published;
 mod reference;
 mod same_numbers;
