@@ -137,7 +137,7 @@ fn long() -> (Plan, Workpiece, &'static Steel) {
 #[divan::bench(args = [4, 2, 1], sample_count = 20)]
 fn whole_quench(bencher: Bencher, step_mm: u32) {
     let (plan, work, steel) = long();
-    let heat = Heat::new(&plan, steel, Kelvins::ZERO);
+    let heat = Heat::new(&work, &plan, steel, Kelvins::ZERO);
     let baths = stages(&plan);
     bencher.bench(|| {
         let setup = Setup {
@@ -152,7 +152,7 @@ fn whole_quench(bencher: Bencher, step_mm: u32) {
 #[divan::bench(args = [1, 2, 4], sample_count = 10)]
 fn finer_steps(bencher: Bencher, refine: u32) {
     let (plan, work, steel) = long();
-    let heat = Heat::new(&plan, steel, Kelvins::ZERO);
+    let heat = Heat::new(&work, &plan, steel, Kelvins::ZERO);
     let baths = stages(&plan);
     bencher.bench(|| {
         let setup = Setup {

@@ -9,7 +9,6 @@ use crate::problem::Problem;
 use crate::shop_model::ShopModel;
 use std::sync::Arc;
 use uuid::Uuid;
-use vatten_core::material::hardness::retained_austenite_percent;
 use vatten_core::material::steel::Steel;
 use vatten_core::prediction::laminate::{self, Layer};
 use vatten_core::prediction::outcome::{Outcomes, outcomes};
@@ -21,7 +20,7 @@ use vatten_core::process::workpiece::Workpiece;
 use vatten_core::quantity::units::Kelvins;
 use vatten_core::simulation::heat::Heat;
 use vatten_core::simulation::map::Maps;
-use vatten_core::simulation::physics::{hard_hrc, stages};
+use vatten_core::simulation::physics::stages;
 use vatten_core::simulation::quench::quench;
 use vatten_core::simulation::simulated::{STEP_MM, hours_untempered};
 use vatten_core::simulation::straightening::straightening;
@@ -159,12 +158,12 @@ impl Predictor {
                 let PredictionRequest {
                     plan, steel, work, ..
                 } = &asked;
-                let heat = Heat::new(plan, steel, Kelvins::ZERO);
+                let heat = Heat::new(work, plan, steel, Kelvins::ZERO);
                 let baths = stages(plan);
                 let setup = heat.whole(&work.form, &work.clay, &baths, step_mm);
                 let q = quench(setup, Some(stop))?;
-                let left = retained_austenite_percent(heat.dissolved.martensite_start_c, 20.0);
-                let hard = hard_hrc(steel, &heat.dissolved, left);
+                let left = heat.dissolved.retained(20.0);
+                let (hard, _) = steel.hardened_hrc(&heat.dissolved, left, &[]);
                 let line = line.hamon.clone();
                 Ok(serde_json::to_string(&Maps::new(&q, line, hard, &points)))
             })

@@ -842,6 +842,7 @@ async fn sentences_of_the_version_before_are_facts_after_the_migration(pool: PgP
         said += events.iter().filter(who).count();
         let why = Why::OperatorResults {
             operator: Some("\"hand\": Tove".to_owned()),
+            slower_s: None,
         };
         assert_eq!(f.prediction.reasons[0].why, why);
         assert!(f.prediction.reasons.len() >= 5, "{:?}", f.prediction);

@@ -1372,6 +1372,12 @@ export interface components {
             C: number;
             /**
              * Format: double
+             * @description Cobalt, 0 to 13 %.
+             * @default 0
+             */
+            Co: number;
+            /**
+             * Format: double
              * @description Chromium, 0 to 20 %.
              * @default 0
              */
@@ -1384,10 +1390,22 @@ export interface components {
             Mn: number;
             /**
              * Format: double
-             * @description Molybdenum, 0 to 5 %.
+             * @description Molybdenum, 0 to 10 %.
              * @default 0
              */
             Mo: number;
+            /**
+             * Format: double
+             * @description Nitrogen, 0 to 1 %.
+             * @default 0
+             */
+            N: number;
+            /**
+             * Format: double
+             * @description Niobium, 0 to 3 %.
+             * @default 0
+             */
+            Nb: number;
             /**
              * Format: double
              * @description Nickel, 0 to 5 %.
@@ -1402,13 +1420,13 @@ export interface components {
             Si: number;
             /**
              * Format: double
-             * @description Vanadium, 0 to 5 %.
+             * @description Vanadium, 0 to 15 %.
              * @default 0
              */
             V: number;
             /**
              * Format: double
-             * @description Tungsten, 0 to 8 %.
+             * @description Tungsten, 0 to 20 %.
              * @default 0
              */
             W: number;
@@ -2877,6 +2895,11 @@ export interface components {
             step: number;
         };
         /**
+         * @description What speaks against one of two tempers that give the same hardness.
+         * @enum {string}
+         */
+        Drawback: "rusts" | "brittle" | "keeps_austenite" | "less_tough";
+        /**
          * @description The length that one unit of a drawing stands for.
          * @enum {string}
          */
@@ -4227,7 +4250,7 @@ export interface components {
          * @description Where critical temperatures come from.
          * @enum {string}
          */
-        LevelSource: "table" | "andrews" | "trial" | "out_of_range";
+        LevelSource: "table" | "formula" | "trial" | "out_of_range";
         /** @description The critical temperatures of the steel as planned, for the level lines of the heat path, °C. */
         Levels: {
             /** @description Austenite begins. */
@@ -4633,7 +4656,7 @@ export interface components {
          * @description A kind of quenchant.
          * @enum {string}
          */
-        Medium: "brine" | "water" | "fast_oil" | "vegetable_oil" | "medium_oil" | "slow_oil" | "warm_oil" | "plates" | "forced_air" | "still_air";
+        Medium: "brine" | "water" | "fast_oil" | "vegetable_oil" | "medium_oil" | "slow_oil" | "warm_oil" | "salt" | "plates" | "forced_air" | "still_air";
         /** @description Layers to be looked at together. */
         MeetBody: {
             /** @description Two to six kinds of layer, exactly one of them the edge. */
@@ -4837,6 +4860,16 @@ export interface components {
          * @enum {string}
          */
         Order: "grind_first" | "harden_first";
+        /** @description A temper that reaches the wanted hardness as well, and why it is not the one advised. */
+        OtherTemper: {
+            /** @description What speaks against it. */
+            drawback: components["schemas"]["Drawback"];
+            /**
+             * Format: double
+             * @description At this, °C.
+             */
+            temperature_c: number;
+        };
         /** @description Why no temper reaches a wanted hardness. */
         OutOfReach: {
             /** @enum {string} */
@@ -5359,6 +5392,141 @@ export interface components {
             code: "layers_do_not_meet";
             /** @description What keeps them apart. */
             conflict: components["schemas"]["Conflict"];
+        } | {
+            /** @enum {string} */
+            code: "outside_formulas";
+            /** @description Name of the steel. */
+            steel: string;
+        } | {
+            /** @enum {string} */
+            code: "melts";
+            /**
+             * Format: double
+             * @description Where melting begins, °C.
+             */
+            solidus_c: number;
+            /** @description Name of the steel. */
+            steel: string;
+            /**
+             * Format: double
+             * @description The heat, °C.
+             */
+            temperature_c: number;
+        } | {
+            /** @enum {string} */
+            code: "partly_austenite";
+            /**
+             * Format: double
+             * @description Share that is, 0 to 1.
+             */
+            share: number;
+            /**
+             * Format: double
+             * @description Where all of it is, °C.
+             */
+            upper_c: number;
+        } | {
+            /** @enum {string} */
+            code: "long_soak";
+            /**
+             * Format: double
+             * @description What is enough, s.
+             */
+            enough_s: number;
+            /**
+             * Format: double
+             * @description The soak, s.
+             */
+            soak_s: number;
+        } | {
+            /**
+             * Format: double
+             * @description Ac1, °C.
+             */
+            ac1_c: number;
+            /** @enum {string} */
+            code: "temper_above_ac1";
+            /**
+             * Format: double
+             * @description The temper, °C.
+             */
+            temperature_c: number;
+        } | {
+            /** @enum {string} */
+            code: "temper_does_nothing";
+            /**
+             * Format: double
+             * @description The temper, °C.
+             */
+            temperature_c: number;
+        } | {
+            /** @enum {string} */
+            code: "beyond_temper_table";
+            /**
+             * Format: double
+             * @description The last known, °C.
+             */
+            hottest_c: number;
+        } | {
+            /** @enum {string} */
+            code: "fresh_martensite";
+            /**
+             * Format: double
+             * @description Percent of the structure.
+             */
+            percent: number;
+        } | {
+            /** @enum {string} */
+            code: "not_cold";
+            /**
+             * Format: double
+             * @description Its temperature, °C.
+             */
+            temperature_c: number;
+        } | {
+            /**
+             * Format: double
+             * @description Acm, °C.
+             */
+            acm_c: number;
+            /** @enum {string} */
+            code: "carbide_network";
+            /**
+             * Format: double
+             * @description The heat it is cooled slowly from, °C.
+             */
+            temperature_c: number;
+        } | {
+            /** @enum {string} */
+            code: "soft_skin";
+            /**
+             * Format: double
+             * @description Skin that lost carbon on each face, mm.
+             */
+            depth_mm: number;
+            /**
+             * Format: double
+             * @description Hardness of the edge as it leaves the fire, HRC.
+             */
+            edge_hrc: number;
+            /**
+             * Format: double
+             * @description The edge, mm.
+             */
+            edge_mm: number;
+        } | {
+            /**
+             * Format: double
+             * @description Retained austenite, percent.
+             */
+            austenite_percent: number;
+            /** @enum {string} */
+            code: "grinding_cracks";
+            /**
+             * Format: double
+             * @description Hardness, HRC.
+             */
+            hrc: number;
         } | {
             /**
              * Format: double
@@ -6108,6 +6276,21 @@ export interface components {
              */
             spine_mm: number;
         };
+        /**
+         * @description What a result is unsure of.
+         * @enum {string}
+         */
+        SpreadFrom: "steel" | "bar" | "analysis" | "fire" | "oven" | "soak" | "transformation" | "medium" | "transfer" | "temper_curve" | "thickness" | "shop" | "tester" | "blade" | "reading";
+        /** @description One thing that makes a result unsure, and how much. */
+        SpreadPart: {
+            /**
+             * Format: double
+             * @description One standard deviation, HRC.
+             */
+            hrc: number;
+            /** @description What. */
+            of: components["schemas"]["SpreadFrom"];
+        };
         /** @description One stage of a quench. */
         Stage: {
             agitation?: components["schemas"]["Agitation"] | null;
@@ -6124,6 +6307,7 @@ export interface components {
             /** @description What it goes into. */
             medium: components["schemas"]["Medium"];
             tip_length_mm?: components["schemas"]["Millimetres"] | null;
+            transfer_s?: components["schemas"]["Seconds"] | null;
         };
         /** @description A quench stage as written by a caller. */
         StageDraft: {
@@ -6160,6 +6344,11 @@ export interface components {
              * @description Only this much goes in, from the tip, 0.01 to 1000 mm.
              */
             tip_length_mm?: number | null;
+            /**
+             * Format: double
+             * @description Time in air on the way into it, 0 to 60 s; 2 s from the fire and none between baths when left out.
+             */
+            transfer_s?: number | null;
         };
         /**
          * @description How a check stands.
@@ -6383,7 +6572,7 @@ export interface components {
         };
         /** @description A steel of the shop's own. */
         SteelBody: {
-            /** @description Weight percent by symbol: C, Si, Mn, Cr, Ni, Mo, W, V. */
+            /** @description Weight percent by symbol: C, Si, Mn, Cr, Ni, Mo, W, V, N, Co, Nb. */
             analysis: {
                 [key: string]: number;
             };
@@ -6506,7 +6695,7 @@ export interface components {
             estimate?: components["schemas"]["Estimate"] | null;
             /** @description Kind, in words. */
             family: string;
-            /** @description The critical-temperature formulas hold for this analysis. */
+            /** @description The formulas were tried for analyses like this. */
             formulas_hold: boolean;
             /** @description How it hardens. */
             hardening: components["schemas"]["Hardening"];
@@ -6535,9 +6724,20 @@ export interface components {
             retained_percent: number;
             /**
              * Format: double
+             * @description How sure the values of its rows are to either side, HRC; none for one of the shop's own. Half as much again
+             *     above 540 °C.
+             */
+            row_hrc?: number | null;
+            /**
+             * Format: double
              * @description Usual soak, s.
              */
             soak_s: number;
+            /**
+             * Format: double
+             * @description How far its hardness as quenched may be off before any record, one standard deviation, HRC.
+             */
+            spread_hrc: number;
             /** @description Whether sub-zero pays. */
             sub_zero: components["schemas"]["SubZero"];
             /** @description What it serves for. */
@@ -6974,6 +7174,7 @@ export interface components {
         };
         /** @description The temper that would reach the wanted hardness. */
         TemperFor: {
+            also?: components["schemas"]["OtherTemper"] | null;
             interval_c?: components["schemas"]["Interval"] | null;
             out_of_reach?: components["schemas"]["OutOfReach"] | null;
             /**
@@ -7032,6 +7233,11 @@ export interface components {
         Through: {
             /** @description Bare it would harden: what is soft is soft under the clay. */
             by_clay?: boolean;
+            /**
+             * Format: double
+             * @description How deep the spine is hardened from each face, mm; none when it is through.
+             */
+            case_mm?: number | null;
             /**
              * Format: double
              * @description Thickest section whose middle is half martensite in this quench, mm.
@@ -7334,6 +7540,32 @@ export interface components {
             /** @enum {string} */
             code: "known_by_trial";
         } | {
+            /**
+             * Format: double
+             * @description Carbide, percent by weight.
+             */
+            carbide_percent: number;
+            /**
+             * Format: double
+             * @description Carbon in solution, percent by weight.
+             */
+            carbon_percent: number;
+            /** @enum {string} */
+            code: "martensite_of";
+            /**
+             * Format: double
+             * @description Its hardness, HRC.
+             */
+            hrc: number;
+        } | {
+            /** @enum {string} */
+            code: "temper_turns_austenite";
+            /**
+             * Format: double
+             * @description Percent of the structure.
+             */
+            percent: number;
+        } | {
             /** @enum {string} */
             code: "austenite_left";
             /**
@@ -7417,13 +7649,31 @@ export interface components {
         } | {
             /** @enum {string} */
             code: "tank_results";
+            /**
+             * Format: double
+             * @description It takes heat faster than its kind by this share; negative: slower. None where that is not seen.
+             */
+            faster_share?: number | null;
             /** @description The medium. */
             medium: components["schemas"]["Medium"];
+        } | {
+            /** @enum {string} */
+            code: "pace_results";
+            /**
+             * Format: double
+             * @description Slower by this share of the time; negative: faster.
+             */
+            slower_share: number;
         } | {
             /** @enum {string} */
             code: "operator_results";
             /** @description Who, when known. */
             operator?: string | null;
+            /**
+             * Format: double
+             * @description They take so much longer to the bath than is planned; negative: less, s. None where that is not seen.
+             */
+            slower_s?: number | null;
         } | {
             /** @enum {string} */
             code: "temper_results";
@@ -7452,6 +7702,11 @@ export interface components {
              * @description Width of the interval, HRC.
              */
             width_hrc: number;
+        } | {
+            /** @enum {string} */
+            code: "width_from";
+            /** @description One standard deviation each; they add in squares. */
+            parts: components["schemas"]["SpreadPart"][];
         } | {
             /**
              * Format: double

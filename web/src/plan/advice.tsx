@@ -3,7 +3,7 @@ import type { Prediction, Step } from "../api/client";
 import { useUnits } from "../quantity/units";
 import { changeLabel } from "../words/changes";
 import { capital, hrc } from "../words/names";
-import { because, next as nextInWords, temperFor } from "../words/reasons";
+import { alsoAt, because, next as nextInWords, temperFor } from "../words/reasons";
 import { apply } from "./edit-plan";
 
 type TemperForTarget = NonNullable<Prediction["temper_for_target"]>;
@@ -28,7 +28,7 @@ function TemperAdvice({ target }: { target: TemperForTarget }) {
   const between = target.interval_c
     ? `; 9 in 10 between ${show("temperature", target.interval_c.low)} and ${show("temperature", target.interval_c.high)}`
     : "";
-  return `${capital(show("temperature", target.temperature_c))} gives ${hrc(target.wanted_hrc)} HRC, the middle of what you want${between}.`;
+  return `${capital(show("temperature", target.temperature_c))} gives ${hrc(target.wanted_hrc)} HRC, the middle of what you want${between}.${target.also ? ` ${alsoAt(target.also, say)}` : ""}`;
 }
 
 /** What to change next, and why. */

@@ -1,5 +1,5 @@
 import { Button, Form } from "react-bootstrap";
-import type { Medium, Step } from "../api/client";
+import type { Agitation, Medium, Step } from "../api/client";
 import { Options } from "../fields/options";
 import { QuantityInput } from "../quantity/quantity-input";
 import { MEDIA } from "../words/names";
@@ -8,11 +8,30 @@ import css from "./plan.module.css";
 type Quench = Extract<Step, { kind: "quench" }>;
 
 const WATER: Medium[] = ["water", "brine"];
+/** Media in which movement counts. */
+const MOVED: Medium[] = [
+  ...WATER,
+  "fast_oil",
+  "vegetable_oil",
+  "medium_oil",
+  "slow_oil",
+  "warm_oil",
+  "salt",
+  "forced_air",
+];
+const MOVEMENTS: Record<Agitation, string> = {
+  still: "held still",
+  moved: "moved",
+  strong: "stirred hard",
+};
+/** Time in air on the way from the fire when nothing is said, s; as the core has it. */
+const USUAL_TRANSFER_S = 2;
 
 /** Usual bath temperature of a medium, °C. */
 function bath(medium: Medium): number {
   if (WATER.includes(medium)) return 25;
   if (medium === "warm_oil") return 150;
+  if (medium === "salt") return 220;
   return medium.endsWith("oil") ? 50 : 20;
 }
 
@@ -35,6 +54,20 @@ export function QuenchFields(props: {
         return (
           // biome-ignore lint/suspicious/noArrayIndexKey: stages have no identity but their place
           <span className={css.stage} key={i}>
+            {i === 0 && (
+              <>
+                <QuantityInput
+                  label="Way from the fire"
+                  hideLabel
+                  kind="time"
+                  value={stage.transfer_s ?? USUAL_TRANSFER_S}
+                  range={[0, 60]}
+                  error={error(`stages[${i}].transfer_s`)}
+                  onChange={(transfer_s) => change({ transfer_s })}
+                />
+                {"in air, then "}
+              </>
+            )}
             {i > 0 && "then "}
             <Form.Select
               aria-label={`Medium ${i + 1}`}
@@ -46,12 +79,21 @@ export function QuenchFields(props: {
             >
               <Options of={MEDIA} />
             </Form.Select>
+            {MOVED.includes(stage.medium) && (
+              <Form.Select
+                aria-label={`Movement ${i + 1}`}
+                value={stage.agitation ?? "moved"}
+                onChange={(e) => change({ agitation: e.target.value as Agitation })}
+              >
+                <Options of={MOVEMENTS} />
+              </Form.Select>
+            )}
             <QuantityInput
               label={`Bath ${i + 1}`}
               hideLabel
               kind="temperature"
               value={stage.bath_c}
-              range={[-20, 230]}
+              range={[-20, 600]}
               error={error(`stages[${i}].bath_c`)}
               onChange={(bath_c) => change({ bath_c })}
             />

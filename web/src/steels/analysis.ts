@@ -5,9 +5,12 @@ export const ELEMENTS: [string, number, number][] = [
   ["Mn", 0, 3],
   ["Cr", 0, 20],
   ["Ni", 0, 5],
-  ["Mo", 0, 5],
-  ["W", 0, 8],
-  ["V", 0, 5],
+  ["Mo", 0, 10],
+  ["W", 0, 20],
+  ["V", 0, 15],
+  ["N", 0, 1],
+  ["Co", 0, 13],
+  ["Nb", 0, 3],
 ];
 
 /** Reads percents as typed; empty is none. */

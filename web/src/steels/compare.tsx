@@ -21,7 +21,7 @@ function Curves({ steels, window }: { steels: SteelView[]; window: [number, numb
   const { units } = useUnits();
   const height = 260;
   const [x0, x1, y0, y1] = [44, width - 120, 12, height - 30];
-  const x = scaleLinear([120, 600], [x0, x1]);
+  const x = scaleLinear([120, 650], [x0, x1]);
   const y = scaleLinear([40, 68], [y1, y0]);
   const degrees = (t: number) => (units.temperature === "f" ? Math.round((t * 9) / 5 + 32) : t);
   const ends = steels.map((s) => {

@@ -14,7 +14,7 @@ describe("the steels", () => {
     expect(screen.getByRole("img", { name: /Typical hardness of 1084.*from 65.0/ })).toBeTruthy();
     const list = screen.getByRole("navigation", { name: "Steels" });
     await userEvent.click(within(list).getByRole("button", { name: /Leaf spring/ }));
-    expect(screen.getByText(/Known by its analysis.*a little wider/)).toBeTruthy();
+    expect(screen.getByText(/Known by its analysis.*sure to about ±1.7 HRC/)).toBeTruthy();
   });
 
   it("are found by what another standard calls them", async () => {

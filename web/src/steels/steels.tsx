@@ -41,10 +41,11 @@ function Details({ steel }: { steel: SteelView }) {
       )}
       {steel.house && !steel.estimate && (
         <p className="soft">
-          Known by its analysis: critical temperatures by formula
-          {steel.formulas_hold ? "" : ", outside the range they were made for"}, the rest from the
-          steels most like it. The interval is {(steel.distance ?? 0) < 0.3 ? "a little" : "much"}{" "}
-          wider until your own readings narrow it.
+          Known by its analysis: all of it by formulas
+          {steel.formulas_hold ? "" : ", outside what they were tried for"}
+          {(steel.distance ?? 0) < 0.3 ? ", close to a steel of the table" : ""}. Hardness from the
+          quench is sure to about ±{steel.spread_hrc.toFixed(1)} HRC until your own readings narrow
+          it.
         </p>
       )}
       <h2>Windows</h2>
@@ -71,7 +72,9 @@ function Details({ steel }: { steel: SteelView }) {
         ))}
       </ul>
       <p className="soft">
-        Typical published values, not a guarantee: each shop closes in on its own.
+        {steel.row_hrc == null
+          ? "Computed, not a guarantee: each shop closes in on its own."
+          : `Typical published values, sure to about ±${steel.row_hrc} HRC, ±${1.5 * steel.row_hrc} above ${show("temperature", 540)}; not a guarantee: each shop closes in on its own.`}
       </p>
     </article>
   );

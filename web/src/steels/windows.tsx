@@ -27,7 +27,7 @@ export function Curve({ steel }: { steel: SteelView }) {
   const { units } = useUnits();
   const height = 240;
   const [x0, x1, y0, y1] = [44, width - 12, 12, height - 30];
-  const x = scaleLinear([120, 600], [x0, x1]);
+  const x = scaleLinear([120, 650], [x0, x1]);
   const y = scaleLinear([30, 68], [y1, y0]);
   const degrees = (t: number) => (units.temperature === "f" ? Math.round((t * 9) / 5 + 32) : t);
   const shown = steel.temper_curve.filter((p) => (p[1] ?? 0) >= 30);
@@ -101,7 +101,10 @@ export function Curve({ steel }: { steel: SteelView }) {
 export function Windows({ steel }: { steel: SteelView }) {
   const [ref, width] = useWidth<HTMLDivElement>(620);
   const { show } = useUnits();
-  const x = scaleLinear([650, 1150], [110, width - 140]);
+  // High-speed steels are hardened hotter than all others.
+  const hot = Math.max(steel.austenitize_high_c, steel.coarsening_c) > 1140;
+  const x = scaleLinear([650, hot ? 1300 : 1150], [110, width - 140]);
+  const marks = hot ? [700, 850, 1000, 1150, 1300] : [700, 800, 900, 1000, 1100];
   // A phone has no room for every tick, nor for a word between line and number.
   const narrow = width < 500;
   const rows: [string, number, number, string][] = [
@@ -145,7 +148,7 @@ export function Windows({ steel }: { steel: SteelView }) {
         >
           grain coarsens
         </text>
-        {(narrow ? [700, 1100] : [700, 800, 900, 1000, 1100]).map((t) => (
+        {(narrow ? [700, 1100] : marks).map((t) => (
           <text key={t} className="tick" x={x(t)} y={rows.length * 22 + 16} textAnchor="middle">
             {show("temperature", t)}
           </text>

@@ -8,6 +8,7 @@ export const MEDIA: Record<Medium, string> = {
   medium_oil: "medium oil",
   slow_oil: "slow oil",
   warm_oil: "warm oil",
+  salt: "salt",
   plates: "plates",
   forced_air: "forced air",
   still_air: "still air",

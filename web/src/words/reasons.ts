@@ -1,12 +1,15 @@
 import type {
   CheckReach,
   CrackCause,
+  Drawback,
   Help,
   Next,
   NoLine,
+  OtherTemper,
   OutcomeValue,
   Prediction,
   Reason,
+  SpreadFrom,
   TemperFor,
   Why,
 } from "../api/client";
@@ -29,13 +32,32 @@ const CRACK_CAUSES: Record<CrackCause, string> = {
 
 const LEVELS = {
   table:
-    "Ac1 and the upper line from the table; martensite start by Andrews from what is dissolved.",
-  andrews: "By Andrews' formulas from the analysis.",
-  trial: "By Andrews' formulas for the carbon and manganese it behaves as if it had.",
+    "Ac1 and the upper line from the table; martensite start by formula from what is dissolved.",
+  formula: "By formulas from the analysis.",
+  trial: "By formulas for the carbon and manganese it behaves as if it had.",
   out_of_range: "By formulas outside the range they were made for: wider.",
 };
 
 const STRUCTURES = { normalized: "a normalized structure", spheroidized: "carbides in balls" };
+
+/** What a hardness is unsure of, for a list. */
+const SPREADS: Record<SpreadFrom, string> = {
+  steel: "the steel's numbers",
+  bar: "bars of it",
+  analysis: "carbon the standard leaves open",
+  fire: "the fire's heat",
+  oven: "the oven's heat",
+  soak: "what the soak dissolves",
+  transformation: "how soon it turns soft",
+  medium: "the bath",
+  transfer: "the way to the bath",
+  temper_curve: "the temper curve",
+  thickness: "thickness",
+  shop: "the shop",
+  tester: "the tester",
+  blade: "blade to blade",
+  reading: "readings",
+};
 
 const NO_LINES: Wording<NoLine> = {
   never_hot: (f, say) => `Never above Ac1 (${say.temperature(f.ac1_c)}): nothing hardens.`,
@@ -79,6 +101,9 @@ const WHY: Wording<Why> = {
       : "Known by its analysis only and unlike the steels in the table: the interval is wide.",
   known_by_trial: () =>
     "Known by a coupon trial only: its carbon is a guess, and the interval as wide as that.",
+  martensite_of: (f) =>
+    `Martensite of ${f.carbon_percent.toFixed(2)} % carbon${f.carbide_percent >= 0.5 ? ` with ${f.carbide_percent.toFixed(0)} % carbide in it` : ""} is ${f.hrc.toFixed(1)} HRC.`,
+  temper_turns_austenite: (f) => `The tempers turn ${whole(f.percent)} of austenite.`,
   austenite_left: (f) => `${whole(f.percent)} austenite left over.`,
   cold_turns: (f) => `Sub-zero turns ${whole(f.percent)} of it.`,
   cold_would_leave: (f, say) =>
@@ -94,9 +119,25 @@ const WHY: Wording<Why> = {
   bar_results: () => "Your results from this bar.",
   kiln_runs: (f, say) => `${f.station ?? "The fire"} runs ${runs(f.by_k, say)}.`,
   oven_runs: (f, say) => `${f.station ?? "The oven"} runs ${runs(f.by_k, say)}.`,
-  tank_results: (f) => `Your results in ${MEDIA[f.medium]}.`,
-  operator_results: (f) =>
-    f.operator ? `Blades that ${f.operator} quenched.` : "Blades of the same hand.",
+  tank_results: (f) =>
+    `Your results in ${MEDIA[f.medium]}.${
+      f.faster_share == null
+        ? ""
+        : ` It takes heat about ${percent(Math.abs(f.faster_share))} ${f.faster_share > 0 ? "faster" : "slower"} than its kind.`
+    }`,
+  pace_results: (f) =>
+    `Your results on this steel: it turns soft about ${percent(Math.abs(f.slower_share))} ${f.slower_share > 0 ? "slower" : "sooner"} than computed.`,
+  operator_results: (f, say) =>
+    `${f.operator ? `Blades that ${f.operator} quenched.` : "Blades of the same hand."}${
+      f.slower_s == null
+        ? ""
+        : ` The way to the bath takes about ${say.time(Math.abs(f.slower_s))} ${f.slower_s > 0 ? "longer" : "less"} than planned.`
+    }`,
+  width_from: (f) =>
+    `How sure: ${f.parts
+      .slice(0, 6)
+      .map((part) => `${SPREADS[part.of]} ±${part.hrc.toFixed(1)}`)
+      .join(", ")}.`,
   temper_results: () => "Your results near this temper.",
   thickness_results: () => "Your results near this thickness.",
   learned: (f) =>
@@ -159,7 +200,11 @@ export const because = (reason: Reason, say: Say) => word(WHY, reason as Why, sa
 
 /** How the quench goes through the section, in a sentence. */
 export function through(p: Pick<Prediction, "through" | "levels">, say: Say): string {
-  const { verdict, critical_thickness_mm, spine_mm, by_clay } = p.through;
+  const { verdict, critical_thickness_mm, spine_mm, by_clay, case_mm } = p.through;
+  const hard =
+    case_mm == null || by_clay
+      ? ""
+      : ` At the spine it is hard to ${say.fine(case_mm)} from each face.`;
   const reach = say.about(critical_thickness_mm);
   const spine = spine_mm ? `, the spine is ${say.about(spine_mm)}` : "";
   switch (verdict) {
@@ -172,19 +217,31 @@ export function through(p: Pick<Prediction, "through" | "levels">, say: Say): st
     case "spine_stays_soft":
       return by_clay
         ? "The edge hardens; under the clay the spine stays softer."
-        : `The edge hardens, the spine stays softer: this quench reaches ${reach}${spine}.`;
+        : `The edge hardens, the spine stays softer: this quench reaches ${reach}${spine}.${hard}`;
     case "too_thick":
       return by_clay
         ? "Under this clay it stays soft where hardness is read."
-        : `The section is too thick for this medium: it reaches only ${reach}.`;
+        : `The section is too thick for this medium: it reaches only ${reach}.${hard}`;
   }
 }
+
+const DRAWBACKS: Record<Drawback, string> = {
+  rusts: "there it loses its stainlessness",
+  brittle: "that is the brittle range",
+  keeps_austenite: "it keeps its austenite and softens in use",
+  less_tough: "there it is less tough",
+};
+
+/** Another temper for the same hardness, in a sentence. */
+export const alsoAt = (also: OtherTemper, say: Say) =>
+  `${say.temperature(also.temperature_c)} gives it too, but ${DRAWBACKS[also.drawback]}.`;
 
 /** The temper for the wanted hardness, or why there is none, in a sentence. */
 export function temperFor(t: TemperFor, say: Say): string {
   const wanted = `${t.wanted_hrc.toFixed(1)} HRC`;
   if (t.temperature_c != null && t.interval_c) {
-    return `${say.temperature(t.temperature_c)} for ${wanted}; nine in ten between ${say.temperatures(t.interval_c.low, t.interval_c.high).replace(" to ", " and ")}.`;
+    const also = t.also ? ` ${alsoAt(t.also, say)}` : "";
+    return `${say.temperature(t.temperature_c)} for ${wanted}; nine in ten between ${say.temperatures(t.interval_c.low, t.interval_c.high).replace(" to ", " and ")}.${also}`;
   }
   const why = t.out_of_reach;
   switch (why?.code) {

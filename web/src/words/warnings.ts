@@ -50,6 +50,29 @@ const WARNINGS: Wording<PlanRisk> = {
     `This section is too thick for this quench: it reaches about ${say.about(f.reach_mm)} in ${f.steel}. Expect a soft blade.`,
   no_temper: () => "There is no temper after the quench: the blade stays as brittle as glass.",
   layers_do_not_meet: (f, say) => conflict(f.conflict, say),
+  outside_formulas: (f) =>
+    `The analysis of ${f.steel} lies outside what the formulas were tried for: take the numbers as a guess, and try a coupon first.`,
+  melts: (f, say) =>
+    `${say.temperature(f.temperature_c)} is above ${say.temperature(f.solidus_c)}, where ${f.steel} begins to melt: it burns and is lost.`,
+  partly_austenite: (f, say) =>
+    `Only ${percent(f.share)} of it becomes austenite here; all of it does from ${say.temperature(f.upper_c)}. The rest stays soft.`,
+  long_soak: (f, say) =>
+    `After ${say.time(f.enough_s)} nothing more dissolves; ${say.time(f.soak_s)} coarsens the grain and burns the carbon out of the skin.`,
+  temper_above_ac1: (f, say) =>
+    `${say.temperature(f.temperature_c)} is above Ac1 (${say.temperature(f.ac1_c)}): it becomes austenite again, and cooling from there hardens or anneals it anew. This is no temper.`,
+  temper_does_nothing: (f, say) =>
+    `${say.temperature(f.temperature_c)} does next to nothing: the blade stays as brittle as quenched.`,
+  beyond_temper_table: (f, say) =>
+    `Nothing is known of a temper above ${say.temperature(f.hottest_c)}: it is predicted as if it were there.`,
+  fresh_martensite: (f) =>
+    `${whole(f.percent)} fresh martensite forms as it cools from the last temper, hard and brittle: one more temper takes care of it.`,
+  not_cold: (f, say) => `${say.temperature(f.temperature_c)} is not cold: it turns no austenite.`,
+  carbide_network: (f, say) =>
+    `Cooled slowly from ${say.temperature(f.temperature_c)}, above ${say.temperature(f.acm_c)}, carbide makes a network around the grains that cracks start from. Normalize after it, and cool in air.`,
+  soft_skin: (f, say) =>
+    `Each face loses carbon ${say.fine(f.depth_mm)} deep: an edge of ${say.fine(f.edge_mm)} has little left inside and comes out at about ${f.edge_hrc.toFixed(0)} HRC. Leave the edge thicker and grind it after, or protect it.`,
+  grinding_cracks: (f) =>
+    `${f.hrc.toFixed(0)} HRC with ${whole(f.austenite_percent)} austenite left cracks under a hasty belt: grind cool and light, or turn the austenite first.`,
   wants_sub_zero: (f) =>
     `${whole(f.austenite_percent)} austenite is left over; sub-zero straight after the quench turns most of it.`,
 };

@@ -3,7 +3,7 @@
 use crate::geometry::blade::Blade;
 use crate::material::medium::Medium;
 use crate::material::steel::{Hardening, Steel, SubZero};
-use crate::material::temper;
+use crate::material::temper::HOTTEST_C;
 use crate::process::change::DRY_ICE_C;
 use crate::process::plan::{Plan, Stations};
 use crate::process::step::{Stage, Step};
@@ -52,13 +52,11 @@ pub fn usual(
         });
     }
     let wanted = 0.5 * (target.0 + target.1);
-    let temperature = temper::temperature_for(
-        wanted,
-        Celsius::clamped(150.0),
-        Celsius::clamped(540.0),
-        |t| steel.typical_tempered_hrc(t),
-    )
-    .map_or(if wanted > 55.0 { 150.0 } else { 540.0 }, |t| {
+    let found =
+        steel
+            .typical()
+            .temper_for(wanted, Celsius::clamped(150.0), Celsius::clamped(HOTTEST_C));
+    let temperature = found.map_or(if wanted > 55.0 { 150.0 } else { 540.0 }, |t| {
         5.0 * (t.value() / 5.0).round()
     });
     steps.push(Step::Temper {
@@ -88,7 +86,7 @@ fn mildest(steel: &Steel, blade: &Blade, heats: &[Step]) -> Vec<Stage> {
         stages: oil.clone(),
     });
     let section = section(&Plan::stored(steps), steel, &Workpiece::plain(blade));
-    if steel.media.contains(&Medium::FastOil) && section.reading.hardened() >= HARD {
+    if steel.media.contains(&Medium::FastOil) && section.reading.face.hardened() >= HARD {
         oil
     } else if steel.water_then_oil {
         let water = Stage {

@@ -120,17 +120,17 @@ mod tests {
     use crate::simulation::physics::tests::{blade, plan};
     use crate::simulation::simulated::{STEP_MM, simulated};
 
-    fn water() -> Plan {
+    fn oil() -> Plan {
         plan(
             r#"[{"kind":"normalize","temperature_c":870,"times":3},{"kind":"austenitize","temperature_c":795,"soak_s":480},
-                {"kind":"quench","stages":[{"medium":"water"}]}]"#,
+                {"kind":"quench","stages":[{"medium":"fast_oil"}]}]"#,
         )
     }
 
     fn predicted_of(steel: &str, biases: &BiasModels) -> Outcomes {
         let work = Workpiece::plain(&blade());
         let steel = Steel::built_in(steel).unwrap();
-        outcomes(&work, &water(), steel, biases, STEP_MM, None)
+        outcomes(&work, &oil(), steel, biases, STEP_MM, None)
             .unwrap()
             .0
     }
@@ -141,13 +141,13 @@ mod tests {
 
     fn learn_of(steel: &str, findings: &[Finding]) -> BiasModels {
         let work = Workpiece::plain(&blade());
-        let simulated = simulated(&work, &water(), Steel::built_in(steel).unwrap(), None).unwrap();
+        let simulated = simulated(&work, &oil(), Steel::built_in(steel).unwrap(), None).unwrap();
         BiasModels::learn(
             findings.iter().enumerate().map(|(i, finding)| Found {
                 blade: Uuid::from_u128(i as u128),
                 traits: Traits {
                     steel: steel.to_owned(),
-                    medium: Medium::Water,
+                    medium: Medium::FastOil,
                     operator: None,
                 },
                 simulated: &simulated,

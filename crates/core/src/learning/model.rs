@@ -3,10 +3,12 @@
 //! Rasmussen and Williams 2006, "Gaussian Processes for Machine Learning", 5.4.1 for the marginal
 //! likelihood that chooses the sizes of the parts.
 
-use super::kernel::{KernelTerm, Scales};
+use super::kernel::{KernelTerm, Scales, SpreadPart};
 use super::lesson::{Bias, Lesson, Measure, Observed, Share};
 use super::record::{Features, Record};
 use super::regression::{LeftOut, Regression, by_blade, prequential};
+use crate::material::medium::Medium;
+use crate::process::operator::Operator;
 use crate::quantity::interval::{density, upper_tail};
 use crate::record::reading::When;
 use std::collections::HashSet;
@@ -152,7 +154,12 @@ fn scaled(logs: &[f64; 6]) -> Scales {
         shop_hrc: d.shop_hrc * bias,
         tester_hrc: d.tester_hrc * bias,
         tank_hrc: d.tank_hrc * bias,
+        tank_ln: d.tank_ln,
         operator_hrc: d.operator_hrc * bias,
+        operator_s: d.operator_s,
+        pace_ln: d.pace_ln,
+        bar_carbon_percent: d.bar_carbon_percent,
+        soak_ln: d.soak_ln,
         steel: d.steel * steel,
         bar: d.bar * steel,
         kiln_c: d.kiln_c * heat,
@@ -311,6 +318,52 @@ impl Model {
             if f.kiln == kiln { f.per_kiln_c } else { 0.0 }
         })
         .0
+    }
+
+    /// How much faster a bath takes heat than its kind by the records, logarithm.
+    #[must_use]
+    pub fn film_ln(&self, tank: Option<Medium>) -> f64 {
+        self.offset(self.scales.tank_ln, |f| {
+            if f.tank == tank {
+                f.quench.per_ln_film
+            } else {
+                0.0
+            }
+        })
+        .0
+    }
+
+    /// How much slower a steel transforms than computed by the records, logarithm of time.
+    #[must_use]
+    pub fn pace_ln(&self, steel: &str) -> f64 {
+        self.offset(self.scales.pace_ln, |f| {
+            if f.steel == steel {
+                f.quench.per_ln_pace
+            } else {
+                0.0
+            }
+        })
+        .0
+    }
+
+    /// How much longer an operator takes to the bath than is planned by the records, s.
+    #[must_use]
+    pub fn transfer_s(&self, operator: Option<&Operator>) -> f64 {
+        self.offset(self.scales.operator_s, |f| {
+            if f.operator.as_ref() == operator {
+                f.quench.per_transfer_s
+            } else {
+                0.0
+            }
+        })
+        .0
+    }
+
+    /// What makes a result like `x` unsure before any record, largest first; nothing below a twentieth of a
+    /// point.
+    #[must_use]
+    pub fn spread_parts(&self, x: &Features) -> Vec<SpreadPart> {
+        self.scales.spread_parts(x, NEW_READINGS)
     }
 
     /// An offset of size `scale` that moves each record by `slope`: its mean and one standard deviation.

@@ -3,6 +3,7 @@
 use crate::material::medium::Medium;
 use crate::process::operator::Operator;
 use crate::record::reading::When;
+use crate::simulation::physics::QuenchSlopes;
 use uuid::Uuid;
 
 /// What a hardness depends on besides physics.
@@ -36,6 +37,8 @@ pub struct Features {
     pub per_kiln_c: f64,
     /// How this hardness moves when the oven runs hotter, HRC/°C.
     pub per_oven_c: f64,
+    /// How it moves with what is not known well of the steel and its quench.
+    pub quench: QuenchSlopes,
 }
 
 /// A result: what physics said and what was read.

@@ -24,28 +24,43 @@ pub struct Analysis {
     /// Nickel, 0 to 5 %.
     #[serde(rename = "Ni")]
     pub nickel: f64,
-    /// Molybdenum, 0 to 5 %.
+    /// Molybdenum, 0 to 10 %.
     #[serde(rename = "Mo")]
     pub molybdenum: f64,
-    /// Tungsten, 0 to 8 %.
+    /// Tungsten, 0 to 20 %.
     #[serde(rename = "W")]
     pub tungsten: f64,
-    /// Vanadium, 0 to 5 %.
+    /// Vanadium, 0 to 15 %.
     #[serde(rename = "V")]
     pub vanadium: f64,
+    /// Nitrogen, 0 to 1 %.
+    #[serde(rename = "N")]
+    pub nitrogen: f64,
+    /// Cobalt, 0 to 13 %.
+    #[serde(rename = "Co")]
+    pub cobalt: f64,
+    /// Niobium, 0 to 3 %.
+    #[serde(rename = "Nb")]
+    pub niobium: f64,
 }
 
 /// Symbol, smallest and largest allowed weight percent of each element that an analysis may name.
-pub const ELEMENTS: [(&str, f64, f64); 8] = [
+pub const ELEMENTS: [(&str, f64, f64); 11] = [
     ("C", 0.05, 2.5),
     ("Si", 0.0, 3.0),
     ("Mn", 0.0, 3.0),
     ("Cr", 0.0, 20.0),
     ("Ni", 0.0, 5.0),
-    ("Mo", 0.0, 5.0),
-    ("W", 0.0, 8.0),
-    ("V", 0.0, 5.0),
+    ("Mo", 0.0, 10.0),
+    ("W", 0.0, 20.0),
+    ("V", 0.0, 15.0),
+    ("N", 0.0, 1.0),
+    ("Co", 0.0, 13.0),
+    ("Nb", 0.0, 3.0),
 ];
+
+/// More than this of everything but iron is no steel, percent.
+const MOST_PERCENT: f64 = 50.0;
 
 impl Analysis {
     /// Reads an analysis from symbols and weight percents; what is not named is none.
@@ -79,6 +94,14 @@ impl Analysis {
                 Some(_) => analysis.set(symbol, *percent),
             }
         }
+        let sum: f64 = elements.values().filter(|p| p.is_finite()).sum();
+        if sum > MOST_PERCENT {
+            checker.refuse_allowing(
+                "sum",
+                format!("{sum} % in all leaves too little iron for a steel."),
+                format!("at most {MOST_PERCENT} % besides iron"),
+            );
+        }
         if !elements.contains_key("C") {
             checker.refuse_allowing("C", "Carbon is needed.", "0.05 to 2.5 %");
         }
@@ -94,8 +117,29 @@ impl Analysis {
             "Ni" => self.nickel = percent,
             "Mo" => self.molybdenum = percent,
             "W" => self.tungsten = percent,
-            _ => self.vanadium = percent,
+            "V" => self.vanadium = percent,
+            "N" => self.nitrogen = percent,
+            "Co" => self.cobalt = percent,
+            _ => self.niobium = percent,
         }
+    }
+
+    /// Molybdenum with half of the tungsten, percent: what the two do alike.
+    #[inline]
+    #[must_use]
+    pub fn molybdenum_equivalent(&self) -> f64 {
+        self.molybdenum + 0.5 * self.tungsten
+    }
+
+    /// True inside the range that the formulas were tried in (C 0.3 to 2.2, Cr to 18, V to 10, W to 19,
+    /// Mo to 10 %): outside, predictions are widened.
+    #[must_use]
+    pub fn formulas_hold(&self) -> bool {
+        (0.3..=2.2).contains(&self.carbon)
+            && self.chromium <= 18.0
+            && self.vanadium <= 10.0
+            && self.tungsten <= 19.0
+            && self.molybdenum <= 10.0
     }
 
     /// How unlike two analyses are: 0 for the same, about 1 where a smith would call them different
@@ -112,6 +156,9 @@ impl Analysis {
             (self.molybdenum - other.molybdenum) / 0.5,
             (self.tungsten - other.tungsten) / 0.7,
             (self.vanadium - other.vanadium) / 0.4,
+            (self.nitrogen - other.nitrogen) / 0.1,
+            (self.cobalt - other.cobalt) / 2.0,
+            (self.niobium - other.niobium) / 0.4,
             chromium,
         ]
         .iter()
@@ -147,6 +194,9 @@ mod tests {
     #[case(&[("C", 0.8), ("Xx", 1.0)], "Xx")]
     #[case(&[("C", f64::NAN)], "C")]
     #[case(&[("Mn", 0.8)], "C")]
+    #[case(&[("C", 1.0), ("Cr", 18.0), ("W", 19.0), ("V", 10.0), ("Mo", 9.0)], "sum")]
+    #[case(&[("C", 0.5), ("N", 2.0)], "N")]
+    #[case(&[("C", 1.0), ("Cr", 30.0)], "Cr")]
     fn refuses_by_element(#[case] pairs: &[(&str, f64)], #[case] field: &str) {
         let faults = Analysis::parse(&elements(pairs)).unwrap_err();
         assert_eq!(faults.0.len(), 1);

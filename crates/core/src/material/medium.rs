@@ -34,6 +34,8 @@ pub enum Medium {
     SlowOil,
     /// Martempering oil, hot.
     WarmOil,
+    /// Molten low-temperature salt.
+    Salt,
     /// Flat metal plates.
     Plates,
     /// Air from a fan.
@@ -63,6 +65,7 @@ impl Medium {
             Self::VegetableOil => "vegetable oil",
             Self::SlowOil => "slow oil",
             Self::WarmOil => "warm oil",
+            Self::Salt => "salt",
             Self::Plates => "plates",
             Self::ForcedAir => "forced air",
             Self::StillAir => "still air",
@@ -91,6 +94,7 @@ impl Medium {
             Self::Brine | Self::Water => 25.0,
             Self::FastOil | Self::MediumOil | Self::VegetableOil | Self::SlowOil => 50.0,
             Self::WarmOil => 150.0,
+            Self::Salt => 220.0,
             Self::Plates | Self::ForcedAir | Self::StillAir => 20.0,
         })
     }
@@ -101,6 +105,7 @@ impl Medium {
         match self {
             Self::Brine | Self::Water => (0.0, 95.0),
             Self::WarmOil => (80.0, 230.0),
+            Self::Salt => (150.0, 600.0),
             Self::FastOil | Self::MediumOil | Self::VegetableOil | Self::SlowOil => (0.0, 120.0),
             Self::Plates | Self::ForcedAir | Self::StillAir => (-20.0, 60.0),
         }
@@ -118,7 +123,7 @@ impl Medium {
     /// True for every bath.
     #[must_use]
     pub const fn is_liquid(self) -> bool {
-        self.is_oil() || self.is_water()
+        self.is_oil() || self.is_water() || matches!(self, Self::Salt)
     }
 
     /// True for water and brine.

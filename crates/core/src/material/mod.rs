@@ -5,6 +5,7 @@ pub mod analysis;
 pub mod critical;
 pub mod designation;
 pub mod dissolution;
+pub mod equilibrium;
 pub mod hardness;
 pub mod medium;
 pub mod properties;

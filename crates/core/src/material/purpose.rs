@@ -1,8 +1,7 @@
 //! What a blade is for, and the hardness window that usually serves it.
 
 use crate::material::steel::{Hardening, Steel};
-use crate::material::temper::temperature_for;
-use crate::material::temper::{BRITTLE_C, STAINLESS_LIMIT_C};
+use crate::material::temper::{BRITTLE_C, HOTTEST_C, STAINLESS_LIMIT_C};
 use crate::quantity::units::{Celsius, Quantity};
 use crate::quantity::validation::{Faults, named};
 use serde::{Deserialize, Serialize};
@@ -127,13 +126,14 @@ pub enum Service {
 }
 
 /// Tempers that are tried, °C.
-const TEMPERS_C: (f64, f64) = (150.0, 540.0);
+const TEMPERS_C: (f64, f64) = (150.0, HOTTEST_C);
 /// How well `steel` serves `purpose`, by its typical numbers.
 #[must_use]
 pub fn suits(steel: &Steel, purpose: Purpose) -> Suits {
     let (low, high) = purpose.target_hrc();
     let wanted = 0.5 * (low + high);
-    let hrc = |t: f64| steel.typical_tempered_hrc(Celsius::clamped(t));
+    let typical = steel.typical();
+    let hrc = |t: f64| typical.tempered_hrc(Celsius::clamped(t));
     let fit = |temper_c, how| Suits {
         purpose,
         temper_c,
@@ -145,13 +145,10 @@ pub fn suits(steel: &Steel, purpose: Purpose) -> Suits {
     if steel.hardening == Hardening::NotHardenable {
         return fit(None, Service::TooLean {});
     }
-    let temper_c = temperature_for(
-        wanted,
-        Celsius::clamped(TEMPERS_C.0),
-        Celsius::clamped(TEMPERS_C.1),
-        |t| steel.typical_tempered_hrc(t),
-    )
-    .map(|t| t.value().round());
+    let (coolest, hottest) = (Celsius::clamped(TEMPERS_C.0), Celsius::clamped(TEMPERS_C.1));
+    let temper_c = typical
+        .temper_for(wanted, coolest, hottest)
+        .map(|t| t.value().round());
     let stainless = steel.is_stainless();
     let brittle =
         |t: f64| !stainless && steel.hardening != Hardening::Air && BRITTLE_C.contains(&t);

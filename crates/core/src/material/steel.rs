@@ -1,15 +1,18 @@
 //! A steel: its windows, what it dissolves, and how it tempers.
 //!
-//! The built-in table (`data/steels.csv`, `data/temper.csv`) holds typical published values. A
-//! shop's own steel is made from its analysis: critical temperatures by formula, working windows and
-//! the temper curve from the built-in steels most like it, with a wider interval the less alike.
+//! The built-in table (`data/steels.csv`, `data/temper.csv`) holds typical published values: the model is
+//! corrected so that the nominal treatment of a built-in steel gives its row. A shop's own steel is made from
+//! its analysis by the formulas alone, but for what a built-in steel very like it teaches.
 
 use crate::material::analysis::Analysis;
 use crate::material::critical;
-use crate::material::dissolution::{Dissolution, Limits, Structure, dissolve};
+use crate::material::dissolution::{Dissolution, Dissolved, Limits, Structure, dissolve};
+use crate::material::equilibrium::equilibrium;
 use crate::material::hardness;
 use crate::material::medium::Medium;
-use crate::material::temper::{TABLE_HOURS, TemperCurve, parameter};
+use crate::material::temper::{
+    CONSTANT, Correction, TABLE_HOURS, Tempered, Treatment, better_of, temper, temperatures_for,
+};
 use crate::quantity::units::{Celsius, Quantity, Seconds};
 use serde::{Deserialize, Serialize};
 use std::sync::LazyLock;
@@ -107,13 +110,10 @@ pub struct Steel {
     pub water_then_oil: bool,
     /// Whether sub-zero pays.
     pub sub_zero: SubZero,
-    /// Softening against the Hollomon–Jaffe parameter.
-    pub curve: TemperCurve,
-    /// The curve belongs to steel that went through −75 °C.
-    pub curve_has_sub_zero: bool,
-    /// Added to the model's as-quenched hardness so that the nominal treatment gives the published
-    /// value, HRC.
-    pub offset_hrc: f64,
+    /// What is added to the model so that the nominal treatment gives the published values.
+    pub correction: Correction,
+    /// Those values belong to steel that went through −75 °C.
+    pub row_has_sub_zero: bool,
     /// Where the numbers come from.
     pub origin: Origin,
     /// Structure it comes in, when known; as usual for the steel otherwise.
@@ -143,6 +143,12 @@ struct SteelRow {
     w: f64,
     #[serde(rename = "V")]
     v: f64,
+    #[serde(rename = "N")]
+    n: f64,
+    #[serde(rename = "Co")]
+    co: f64,
+    #[serde(rename = "Nb")]
+    nb: f64,
     ac1_c: f64,
     ac3_or_acm_c: f64,
     normalize_c: Option<f64>,
@@ -161,8 +167,9 @@ struct SteelRow {
 }
 
 /// Temperatures of the columns of `temper.csv`, °C.
-pub const TEMPER_COLUMNS: [f64; 11] = [
-    150.0, 175.0, 205.0, 230.0, 260.0, 290.0, 315.0, 370.0, 425.0, 480.0, 540.0,
+pub const TEMPER_COLUMNS: [f64; 15] = [
+    150.0, 175.0, 205.0, 230.0, 260.0, 290.0, 315.0, 370.0, 425.0, 480.0, 510.0, 540.0, 565.0,
+    595.0, 650.0,
 ];
 
 struct TemperRow {
@@ -192,8 +199,7 @@ static TABLE: LazyLock<Vec<Steel>> = LazyLock::new(|| {
     let mut reader = csv::Reader::from_reader(include_str!("../../data/steels.csv").as_bytes());
     // The file is compiled in; a test holds that every row of it is read.
     let rows: Vec<SteelRow> = reader.deserialize().filter_map(Result::ok).collect();
-    let mut steels: Vec<Steel> = rows
-        .into_iter()
+    rows.into_iter()
         .map(|row| {
             let temper = tempers
                 .iter()
@@ -201,18 +207,7 @@ static TABLE: LazyLock<Vec<Steel>> = LazyLock::new(|| {
                 .map(|i| tempers.swap_remove(i).1);
             Steel::from_row(row, temper.as_ref())
         })
-        .collect();
-    // A steel without a row (not meant for hardening) borrows the softening of those most like it.
-    for i in 0..steels.len() {
-        if steels[i].curve.points().is_empty() {
-            let others: Vec<&Steel> = steels
-                .iter()
-                .filter(|s| !s.curve.points().is_empty())
-                .collect();
-            steels[i].curve = Neighbours::near(&steels[i].analysis, &others).curve();
-        }
-    }
-    steels
+        .collect()
 });
 
 impl Steel {
@@ -259,13 +254,16 @@ impl Steel {
 
     /// What its austenite can hold, and from where.
     #[must_use]
-    pub const fn limits(&self) -> Limits {
+    pub fn limits(&self) -> Limits {
         Limits {
             analysis: self.analysis,
             ac1_c: self.ac1_c,
             upper_c: self.ac3_or_acm_c,
             nominal: self.austenitize.nominal,
+            soak: self.soak,
+            usual: self.usual_structure(),
             dissolution: self.dissolution,
+            by_equilibrium: self.origin != Origin::Table,
         }
     }
 
@@ -282,37 +280,79 @@ impl Steel {
         }
     }
 
-    /// Hardness and retained austenite (HRC, percent) of full martensite after the nominal soak, cooled to
-    /// `coldest_c`.
+    /// What the nominal soak leaves in the austenite.
     #[must_use]
-    pub fn nominal_hrc(&self, coldest_c: f64) -> (f64, f64) {
-        let d = dissolve(
+    pub fn nominal_dissolved(&self) -> Dissolved {
+        dissolve(
             &self.limits(),
             self.austenitize.nominal,
             self.soak,
             self.usual_structure(),
-        );
-        let retained = hardness::retained_austenite_percent(d.martensite_start_c, coldest_c);
-        let hrc = hardness::martensite_hrc(d.composition.carbon)
-            - hardness::retained_austenite_loss_hrc(retained)
-            + self.offset_hrc;
-        (hrc, retained)
+        )
     }
 
-    /// Typical hardness after four hours at `temperature`, nominal treatment, HRC.
+    /// What hardened, after `treatments`: its hardness in HRC, and what the tempers left. `retained` is the
+    /// austenite before them, 0 to 1.
+    #[must_use]
+    pub fn hardened_hrc(
+        &self,
+        dissolved: &Dissolved,
+        retained: f64,
+        treatments: &[Treatment],
+    ) -> (f64, Tempered) {
+        let after = temper(dissolved, retained, treatments);
+        let hrc = hardness::hrc_of_hv(after.hv) + self.correction.at(after.parameter);
+        (hrc.max(0.0), after)
+    }
+
+    /// Hardness and retained austenite (HRC, percent) of full martensite after the nominal soak, cooled to
+    /// `coldest_c`.
+    #[must_use]
+    pub fn nominal_hrc(&self, coldest_c: f64) -> (f64, f64) {
+        let d = self.nominal_dissolved();
+        let retained = d.retained(coldest_c);
+        (self.hardened_hrc(&d, retained, &[]).0, 100.0 * retained)
+    }
+
+    /// The steel after its nominal treatment, ready to be tempered in thought.
+    #[must_use]
+    pub fn typical(&self) -> Typical<'_> {
+        let dissolved = self.nominal_dissolved();
+        let coldest_c = if self.row_has_sub_zero {
+            SUB_ZERO_C
+        } else {
+            20.0
+        };
+        Typical {
+            steel: self,
+            retained: dissolved.retained(coldest_c),
+            dissolved,
+        }
+    }
+
+    /// Typical hardness after two tempers of two hours at `temperature`, nominal treatment, HRC.
     #[must_use]
     pub fn typical_tempered_hrc(&self, temperature: Celsius) -> f64 {
-        let coldest = if self.curve_has_sub_zero { -75.0 } else { 20.0 };
-        self.nominal_hrc(coldest).0 - self.curve.drop_hrc(parameter(temperature, TABLE_HOURS))
+        self.typical().tempered_hrc(temperature)
+    }
+
+    /// Typical hardness after tempers that amount to a Hollomon–Jaffe parameter, nominal treatment, HRC.
+    #[must_use]
+    pub fn softened_hrc(&self, parameter: f64) -> f64 {
+        let kelvin = parameter / (CONSTANT + TABLE_HOURS.log10());
+        self.typical_tempered_hrc(Celsius::clamped(kelvin - 273.15))
     }
 
     /// How far the as-quenched physics of this steel may be off before any record, one standard
-    /// deviation, HRC: 0.8 for a tabulated steel, more for an analysis.
+    /// deviation, HRC: 0.5 for a tabulated steel, more for an analysis.
     #[must_use]
     pub fn spread_hrc(&self) -> f64 {
         match self.origin {
-            Origin::Table => 0.8,
-            Origin::Analysis { distance } => 1.1 + 0.6 * distance.min(4.0),
+            Origin::Table => 0.5,
+            Origin::Analysis { distance } if self.analysis.formulas_hold() => {
+                1.6 + 0.25 * distance.min(3.0)
+            }
+            Origin::Analysis { .. } => 3.0,
             Origin::Trial { spread_hrc } => spread_hrc,
         }
     }
@@ -327,6 +367,9 @@ impl Steel {
             molybdenum: row.mo,
             tungsten: row.w,
             vanadium: row.v,
+            nitrogen: row.n,
+            cobalt: row.co,
+            niobium: row.nb,
         };
         let nominal = row.austenitize_c.unwrap_or(row.ac3_or_acm_c + 40.0);
         let mut steel = Self {
@@ -364,29 +407,30 @@ impl Steel {
                 "optional" => SubZero::Optional,
                 _ => SubZero::No,
             },
-            curve: TemperCurve::from_drops(Vec::new()),
-            curve_has_sub_zero: temper.is_some_and(|t| t.sub_zero),
-            offset_hrc: 0.0,
+            correction: Correction::new(0.0, &[]),
+            row_has_sub_zero: temper.is_some_and(|t| t.sub_zero),
             origin: Origin::Table,
             comes_as: None,
         };
         if steel.media.is_empty() {
             steel.media.push(Medium::Water);
         }
-        if let Some(published) = row.as_quenched_hrc {
-            steel.offset_hrc = published - steel.nominal_hrc(20.0).0;
-        }
-        if let Some(temper) = temper {
-            let coldest = if temper.sub_zero { -75.0 } else { 20.0 };
-            steel.curve = TemperCurve::from_row(&temper.points, steel.nominal_hrc(coldest).0);
-        }
+        let offset = row
+            .as_quenched_hrc
+            .map_or(0.0, |published| published - steel.nominal_hrc(20.0).0);
+        let points: Vec<(f64, f64)> = temper
+            .map(|row| row.points.as_slice())
+            .unwrap_or_default()
+            .iter()
+            .map(|(t, hrc)| (*t, hrc - steel.typical_tempered_hrc(Celsius::clamped(*t))))
+            .collect();
+        steel.correction = Correction::new(offset, &points);
         steel
     }
 
-    /// A steel known only by its analysis.
-    ///
-    /// Critical temperatures by Andrews 1965; working windows, what dissolves and the temper curve are
-    /// means over the built-in steels, weighted by the inverse fourth power of their distance.
+    /// A steel known only by its analysis: the formulas, with the rest of what a built-in steel is off by them
+    /// as far as one is very like it. Widths of the windows and the media are those of the steels most like
+    /// it.
     #[must_use]
     pub fn from_analysis(key: &str, name: &str, analysis: &Analysis) -> Self {
         let all: Vec<&Self> = TABLE
@@ -395,27 +439,32 @@ impl Steel {
             .collect();
         let near = Neighbours::near(analysis, &all);
         let model = near.nearest;
-        let lean = model.is_lean() && analysis.carbon <= 0.77;
-        let ac1 = critical::ac1_c(analysis);
+        let alike = near.alike();
+        let like = |formula: fn(&Analysis) -> f64, known: f64| {
+            formula(analysis) + alike * (known - formula(&model.analysis))
+        };
+        let ac1 = like(critical::ac1_c, model.ac1_c);
+        let usual = like(critical::usual_heat_c, model.austenitize.nominal.value());
+        let nominal = usual.max(ac1 + LEAST_ABOVE_AC1_K);
+        let held = equilibrium(analysis, Celsius::clamped(nominal));
+        let usual = equilibrium(&model.analysis, model.austenitize.nominal).austenite;
+        let more = alike * (model.dissolution.carbon - usual.carbon);
+        let lean = held.austenite.carbon + more > analysis.carbon - 1e-3;
         let upper = if lean {
             critical::ac3_c(analysis)
         } else {
             critical::acm_c(analysis)
         };
-        let above_ac1 = near.mean(|s| s.austenitize.nominal.value() - s.ac1_c);
-        let nominal = if lean {
-            (ac1 + above_ac1).max(upper + 25.0)
-        } else {
-            ac1 + above_ac1
-        };
         let below = near.mean(|s| s.austenitize.nominal.value() - s.austenitize.low.value());
         let above = near.mean(|s| s.austenitize.high.value() - s.austenitize.nominal.value());
-        let hardening = if analysis.carbon < 0.3 {
-            Hardening::NotHardenable
-        } else {
-            model.hardening
+        let melts = critical::solidus_c(analysis) - BELOW_MELTING_K;
+        let (hardening, media) = bath_for(analysis, model);
+        let deep = hardening == Hardening::Air;
+        let over = |s: &Self| {
+            s.normalize
+                .map_or(60.0, |n| n.value() - s.austenitize.nominal.value())
         };
-        Self {
+        let mut steel = Self {
             key: key.to_owned(),
             name: name.to_owned(),
             equivalent: String::new(),
@@ -424,67 +473,139 @@ impl Steel {
             analysis: *analysis,
             ac1_c: ac1,
             ac3_or_acm_c: upper.max(ac1 + 5.0),
-            normalize: model.normalize.map(|_| {
-                let over = |s: &Self| {
-                    s.normalize
-                        .map_or(60.0, |n| n.value() - s.austenitize.nominal.value())
-                };
-                Celsius::clamped(nominal + near.mean(over))
-            }),
+            normalize: (model.normalize.is_some() && !deep)
+                .then(|| Celsius::clamped(nominal + near.mean(over))),
             anneal: Celsius::clamped(ac1 + near.mean(|s| s.anneal.value() - s.ac1_c)),
             austenitize: Window {
-                low: Celsius::clamped(nominal - below),
+                low: Celsius::clamped((nominal - below).max(ac1 + 10.0)),
                 nominal: Celsius::clamped(nominal),
-                high: Celsius::clamped(nominal + above),
+                high: Celsius::clamped((nominal + above).min(melts.max(nominal))),
             },
             soak: Seconds::clamped(near.mean(|s| s.soak.value()).round()),
-            coarsening_c: nominal + near.mean(|s| s.coarsening_c - s.austenitize.nominal.value()),
-            dissolution: near.dissolution(analysis, lean),
-            media: model.media.clone(),
-            water_then_oil: model.water_then_oil,
+            coarsening_c: (nominal + near.mean(|s| s.coarsening_c - s.austenitize.nominal.value()))
+                .min(melts.max(nominal)),
+            dissolution: model.dissolution,
+            media,
+            water_then_oil: model.water_then_oil && hardening == model.hardening,
             sub_zero: model.sub_zero,
-            curve: near.curve(),
-            curve_has_sub_zero: model.curve_has_sub_zero,
-            offset_hrc: near.mean(|s| s.offset_hrc),
+            correction: model.correction.times(alike),
+            row_has_sub_zero: model.row_has_sub_zero,
             origin: Origin::Analysis {
                 distance: near.distance,
             },
             comes_as: None,
-        }
+        };
+        steel.dissolution = near.dissolution(&steel, lean);
+        steel
     }
 
-    /// This steel with the mill's own analysis of a bar: critical temperatures move by Andrews' formulas,
-    /// what dissolves by its share of the carbon; windows and curve stay, shifted as far as Ac1 moves.
+    /// The same with another window; what dissolves at the new nominal heat follows from the equilibrium.
+    #[must_use]
+    pub fn with_window(mut self, window: Window) -> Self {
+        let at = |t| equilibrium(&self.analysis, t).austenite;
+        let (was, now) = (at(self.austenitize.nominal), at(window.nominal));
+        let total = &self.analysis;
+        let moved = self.dissolution.carbon + now.carbon - was.carbon;
+        self.dissolution.carbon = moved.clamp(0.05, total.carbon);
+        let moved = self.dissolution.chromium + now.chromium - was.chromium;
+        self.dissolution.chromium = moved.clamp(0.0, total.chromium);
+        self.austenitize = window;
+        self
+    }
+
+    /// This steel with the mill's own analysis of a bar: critical temperatures, windows and what dissolves
+    /// move by the difference that the formulas make between the two analyses.
     #[must_use]
     pub fn with_analysis(&self, analysis: &Analysis) -> Self {
+        if *analysis == self.analysis {
+            return self.clone();
+        }
         let mut steel = self.clone();
-        let ac1 = critical::ac1_c(analysis) - critical::ac1_c(&self.analysis);
+        let differ = |formula: fn(&Analysis) -> f64| formula(analysis) - formula(&self.analysis);
+        let ac1 = differ(critical::ac1_c);
         let upper = if self.is_lean() {
-            critical::ac3_c(analysis) - critical::ac3_c(&self.analysis)
+            differ(critical::ac3_c)
         } else {
-            critical::acm_c(analysis) - critical::acm_c(&self.analysis)
+            differ(critical::acm_c)
         };
-        let moved = |t: Celsius| Celsius::clamped(t.value() + ac1);
+        let heat = differ(critical::usual_heat_c).clamp(-40.0, 40.0);
+        let moved = |t: Celsius, by: f64| Celsius::clamped(t.value() + by);
         steel.ac1_c += ac1;
         steel.ac3_or_acm_c = (steel.ac3_or_acm_c + upper).max(steel.ac1_c + 5.0);
-        steel.normalize = self.normalize.map(moved);
-        steel.anneal = moved(self.anneal);
+        steel.normalize = self.normalize.map(|t| moved(t, heat));
+        steel.anneal = moved(self.anneal, ac1);
         steel.austenitize = Window {
-            low: moved(self.austenitize.low),
-            nominal: moved(self.austenitize.nominal),
-            high: moved(self.austenitize.high),
+            low: moved(self.austenitize.low, heat),
+            nominal: moved(self.austenitize.nominal, heat),
+            high: moved(self.austenitize.high, heat),
         };
-        let carbon = analysis.carbon / self.analysis.carbon.max(0.01);
+        let was = equilibrium(&self.analysis, self.austenitize.nominal).austenite;
+        let now = equilibrium(analysis, steel.austenitize.nominal).austenite;
         steel.dissolution.carbon = if self.is_lean() {
             analysis.carbon
         } else {
-            (self.dissolution.carbon * carbon.clamp(0.7, 1.3)).min(analysis.carbon)
+            (self.dissolution.carbon + now.carbon - was.carbon).clamp(0.05, analysis.carbon)
         };
-        if self.analysis.chromium > 0.0 {
-            steel.dissolution.chromium *= analysis.chromium / self.analysis.chromium;
-        }
+        steel.dissolution.chromium =
+            (self.dissolution.chromium + now.chromium - was.chromium).clamp(0.0, analysis.chromium);
         steel.analysis = *analysis;
         steel
+    }
+}
+
+/// A steel after its nominal treatment.
+#[derive(Debug, Clone, Copy)]
+pub struct Typical<'a> {
+    steel: &'a Steel,
+    dissolved: Dissolved,
+    retained: f64,
+}
+
+impl Typical<'_> {
+    /// Hardness after two tempers of two hours, HRC.
+    #[must_use]
+    pub fn tempered_hrc(&self, temperature: Celsius) -> f64 {
+        let (hrc, _) = self
+            .steel
+            .hardened_hrc(&self.dissolved, self.retained, &twice(temperature));
+        hrc
+    }
+
+    /// The better temper of two times two hours for a hardness, between two temperatures.
+    #[must_use]
+    pub fn temper_for(&self, wanted_hrc: f64, low: Celsius, high: Celsius) -> Option<Celsius> {
+        let all = temperatures_for(wanted_hrc, low, high, |t| self.tempered_hrc(t));
+        better_of(&all, self.steel).map(|found| found.0)
+    }
+}
+
+/// Where rows with a sub-zero step went, °C.
+const SUB_ZERO_C: f64 = -75.0;
+/// A usual heat is at least this far above Ac1, K.
+const LEAST_ABOVE_AC1_K: f64 = 40.0;
+/// No window reaches nearer than this to where melting begins, K.
+const BELOW_MELTING_K: f64 = 15.0;
+
+/// Two tempers of two hours.
+fn twice(temperature: Celsius) -> [Treatment; 2] {
+    let hold = Treatment::Hold {
+        temperature,
+        time: Seconds::clamped(0.5 * TABLE_HOURS * 3600.0),
+    };
+    [hold, hold]
+}
+
+/// How a steel of an analysis hardens, and in what: as the one most like it, unless its alloy says otherwise.
+fn bath_for(analysis: &Analysis, like: &Steel) -> (Hardening, Vec<Medium>) {
+    let deep = analysis.chromium >= 4.0 || analysis.molybdenum_equivalent() >= 4.0;
+    if analysis.carbon < 0.3 && analysis.nitrogen < 0.1 {
+        (Hardening::NotHardenable, like.media.clone())
+    } else if deep && like.hardening != Hardening::Air {
+        (Hardening::Air, vec![Medium::Plates, Medium::ForcedAir])
+    } else if !deep && like.hardening == Hardening::Air {
+        (Hardening::Oil, vec![Medium::MediumOil, Medium::WarmOil])
+    } else {
+        (like.hardening, like.media.clone())
     }
 }
 
@@ -496,27 +617,31 @@ struct Neighbours<'a> {
 }
 
 impl<'a> Neighbours<'a> {
-    /// What goes into solution at the usual heat; all of the carbon in a lean steel.
-    fn dissolution(&self, analysis: &Analysis, lean: bool) -> Dissolution {
-        let ratio = self
-            .mean(|s| s.dissolution.carbon / s.analysis.carbon)
-            .min(1.0);
-        let per_100c = self.mean(|s| s.dissolution.carbon_per_100c);
-        let chromium = self.mean(|s| {
-            if s.analysis.chromium > 0.0 {
-                s.dissolution.chromium / s.analysis.chromium
-            } else {
-                0.9
-            }
-        });
+    /// How alike the nearest is, 0 (not at all) to 1: a steel half a grade away teaches little.
+    fn alike(&self) -> f64 {
+        1.0 / (1.0 + (self.distance / 0.35).powi(4))
+    }
+
+    /// What goes into solution at the usual heat: all of the carbon in a lean steel, else what is in
+    /// equilibrium there.
+    fn dissolution(&self, steel: &Steel, lean: bool) -> Dissolution {
+        let at = |a: &Analysis, t: f64| equilibrium(a, Celsius::clamped(t)).austenite;
+        let (analysis, nominal) = (&steel.analysis, steel.austenitize.nominal.value());
+        let held = at(analysis, nominal);
+        let slope =
+            2.0 * (at(analysis, nominal + 25.0).carbon - at(analysis, nominal - 25.0).carbon);
+        let (known, alike) = (self.nearest, self.alike());
+        let usual = at(&known.analysis, known.austenitize.nominal.value());
+        let carbon = held.carbon + alike * (known.dissolution.carbon - usual.carbon);
+        let chromium = held.chromium + alike * (known.dissolution.chromium - usual.chromium);
         Dissolution {
             carbon: if lean {
                 analysis.carbon
             } else {
-                ratio * analysis.carbon
+                carbon.clamp(0.05, analysis.carbon)
             },
-            carbon_per_100c: if lean { 0.0 } else { per_100c.max(0.01) },
-            chromium: analysis.chromium * chromium.min(1.0),
+            carbon_per_100c: if lean { 0.0 } else { slope.max(0.01) },
+            chromium: chromium.clamp(0.0, analysis.chromium),
         }
     }
 
@@ -545,15 +670,6 @@ impl<'a> Neighbours<'a> {
     fn mean(&self, property: impl Fn(&Steel) -> f64) -> f64 {
         self.weights.iter().map(|(w, s)| w * property(s)).sum()
     }
-
-    fn curve(&self) -> TemperCurve {
-        let drops = std::iter::once(70.0)
-            .chain(TEMPER_COLUMNS)
-            .map(|t| parameter(Celsius::clamped(t), TABLE_HOURS))
-            .map(|p| (p, self.mean(|s| s.curve.drop_hrc(p))))
-            .collect();
-        TemperCurve::from_drops(drops)
-    }
 }
 
 #[cfg(test)]
@@ -565,9 +681,8 @@ mod tests {
     fn the_whole_table_is_read() {
         let lines = include_str!("../../data/steels.csv").lines().count() - 1;
         assert_eq!(Steel::table().len(), lines);
-        assert_eq!(temper_rows().count(), 25);
+        assert_eq!((lines, temper_rows().count()), (46, 45));
         assert!(temper_rows().all(|(_, row)| row.points.len() == TEMPER_COLUMNS.len()));
-        assert!(Steel::table().iter().all(|s| !s.curve.points().is_empty()));
     }
 
     #[test]
@@ -615,7 +730,12 @@ mod tests {
             ..Analysis::default()
         };
         let steel = Steel::from_analysis("odd", "odd", &odd);
-        assert!(steel.spread_hrc() > 2.0);
+        assert!(steel.spread_hrc() > 1.5);
+        let beyond = Analysis {
+            chromium: 19.5,
+            ..odd
+        };
+        assert!(Steel::from_analysis("odd", "odd", &beyond).spread_hrc() > 2.5);
         assert!(steel.nominal_hrc(20.0).0.is_finite());
     }
 

@@ -135,7 +135,9 @@ fn soak(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, grid: &Grid) 
     let at = |mm: f64| time_to_heat_s(load, steel.ac1_c, mm);
     let thickest = grid.thickness_mm.iter().copied().fold(0.0, f64::max);
     let above = heat.temperature.value() - steel.austenitize.nominal.value();
-    let dissolving = 3.0 * heat.structure.time_constant_s(Kelvins::of(above));
+    let dissolving = steel
+        .limits()
+        .soak_needed_s(heat.structure, Kelvins::of(above));
     let soak_s = dissolving.max(0.5 * steel.soak.value()).clamp(60.0, 5400.0);
     Soak {
         edge_s: at(blade.edge_mm),
@@ -157,7 +159,7 @@ pub fn outcomes(
     step_mm: f64,
     stop: Option<&AtomicBool>,
 ) -> Result<(Outcomes, Quenched), Stopped> {
-    let heat = Heat::new(plan, steel, Kelvins::ZERO);
+    let heat = Heat::new(work, plan, steel, Kelvins::ZERO);
     let stages = stages(plan);
     let setup = heat.whole(&work.form, &work.clay, &stages, step_mm);
     let (even, uneven) = evenly_and_not(setup, stop)?;
@@ -407,7 +409,7 @@ pub fn seconds_in_water(
     wanted_mm: f64,
     stop: Option<&AtomicBool>,
 ) -> Result<Option<f64>, Stopped> {
-    let heat = Heat::new(plan, steel, Kelvins::ZERO);
+    let heat = Heat::new(work, plan, steel, Kelvins::ZERO);
     let traits = Traits {
         medium: Medium::Water,
         ..biases.traits(plan, steel)
@@ -486,7 +488,7 @@ pub fn clay_for(
     brush: Brush,
     stop: Option<&AtomicBool>,
 ) -> Result<Option<ClayFor>, Stopped> {
-    let heat = Heat::new(plan, steel, Kelvins::ZERO);
+    let heat = Heat::new(work, plan, steel, Kelvins::ZERO);
     let (thin, thick) = brush.thickness_mm;
     let step = brush.width_mm.clamp(2.0, 20.0);
     let length = work.blade().length_mm;
@@ -707,12 +709,12 @@ mod tests {
             ..blade()
         };
         let work = Workpiece::plain(&thick);
-        let seconds = seconds_in_water(&work, &plan, steel, &BiasModels::default(), 16.0, None)
+        let seconds = seconds_in_water(&work, &plan, steel, &BiasModels::default(), 25.0, None)
             .unwrap()
             .unwrap();
-        assert!((0.5..6.0).contains(&seconds), "{seconds}");
+        assert!((0.2..2.0).contains(&seconds), "{seconds}");
         assert_eq!(
-            seconds_in_water(&work, &plan, steel, &BiasModels::default(), 29.5, None).unwrap(),
+            seconds_in_water(&work, &plan, steel, &BiasModels::default(), 5.0, None).unwrap(),
             None
         );
     }

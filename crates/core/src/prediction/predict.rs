@@ -3,9 +3,10 @@
 use crate::learning::kernel::KernelTerm;
 use crate::learning::{Corrected, Features, Model};
 use crate::material::critical;
-use crate::material::hardness::{retained_austenite_loss_hrc, retained_austenite_percent};
+use crate::material::dissolution::Dissolved;
+use crate::material::hardness;
 use crate::material::steel::{Origin, Steel};
-use crate::material::temper;
+use crate::material::temper::{self, Drawback, Treatment};
 use crate::prediction::laminate::LayerOutcome;
 use crate::prediction::outcome::Outcomes;
 use crate::prediction::reason::{About, CheckReach, LevelSource, Reason, Why};
@@ -17,11 +18,11 @@ use crate::process::plan::Plan;
 use crate::process::step::Step;
 use crate::process::workpiece::Workpiece;
 use crate::quantity::interval::{Interval, NINETY};
-use crate::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
+use crate::quantity::units::{Celsius, Kelvins, Quantity};
 use crate::record::reading::When;
 use crate::simulation::heat::{Heat, Section};
 use crate::simulation::physics::{
-    self, Physics, Sensitivity, Shift, Verdict, of_section, section, sensitivity,
+    self, Hardened, Physics, Sensitivity, Shift, Verdict, of_section, section, sensitivity,
 };
 use crate::simulation::straightening::Straightening;
 use serde::{Deserialize, Serialize};
@@ -65,6 +66,9 @@ pub struct Through {
     /// Bare it would harden: what is soft is soft under the clay.
     #[serde(default)]
     pub by_clay: bool,
+    /// How deep the spine is hardened from each face, mm; none when it is through.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub case_mm: Option<f64>,
 }
 
 /// The critical temperatures of the steel as planned, for the level lines of the heat path, °C.
@@ -97,9 +101,22 @@ pub struct TemperFor {
     /// Where that temperature lies nine times out of ten, for this oven and these records, °C.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub interval_c: Option<Interval>,
+    /// Another temper that gives the same hardness.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub also: Option<OtherTemper>,
     /// Why none does.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub out_of_reach: Option<OutOfReach>,
+}
+
+/// A temper that reaches the wanted hardness as well, and why it is not the one advised.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct OtherTemper {
+    /// At this, °C.
+    pub temperature_c: f64,
+    /// What speaks against it.
+    pub drawback: Drawback,
 }
 
 /// Why no temper reaches a wanted hardness.
@@ -276,7 +293,7 @@ pub fn predict(
     let physics = of_section(plan, steel, &section, Shift::default());
     let slopes = sensitivity(plan, steel, &section);
     let reach_mm =
-        Heat::new(plan, steel, Kelvins::ZERO).reach_mm(&work.form, &physics::stages(plan));
+        Heat::new(work, plan, steel, Kelvins::ZERO).reach_mm(&work.form, &physics::stages(plan));
     let at = |when| features(subject, when, &physics, &slopes, None);
     let (quenched, tempered) = (at(When::AsQuenched), at(When::Tempered));
     let (cq, ct) = (model.correct(&quenched), model.correct(&tempered));
@@ -298,11 +315,15 @@ pub fn predict(
         (physics.tempered_hrc, ct),
     );
     station_reasons(&mut reasons, plan, names, &slopes);
-    let temper_for_target = target.map(|t| temper_for(subject, &section, model, t));
+    let temper_for_target =
+        target.map(|t| temper_for(subject, &section, (&physics, &slopes), model, t));
     let advised_c = temper_for_target.as_ref().and_then(|t| t.temperature_c);
-    let next = target.and_then(|t| propose(subject, model, t, advised_c));
+    let tried = !matches!(steel.origin, Origin::Analysis { .. }) || steel.analysis.formulas_hold();
+    let next = target
+        .filter(|_| tried)
+        .and_then(|t| propose(subject, model, t, advised_c));
     if temper_for_target.is_some() {
-        let hrc_per_k = slopes.tempered_per_oven_c.abs();
+        let hrc_per_k = slopes.tempered.per_oven_c.abs();
         let why = Why::TemperSlope { hrc_per_k };
         reasons.push(Reason::plain(About::TemperForTarget, why));
     }
@@ -320,7 +341,7 @@ pub fn predict(
             with_plan: austenite(physics.retained_percent),
             without_sub_zero: austenite(physics.retained_without_sub_zero_percent),
         },
-        through: through(work, reach_mm, physics.verdict),
+        through: through(work, reach_mm, &physics),
         dissolved_carbon_percent: dissolved_carbon(steel, &physics),
         levels: levels(steel, &physics),
         temper_for_target,
@@ -352,8 +373,8 @@ fn station_reasons(
         }
         warned.push(used.station_id);
         let (about, slope) = match plan.steps()[used.step] {
-            Step::Temper { .. } => (About::Tempered, slopes.tempered_per_oven_c),
-            _ => (About::AsQuenched, slopes.as_quenched_per_kiln_c),
+            Step::Temper { .. } => (About::Tempered, slopes.tempered.per_oven_c),
+            _ => (About::AsQuenched, slopes.as_quenched.per_kiln_c),
         };
         let station = names.get(&used.station_id).cloned();
         let (shown_c, by_k) = (used.shown_c, used.really_c - used.shown_c);
@@ -386,20 +407,21 @@ const FAR_K: f64 = 20.0;
 /// A check this old is worth naming its age, days.
 const OLD_DAYS: f64 = 60.0;
 
-/// Standard errors of Ac1, Ac3 or Acm and the martensite start, °C: about those Andrews gives for his
-/// formulas; half of them where the table's own values stand; half as much again outside his range.
+/// Standard errors of Ac1, Ac3 or Acm and the martensite start, °C: of Ac1 over steels that its formula was not
+/// fitted to, of Ac3 as Andrews gives it, of the start against published ones; half of the first two where the
+/// table's own values stand; half as much again where the formulas were not tried.
 fn level_errors(steel: &Steel) -> [f64; 3] {
-    let andrews = [11.5, 16.7, 15.0];
+    let formulas = [9.5, 16.7, 15.0];
     let known = match steel.origin {
         Origin::Table => 0.5,
-        Origin::Analysis { .. } if critical::andrews_holds(&steel.analysis) => 1.0,
+        Origin::Analysis { .. } if steel.analysis.formulas_hold() => 1.0,
         Origin::Analysis { .. } | Origin::Trial { .. } => 1.5,
     };
     // The martensite start is by formula for every steel.
     [
-        andrews[0] * known,
-        andrews[1] * known,
-        andrews[2] * known.max(1.0),
+        formulas[0] * known,
+        formulas[1] * known,
+        formulas[2] * known.max(1.0),
     ]
 }
 
@@ -413,8 +435,8 @@ fn levels(steel: &Steel, physics: &Physics) -> Levels {
         upper_is_ac3: steel.is_lean(),
         curie_c: critical::non_magnetic_c(steel.ac1_c),
         martensite_start_c: Interval::normal(ms, start, free),
-        // 5 % left: ln(0.05)/−0.011 below the start.
-        martensite_finish_c: ms - 272.3,
+        martensite_finish_c: ms
+            - 20_f64.ln() / critical::martensite_rate(&physics.dissolved.composition),
     }
 }
 
@@ -432,10 +454,13 @@ fn dissolved_carbon(steel: &Steel, physics: &Physics) -> Interval {
     Interval::normal(carbon, deviation, (0.0, steel.analysis.carbon))
 }
 
-fn through(work: &Workpiece, reach_mm: f64, verdict: Verdict) -> Through {
+fn through(work: &Workpiece, reach_mm: f64, physics: &Physics) -> Through {
     let spine_mm = work.blade().spine_mm;
     Through {
-        verdict,
+        verdict: physics.verdict,
+        case_mm: physics
+            .case_at_spine_mm
+            .filter(|_| physics.verdict != Verdict::NeverHot),
         critical_thickness_mm: reach_mm,
         spine_mm,
         by_clay: !work.clay.is_bare() && reach_mm > spine_mm,
@@ -446,31 +471,40 @@ fn level_source(steel: &Steel) -> LevelSource {
     match steel.origin {
         Origin::Table => LevelSource::Table,
         Origin::Trial { .. } => LevelSource::Trial,
-        Origin::Analysis { .. } if critical::andrews_holds(&steel.analysis) => LevelSource::Andrews,
+        Origin::Analysis { .. } if steel.analysis.formulas_hold() => LevelSource::Formula,
         Origin::Analysis { .. } => LevelSource::OutOfRange,
     }
 }
 
+/// Hardness that austenite costs, before tempering, HRC: against the same carbon all martensite.
+fn austenite_costs_hrc(d: &Dissolved, percent: f64) -> f64 {
+    let hrc = |share: f64| hardness::hrc_of_hv(d.hardened_hv(share));
+    hrc(0.0) - hrc((0.01 * percent).clamp(0.0, 1.0))
+}
+
 /// What sub-zero does or would do to the austenite left over.
-fn cold_reason(physics: &Physics, lost_hrc: f64) -> Reason {
+fn cold_reason(physics: &Physics) -> Reason {
+    let d = &physics.dissolved;
     let without_percent = physics.retained_without_sub_zero_percent;
-    let without_hrc = retained_austenite_loss_hrc(without_percent);
-    let (why, hrc) = if physics.retained_percent + 0.5 < without_percent {
-        let percent = without_percent - physics.retained_percent;
-        (Why::ColdTurns { percent }, lost_hrc)
+    let percent_now = physics.retained_percent;
+    let (why, left_percent) = if percent_now + 0.5 < without_percent {
+        let percent = without_percent - percent_now;
+        (Why::ColdTurns { percent }, percent_now)
     } else {
-        let start_c = physics.dissolved.martensite_start_c;
-        let percent =
-            retained_austenite_percent(start_c, DRY_ICE_C) * physics.martensite_at_reading;
+        let percent = 100.0 * d.retained(DRY_ICE_C) * physics.martensite_at_reading;
+        let percent = percent.min(without_percent);
         let why = Why::ColdWouldLeave {
             cold_c: DRY_ICE_C,
             percent,
         };
-        (why, retained_austenite_loss_hrc(percent))
+        (why, percent)
     };
-    Reason::moved(About::RetainedAustenite, why, without_hrc - hrc)
+    let gain = austenite_costs_hrc(d, without_percent) - austenite_costs_hrc(d, left_percent);
+    Reason::moved(About::RetainedAustenite, why, gain)
 }
 
+/// The chain from the fire to the temper: carbon in solution, martensite of it, austenite among it, what is not
+/// martensite, what the temper takes and leaves.
 fn physics_reasons(steel: &Steel, physics: &Physics) -> Vec<Reason> {
     let d = &physics.dissolved;
     let source = level_source(steel);
@@ -500,13 +534,22 @@ fn physics_reasons(steel: &Steel, physics: &Physics) -> Vec<Reason> {
         }
         Origin::Table => {}
     }
-    let lost = retained_austenite_loss_hrc(physics.retained_percent);
+    if physics.verdict != Verdict::NeverHot {
+        let hrc = hardness::hrc_of_hv(d.hardened_hv(0.0));
+        let why = Why::MartensiteOf {
+            carbon_percent: d.composition.carbon,
+            carbide_percent: 100.0 * d.carbides,
+            hrc,
+        };
+        reasons.push(Reason::plain(About::AsQuenched, why));
+    }
+    let percent = physics.retained_before_tempers_percent;
+    let lost = austenite_costs_hrc(d, percent);
     if lost >= WORTH_SAYING_HRC {
-        let percent = physics.retained_percent;
         let why = Why::AusteniteLeft { percent };
         reasons.push(Reason::moved(About::AsQuenched, why, -lost));
     }
-    reasons.push(cold_reason(physics, lost));
+    reasons.push(cold_reason(physics));
     if physics.martensite_at_reading < 0.97 && physics.verdict != Verdict::NeverHot {
         let percent = 100.0 * physics.martensite_at_reading;
         let why = Why::PartlyMartensite { percent };
@@ -515,8 +558,18 @@ fn physics_reasons(steel: &Steel, physics: &Physics) -> Vec<Reason> {
     if physics.temper_parameter.is_some() {
         let taken = physics.tempered_hrc - physics.as_quenched_hrc;
         reasons.push(Reason::moved(About::Tempered, Why::TemperTakes {}, taken));
+        let gone = percent - physics.retained_percent;
+        if gone >= 1.0 {
+            let why = Why::TemperTurnsAustenite { percent: gone };
+            reasons.push(Reason::plain(About::Tempered, why));
+        }
     }
     reasons
+}
+
+/// A quantity that is large enough to speak of.
+fn worth(value: f64, least: f64) -> Option<f64> {
+    (value.abs() >= least).then_some(value)
 }
 
 /// What the records say by one thing that blades share; None where they say nothing of it.
@@ -544,12 +597,19 @@ fn part_reason(
             station: named(x.oven),
             by_k: model.oven_offset_c(x.oven),
         },
-        KernelTerm::Tank => Why::TankResults { medium: x.tank? },
+        KernelTerm::Tank => Why::TankResults {
+            medium: x.tank?,
+            faster_share: worth(model.film_ln(x.tank).exp() - 1.0, 0.03),
+        },
+        KernelTerm::Pace => Why::PaceResults {
+            slower_share: model.pace_ln(&x.steel).exp() - 1.0,
+        },
         KernelTerm::Operator => Why::OperatorResults {
             operator: x
                 .operator
                 .as_ref()
                 .map(|operator| operator.name().to_owned()),
+            slower_s: worth(model.transfer_s(x.operator.as_ref()), 0.2),
         },
         KernelTerm::Temper => Why::TemperResults {},
         KernelTerm::Thickness => Why::ThicknessResults {},
@@ -566,6 +626,8 @@ fn record_reasons(
     (physics_hrc, c): (f64, Corrected),
 ) {
     let (results, on_steel) = model.counts(&x.steel);
+    let parts = model.spread_parts(x);
+    reasons.push(Reason::plain(about, Why::WidthFrom { parts }));
     if results == 0 {
         reasons.push(Reason::plain(about, Why::NoResults {}));
         return;
@@ -590,92 +652,90 @@ fn record_reasons(
     reasons.push(Reason::plain(about, why));
 }
 
-/// Times at heat of the tempers after the last quench.
-fn temper_holds(plan: &Plan) -> Vec<Seconds> {
-    let quench = plan.last_quench().unwrap_or(0);
-    let after = plan.steps().iter().skip(quench);
-    after
-        .flat_map(|step| match step {
-            Step::Temper { hold_s, times, .. } => vec![*hold_s; *times as usize],
-            _ => Vec::new(),
-        })
-        .collect()
-}
+/// Coolest and hottest temper that is looked for, °C.
+const TEMPERS_C: (f64, f64) = (120.0, temper::HOTTEST_C);
 
 /// The temper for the middle of `target`, with this oven and these records: every temper after the
-/// last quench at one temperature between 120 and 600 °C, to the nearest degree.
+/// last quench at one temperature between 120 and 650 °C, to the nearest degree. Where steel hardens again in
+/// the temper the same hardness can be had low or high: the better is advised and the other named. `quenched` and
+/// `like` are what physics says of the plan as it is, and its slopes.
 #[must_use]
 pub fn temper_for(
     subject: Subject<'_>,
     section: &Section,
+    (quenched, like): (&Physics, &Sensitivity),
     model: &Model,
     target: (f64, f64),
 ) -> TemperFor {
     let wanted_hrc = 0.5 * (target.0 + target.1);
+    let (plan, steel) = (subject.plan, subject.steel);
     let unreached = |why| TemperFor {
         wanted_hrc,
         temperature_c: None,
         interval_c: None,
+        also: None,
         out_of_reach: Some(why),
     };
-    let holds = temper_holds(subject.plan);
-    if holds.is_empty() {
+    // The quench does not depend on the temper: it is computed once.
+    let hardened = Hardened::new(plan, steel, section, Shift::default());
+    let planned = hardened.treatments(|t| t, true);
+    if !planned.iter().any(|t| matches!(t, Treatment::Hold { .. })) {
         return unreached(OutOfReach::NoTemper {});
     }
-    // The quench does not depend on the temper: it is computed once.
-    let quenched = of_section(subject.plan, subject.steel, section, Shift::default());
-    let share = quenched.martensite_at_reading;
-    let oven = stations(subject.plan).1;
-    let known = subject.plan.corrections();
-    let left = heats_shown(subject.plan)
+    let oven = stations(plan).1;
+    let known = plan.corrections();
+    let left = heats_shown(plan)
         .1
         .map_or(1.0, |shown| known.left_unknown(oven, shown));
     let by_physics = |t: f64| {
-        let t = Celsius::clamped(subject.plan.corrections().really(oven, t));
-        let tempers: Vec<_> = holds.iter().map(|hold| (t, *hold)).collect();
-        let parameter = temper::combined(&tempers);
-        physics::after_tempers(quenched.as_quenched_hrc, share, subject.steel, parameter)
+        let temperature = Celsius::clamped(known.really(oven, t));
+        let tempers: Vec<Treatment> = planned
+            .iter()
+            .map(|planned| match planned {
+                Treatment::Hold { time, .. } => Treatment::Hold {
+                    temperature,
+                    time: *time,
+                },
+                other => *other,
+            })
+            .collect();
+        hardened.after(&tempers).0
     };
-    let like = sensitivity(subject.plan, subject.steel, section);
-    let base = features(subject, When::Tempered, &quenched, &like, None);
-    let hardness = |t: Celsius| {
-        let slope = (by_physics(t.value() + 4.0) - by_physics(t.value() - 4.0)) / 8.0;
+    let base = features(subject, When::Tempered, quenched, like, None);
+    let at = |t: f64| {
+        let slope = (by_physics(t + 4.0) - by_physics(t - 4.0)) / 8.0;
         let x = Features {
-            temper_c: Some(t.value()),
+            temper_c: Some(t),
             per_oven_c: left * slope,
             ..base.clone()
         };
-        by_physics(t.value()) + model.shift_hrc(&x)
+        (x, slope)
     };
-    let (low, high) = (Celsius::clamped(120.0), Celsius::clamped(600.0));
-    match temper::temperature_for(wanted_hrc, low, high, hardness) {
-        Some(t) => {
-            let t = t.value().round();
-            let slope = (by_physics(t + 4.0) - by_physics(t - 4.0)) / 8.0;
-            let x = Features {
-                temper_c: Some(t),
-                per_oven_c: left * slope,
-                ..base.clone()
-            };
-            let width = model.correct(&x).deviation_hrc / slope.abs().max(0.01);
-            let interval = Interval::normal(t, width, (low.value(), high.value()));
-            TemperFor {
-                wanted_hrc,
-                temperature_c: Some(t),
-                interval_c: Some(interval),
-                out_of_reach: None,
+    let hardness = |t: Celsius| by_physics(t.value()) + model.shift_hrc(&at(t.value()).0);
+    let (low, high) = (Celsius::clamped(TEMPERS_C.0), Celsius::clamped(TEMPERS_C.1));
+    let branches = temper::temperatures_for(wanted_hrc, low, high, hardness);
+    let Some((better, other)) = temper::better_of(&branches, steel) else {
+        let top_hrc = hardness(low);
+        return unreached(if top_hrc < wanted_hrc {
+            OutOfReach::TooHard { top_hrc }
+        } else {
+            OutOfReach::TooSoft {
+                hottest_c: high.value(),
             }
-        }
-        None => {
-            let top_hrc = hardness(low);
-            unreached(if top_hrc < wanted_hrc {
-                OutOfReach::TooHard { top_hrc }
-            } else {
-                OutOfReach::TooSoft {
-                    hottest_c: high.value(),
-                }
-            })
-        }
+        });
+    };
+    let t = better.value().round();
+    let (x, slope) = at(t);
+    let width = model.correct(&x).deviation_hrc / slope.abs().max(0.01);
+    TemperFor {
+        wanted_hrc,
+        temperature_c: Some(t),
+        interval_c: Some(Interval::normal(t, width, TEMPERS_C)),
+        also: other.map(|(t, drawback)| OtherTemper {
+            temperature_c: t.value().round(),
+            drawback,
+        }),
+        out_of_reach: None,
     }
 }
 
@@ -759,7 +819,7 @@ mod tests {
         ] {
             assert!(got.reasons.iter().any(|r| r.about == about), "{about:?}");
         }
-        assert_eq!(got.temper_colour.as_deref(), Some("straw"));
+        assert_eq!(got.temper_colour.as_deref(), Some("bronze"));
     }
 
     #[test]
@@ -869,8 +929,8 @@ mod tests {
                 oven: None,
             };
             let known = Arc::new(Corrections::new(age_s, [(kiln, check)]));
-            // A heat at the lower end, where some degrees tell.
-            let plan = plan(&PLAN.replace("815", "760")).with_stations(at);
+            // A heat just above Ac1, where some degrees tell.
+            let plan = plan(&PLAN.replace("815", "741")).with_stations(at);
             let subject = Subject {
                 plan: &plan.with_corrections(known),
                 steel: Steel::built_in("1084").unwrap(),
@@ -887,8 +947,8 @@ mod tests {
             Against::IceAndBoilingWater,
             0,
         );
-        let there = checked(&[[760.0, 760.0]], Against::Thermometer, 0);
-        let old = checked(&[[760.0, 760.0]], Against::Thermometer, 200_000_000);
+        let there = checked(&[[741.0, 741.0]], Against::Thermometer, 0);
+        let old = checked(&[[741.0, 741.0]], Against::Thermometer, 200_000_000);
         let width = |p: &Prediction| p.hardness.as_quenched.width();
         assert!(
             width(&there) < width(&old) - 0.01,

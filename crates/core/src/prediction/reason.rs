@@ -1,5 +1,6 @@
 //! Why an outcome was predicted as it was: facts with their quantities. Words are made where they are read.
 
+use crate::learning::kernel::SpreadPart;
 use crate::material::dissolution::Structure;
 use crate::material::medium::Medium;
 use crate::process::furnace::{Furnace, Soak};
@@ -63,11 +64,12 @@ pub enum About {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum LevelSource {
-    /// The table of steels; the martensite start by Andrews' formula from what is dissolved.
+    /// The table of steels; the martensite start by formula from what is dissolved.
     Table,
-    /// Andrews' formulas, from the analysis.
-    Andrews,
-    /// Andrews' formulas for the carbon and manganese that a trial says it behaves as.
+    /// Formulas, from the analysis.
+    #[serde(alias = "andrews")]
+    Formula,
+    /// Formulas for the carbon and manganese that a trial says it behaves as.
     Trial,
     /// Formulas outside the range they were made for.
     OutOfRange,
@@ -118,6 +120,20 @@ pub enum Why {
     },
     /// The steel is known by a coupon trial only.
     KnownByTrial {},
+    /// What martensite of this carbon is, with the carbides in it and no austenite.
+    MartensiteOf {
+        /// Carbon in solution, percent by weight.
+        carbon_percent: f64,
+        /// Carbide, percent by weight.
+        carbide_percent: f64,
+        /// Its hardness, HRC.
+        hrc: f64,
+    },
+    /// The tempers turn austenite.
+    TemperTurnsAustenite {
+        /// Percent of the structure.
+        percent: f64,
+    },
     /// Austenite left over.
     AusteniteLeft {
         /// Percent of the structure.
@@ -178,6 +194,14 @@ pub enum Why {
     TankResults {
         /// The medium.
         medium: Medium,
+        /// It takes heat faster than its kind by this share; negative: slower. None where that is not seen.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        faster_share: Option<f64>,
+    },
+    /// The shop's results say that this steel transforms slower or faster than computed.
+    PaceResults {
+        /// Slower by this share of the time; negative: faster.
+        slower_share: f64,
     },
     /// Results of who quenches; `hand_results` in older records.
     #[serde(alias = "hand_results")]
@@ -185,6 +209,9 @@ pub enum Why {
         /// Who, when known.
         #[serde(alias = "hand")]
         operator: Option<String>,
+        /// They take so much longer to the bath than is planned; negative: less, s. None where that is not seen.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        slower_s: Option<f64>,
     },
     /// The shop's results near this temper.
     TemperResults {},
@@ -202,6 +229,11 @@ pub enum Why {
         width_hrc: f64,
         /// Width without the results, HRC.
         width_before_hrc: f64,
+    },
+    /// What the width comes from before any result, largest first.
+    WidthFrom {
+        /// One standard deviation each; they add in squares.
+        parts: Vec<SpreadPart>,
     },
     /// A station's last check was counted.
     CheckCounted {

@@ -77,6 +77,11 @@ pub fn features(
     let (heat_c, temper_c) = heats_shown(subject.plan);
     let unknown =
         |station, shown: Option<f64>| shown.map_or(1.0, |shown| known.left_unknown(station, shown));
+    let of = if tempered {
+        &slopes.tempered
+    } else {
+        &slopes.as_quenched
+    };
     Features {
         when,
         blade: blade_id,
@@ -94,16 +99,12 @@ pub fn features(
             None
         },
         spine_mm: subject.work.blade().spine_mm,
-        per_kiln_c: unknown(kiln, heat_c)
-            * if tempered {
-                slopes.tempered_per_kiln_c
-            } else {
-                slopes.as_quenched_per_kiln_c
-            },
+        per_kiln_c: unknown(kiln, heat_c) * of.per_kiln_c,
         per_oven_c: if tempered {
-            unknown(oven, temper_c) * slopes.tempered_per_oven_c
+            unknown(oven, temper_c) * of.per_oven_c
         } else {
             0.0
         },
+        quench: of.quench,
     }
 }

@@ -1,15 +1,16 @@
 //! What a plan risks, and the single change that would help.
 
 use crate::geometry::clay::{DRY_C, DRY_S};
-use crate::material::hardness::retained_austenite_percent;
-use crate::material::steel::{Hardening, Steel, SubZero};
-use crate::material::temper::{BRITTLE_C, STAINLESS_LIMIT_C};
+use crate::material::critical::solidus_c;
+use crate::material::steel::{Hardening, Origin, Steel, SubZero};
+use crate::material::temper::{BRITTLE_C, HOTTEST_C, STAINLESS_LIMIT_C};
 use crate::prediction::laminate::Conflict;
 use crate::process::change::{Change, StepField};
 use crate::process::plan::Plan;
-use crate::process::step::{Stage, Step};
+use crate::process::step::{MAX_TIMES, Stage, Step};
 use crate::process::workpiece::Workpiece;
 use crate::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
+use crate::simulation::decarburization;
 use crate::simulation::physics::{Physics, Verdict};
 use serde::{Deserialize, Serialize};
 
@@ -175,6 +176,84 @@ pub enum Risk {
         /// What keeps them apart.
         conflict: Conflict,
     },
+    /// The analysis lies outside what the formulas were tried for: nothing is advised.
+    OutsideFormulas {
+        /// Name of the steel.
+        steel: String,
+    },
+    /// The hardening heat begins to melt the steel.
+    Melts {
+        /// The heat, °C.
+        temperature_c: f64,
+        /// Where melting begins, °C.
+        solidus_c: f64,
+        /// Name of the steel.
+        steel: String,
+    },
+    /// A lean steel is only partly austenite at its hardening heat.
+    PartlyAustenite {
+        /// Share that is, 0 to 1.
+        share: f64,
+        /// Where all of it is, °C.
+        upper_c: f64,
+    },
+    /// So long at heat coarsens the grain and takes the skin's carbon, and dissolves nothing more.
+    LongSoak {
+        /// The soak, s.
+        soak_s: f64,
+        /// What is enough, s.
+        enough_s: f64,
+    },
+    /// A temper so hot forms austenite again: it hardens anew on cooling.
+    TemperAboveAc1 {
+        /// The temper, °C.
+        temperature_c: f64,
+        /// Ac1, °C.
+        ac1_c: f64,
+    },
+    /// A temper so cool does next to nothing.
+    TemperDoesNothing {
+        /// The temper, °C.
+        temperature_c: f64,
+    },
+    /// A temper beyond what is known of the steel's softening.
+    BeyondTemperTable {
+        /// The last known, °C.
+        hottest_c: f64,
+    },
+    /// The last temper leaves fresh martensite, hard and brittle.
+    FreshMartensite {
+        /// Percent of the structure.
+        percent: f64,
+    },
+    /// A cold step that is not cold.
+    NotCold {
+        /// Its temperature, °C.
+        temperature_c: f64,
+    },
+    /// Cooled slowly from above Acm, carbide makes a brittle network along the grain.
+    CarbideNetwork {
+        /// The heat it is cooled slowly from, °C.
+        temperature_c: f64,
+        /// Acm, °C.
+        acm_c: f64,
+    },
+    /// The edge has lost carbon through and through: it stays softer than the rest.
+    SoftSkin {
+        /// Skin that lost carbon on each face, mm.
+        depth_mm: f64,
+        /// The edge, mm.
+        edge_mm: f64,
+        /// Hardness of the edge as it leaves the fire, HRC.
+        edge_hrc: f64,
+    },
+    /// Ground hard and tempered low, hasty grinding cracks it.
+    GrindingCracks {
+        /// Retained austenite, percent.
+        austenite_percent: f64,
+        /// Hardness, HRC.
+        hrc: f64,
+    },
     /// Much austenite is left over that sub-zero would turn.
     WantsSubZero {
         /// Austenite left over, percent.
@@ -184,6 +263,25 @@ pub enum Risk {
 
 /// An edge thinner than this burns, ripples or loses its carbon in a bare fire, mm.
 const SAFE_EDGE_MM: f64 = 0.5;
+/// Below this share of austenite nothing hardens.
+const NEVER_HOT: f64 = 0.05;
+/// So many times what is enough is too long at heat.
+const LONG_SOAK: f64 = 8.0;
+/// A temper below this does next to nothing, °C.
+const IDLE_TEMPER_C: f64 = 80.0;
+/// A cold step warmer than this is none, °C.
+const WARM_COLD_C: f64 = 0.0;
+/// Fresh martensite after the last temper that is worth another, percent.
+const FRESH_PERCENT: f64 = 3.0;
+/// This hard, with so much austenite, it is known to crack under a hasty wheel: HRC and percent.
+const GRINDING_HRC: f64 = 60.0;
+const GRINDING_PERCENT: f64 = 18.0;
+/// Share of its carbon that the middle of an edge keeps, below which the edge is soft.
+const SOUND_EDGE: f64 = 0.85;
+/// More carbon than this is enough for a network, percent.
+const NETWORK_PERCENT: f64 = 0.9;
+/// Hold of a normalizing heat that is put in, s.
+const NORMALIZE_S: f64 = 600.0;
 /// Sub-zero later than this after the quench loses what it should gain, s.
 const LATE_COLD_S: f64 = 3600.0;
 /// Room temperature, °C.
@@ -230,7 +328,15 @@ impl Warnings<'_> {
     fn hardening_heat(&mut self, i: usize, t: f64, soak_s: f64) {
         let (steel, physics) = (self.steel, self.physics);
         let window = steel.austenitize;
-        if t < steel.ac1_c {
+        let solidus_c = solidus_c(&steel.analysis);
+        if t > solidus_c {
+            let risk = Risk::Melts {
+                temperature_c: t,
+                solidus_c,
+                steel: self.steel_name(),
+            };
+            self.warn(risk, Some(i), self.set_temperature(i, window.nominal));
+        } else if t < steel.ac1_c {
             let risk = Risk::BelowAc1 {
                 temperature_c: t,
                 ac1_c: steel.ac1_c,
@@ -253,10 +359,27 @@ impl Warnings<'_> {
             };
             self.warn(risk, Some(i), self.set_temperature(i, window.nominal));
         }
-        if t >= steel.ac1_c && physics.dissolved.progress < 0.85 {
-            let above = t - window.nominal.value();
-            let tau = physics.structure.time_constant_s(Kelvins::of(above));
-            let enough_s = (tau * 2.5 / 60.0).ceil() * 60.0;
+        let share = physics.dissolved.austenite;
+        if (NEVER_HOT..0.98).contains(&share) {
+            let upper_c = steel.ac3_or_acm_c.max(steel.ac1_c + 20.0);
+            self.warn(
+                Risk::PartlyAustenite { share, upper_c },
+                Some(i),
+                self.set_temperature(i, window.nominal),
+            );
+        }
+        let above = t - window.nominal.value();
+        let needed = steel
+            .limits()
+            .soak_needed_s(physics.structure, Kelvins::of(above));
+        let enough_s = (needed / 60.0).ceil() * 60.0;
+        let longest_s = LONG_SOAK * enough_s.max(steel.soak.value());
+        if t >= steel.ac1_c && soak_s > longest_s {
+            let enough_s = enough_s.max(steel.soak.value());
+            let fix = self.set(i, StepField::SoakS, enough_s);
+            self.warn(Risk::LongSoak { soak_s, enough_s }, Some(i), fix);
+        }
+        if t >= steel.ac1_c && physics.dissolved.progress < 0.93 {
             let risk = Risk::ShortSoak {
                 soak_s,
                 dissolved_share: physics.dissolved.progress,
@@ -267,7 +390,7 @@ impl Warnings<'_> {
     }
 
     fn normalizing(&mut self, i: usize, t: f64, before: Option<f64>) {
-        if self.steel.normalize.is_none() {
+        if self.steel.normalize.is_none() && self.steel.hardening == Hardening::Air {
             let steel = self.steel_name();
             let fix = Change::Remove { step: i };
             self.warn(Risk::NoNormalize { steel }, Some(i), Some(fix));
@@ -300,6 +423,21 @@ impl Warnings<'_> {
 
     fn temper(&mut self, i: usize, t: f64) {
         let steel = self.steel;
+        let ac1_c = steel.ac1_c;
+        if t >= ac1_c {
+            let temperature_c = t;
+            let risk = Risk::TemperAboveAc1 {
+                temperature_c,
+                ac1_c,
+            };
+            self.warn(risk, Some(i), None);
+        } else if t > HOTTEST_C {
+            let hottest_c = HOTTEST_C;
+            self.warn(Risk::BeyondTemperTable { hottest_c }, Some(i), None);
+        } else if t < IDLE_TEMPER_C {
+            let temperature_c = t;
+            self.warn(Risk::TemperDoesNothing { temperature_c }, Some(i), None);
+        }
         if steel.is_stainless() {
             if t > STAINLESS_LIMIT_C {
                 let risk = Risk::StainlessTooHot {
@@ -337,8 +475,15 @@ impl Warnings<'_> {
                     self.hardening_heat(i, temperature_c.value(), soak_s.value());
                 }
                 Step::Quench { stages } if i == self.quench => self.quench(i, stages),
+                Step::SubZero { temperature_c, .. } if temperature_c.value() > WARM_COLD_C => {
+                    let temperature_c = temperature_c.value();
+                    self.warn(Risk::NotCold { temperature_c }, Some(i), None);
+                }
                 Step::SubZero { .. } if i > self.quench && !self.untempered(i) => {
                     self.warn(Risk::LateSubZero {}, Some(i), None);
+                }
+                Step::Anneal { temperature_c, .. } if Some(i) < self.heat => {
+                    self.slow_from(i, temperature_c.value());
                 }
                 Step::Temper { temperature_c, .. } if i > self.quench => {
                     self.temper(i, temperature_c.value());
@@ -346,6 +491,31 @@ impl Warnings<'_> {
                 _ => {}
             }
         }
+    }
+
+    /// A rich steel cooled slowly from above Acm, with no heat after it that breaks the network up.
+    fn slow_from(&mut self, i: usize, t: f64) {
+        let steel = self.steel;
+        let acm_c = steel.ac3_or_acm_c;
+        let cured = self.steps[i + 1..self.heat.unwrap_or(i + 1).max(i + 1)]
+            .iter()
+            .any(|s| matches!(s, Step::Normalize { temperature_c, .. } if temperature_c.value() >= acm_c - 10.0));
+        let rich = steel.analysis.carbon > NETWORK_PERCENT;
+        if !rich || steel.analysis.chromium > 6.0 || t <= acm_c || cured {
+            return;
+        }
+        let risk = Risk::CarbideNetwork {
+            temperature_c: t,
+            acm_c,
+        };
+        let fix = steel.normalize.map(|temperature_c| Change::Insert {
+            at: i + 1,
+            step: Step::Normalize {
+                temperature_c,
+                hold_s: Seconds::clamped(NORMALIZE_S),
+            },
+        });
+        self.warn(risk, Some(i), fix);
     }
 
     fn clay(&mut self, i: usize, hold_s: Seconds) {
@@ -380,9 +550,8 @@ impl Warnings<'_> {
     }
 
     fn cool(&mut self, i: usize, t: Celsius) {
-        let ms = self.physics.dissolved.martensite_start_c;
-        let left = retained_austenite_percent(ms, t.value());
-        let room = retained_austenite_percent(ms, ROOM_C);
+        let left = 100.0 * self.physics.dissolved.retained(t.value());
+        let room = 100.0 * self.physics.dissolved.retained(ROOM_C);
         if left > room + 3.0 {
             let risk = Risk::TemperedWarm {
                 temperature_c: t.value(),
@@ -446,6 +615,26 @@ impl Warnings<'_> {
         self.warn(risk, Some(self.quench), None);
     }
 
+    /// An edge that is mostly skin without its carbon.
+    fn skin(&mut self) {
+        let depth_mm = decarburization::depth_mm(self.steps, self.work.protection, Kelvins::ZERO);
+        let edge_mm = self.work.blade().edge_mm;
+        let d = &self.physics.dissolved;
+        // From none at the face to all of it at the depth: what the middle of the edge has.
+        let share = (0.5 * edge_mm / depth_mm.max(1e-9)).min(1.0);
+        if share > SOUND_EDGE || d.austenite < NEVER_HOT {
+            return;
+        }
+        let left = d.with_carbon(share * d.composition.carbon);
+        let (edge_hrc, _) = self.steel.hardened_hrc(&left, left.retained(ROOM_C), &[]);
+        let risk = Risk::SoftSkin {
+            depth_mm,
+            edge_mm,
+            edge_hrc,
+        };
+        self.warn(risk, None, None);
+    }
+
     /// What is missing after the quench.
     fn missing(&mut self) {
         let after = &self.steps[(self.quench + 1).min(self.steps.len())..];
@@ -459,7 +648,34 @@ impl Warnings<'_> {
             let at = self.steps.len();
             self.warn(Risk::NoTemper {}, None, Some(Change::Insert { at, step }));
         }
+        let tempers = self
+            .steps
+            .iter()
+            .rposition(|s| matches!(s, Step::Temper { .. }));
+        let percent = self.physics.untempered_percent;
+        if percent > FRESH_PERCENT
+            && let Some(i) = tempers
+            && let Step::Temper { times, .. } = &self.steps[i]
+        {
+            let mut with = self.steps[i].clone();
+            let more = (*times < MAX_TIMES).then_some(times + 1);
+            let fix = more.map(|more| {
+                if let Step::Temper { times, .. } = &mut with {
+                    *times = more;
+                }
+                Change::Replace { at: i, with }
+            });
+            self.warn(Risk::FreshMartensite { percent }, Some(i), fix);
+        }
         let austenite_percent = self.physics.retained_percent;
+        let hrc = self.physics.tempered_hrc;
+        if tempers.is_some() && hrc >= GRINDING_HRC && austenite_percent > GRINDING_PERCENT {
+            let risk = Risk::GrindingCracks {
+                austenite_percent,
+                hrc,
+            };
+            self.warn(risk, None, None);
+        }
         if self.steel.sub_zero == SubZero::Yes
             && austenite_percent > 10.0
             && !after.iter().any(|s| matches!(s, Step::SubZero { .. }))
@@ -504,7 +720,16 @@ pub fn warnings(
     w.of_steps();
     w.around();
     w.section(reach_mm);
+    w.skin();
     w.missing();
+    if matches!(steel.origin, Origin::Analysis { .. }) && !steel.analysis.formulas_hold() {
+        // What formulas say where they were not tried must not be acted on by a press.
+        for warning in &mut w.found {
+            warning.fix = None;
+        }
+        let steel = w.steel_name();
+        w.warn(Risk::OutsideFormulas { steel }, None, None);
+    }
     w.found
 }
 
@@ -543,7 +768,7 @@ mod tests {
     #[case("1084", format!("[{},{OIL},{SOFT}]", heat(700, 300)), 0.8, &["below_ac1"])]
     #[case("1084", format!("[{},{OIL},{SOFT}]", heat(900, 300)), 0.8, &["coarse_grain"])]
     #[case("1084", format!("[{},{OIL},{SOFT}]", heat(850, 300)), 0.8, &["outside_window"])]
-    #[case("1084", format!("[{},{OIL},{SOFT}]", heat(815, 80)), 0.8, &["short_soak"])]
+    #[case("1084", format!(r#"[{{"kind":"anneal","temperature_c":740,"hold_s":3600}},{},{OIL},{SOFT}]"#, heat(815, 80)), 0.8, &["short_soak"])]
     #[case("1084", format!("[{},{OIL}]", heat(815, 300)), 0.8, &["no_temper"])]
     #[case("o1", format!("[{},{WATER},{SOFT}]", heat(800, 720)), 0.8, &["water_on_oil_steel"])]
     #[case("1084", format!(r#"[{{"kind":"normalize","temperature_c":815}},{{"kind":"normalize","temperature_c":870}},{},{OIL},{SOFT}]"#, heat(815, 300)), 0.8, &["rising_heats"])]
@@ -552,10 +777,10 @@ mod tests {
     #[case("1084", format!(r#"[{{"kind":"pouch"}},{},{OIL},{SOFT}]"#, heat(815, 300)), 0.8, &["pouch_in_bath"])]
     #[case("1084", format!(r#"[{},{OIL},{{"kind":"straighten"}},{SOFT}]"#, heat(815, 300)), 0.8, &[])]
     #[case("1084", format!(r#"[{},{OIL},{{"kind":"cool","temperature_c":20}},{{"kind":"straighten"}},{SOFT}]"#, heat(815, 300)), 0.8, &["cold_straighten"])]
-    #[case("1084", format!(r#"[{},{OIL},{{"kind":"cool","temperature_c":90}},{SOFT}]"#, heat(815, 300)), 0.8, &["tempered_warm"])]
+    #[case("1084", format!(r#"[{},{OIL},{{"kind":"cool","temperature_c":90}},{SOFT}]"#, heat(815, 300)), 0.8, &["tempered_warm", "grinding_cracks"])]
     #[case("1084", format!(r#"[{},{OIL},{{"kind":"sub_zero","temperature_c":-75,"hold_s":7200,"wait_s":86400}},{SOFT}]"#, heat(815, 300)), 0.8, &["waiting_for_cold"])]
     #[case("1084", format!(r#"[{},{OIL},{{"kind":"torch_temper","temperature_c":400,"part":"tang"}},{SOFT}]"#, heat(815, 300)), 0.8, &["torch_untempered"])]
-    #[case("1018", format!("[{},{WATER},{SOFT}]", heat(880, 300)), 0.8, &["not_hardenable", "too_thick"])]
+    #[case("1018", format!("[{},{WATER},{SOFT}]", heat(880, 300)), 0.8, &["not_hardenable"])]
     fn each_thing_is_said_once(
         #[case] steel: &str,
         #[case] json: String,

@@ -4,7 +4,9 @@
 //! radiation and convection, ρ·c·(t/2)·dT/dt = εσ(Tf⁴ − T⁴) + h(Tf − T); forming austenite takes heat
 //! near Ac1. A thick bolster and a stack of blades in a pipe are slabs. The fire dips when it is loaded and recovers with its own time constant.
 
+use crate::material::dissolution::pace;
 use crate::material::properties::{CONDUCTIVITY, DENSITY, PEARLITE_HEAT, radiation, specific_heat};
+use crate::quantity::units::{Celsius, Kelvins, Quantity};
 use crate::quantity::validation::{Faults, named};
 use serde::{Deserialize, Serialize};
 
@@ -117,6 +119,24 @@ const THINNEST_CELL_MM: f64 = 0.75;
 /// face to middle of a slab where it is thick or several blades lie stacked in a pipe.
 #[must_use]
 pub fn time_to_heat_s(load: Load, ac1_c: f64, thickness_mm: f64) -> f64 {
+    heat_up(load, ac1_c, thickness_mm, |_, _| {})
+}
+
+/// Time at the fire's set point that dissolves as much as heating from Ac1 up to it, s.
+#[must_use]
+pub fn dissolving_while_heating_s(load: Load, ac1_c: f64, thickness_mm: f64) -> f64 {
+    let mut time = 0.0;
+    heat_up(load, ac1_c, thickness_mm, |t, step| {
+        if t > ac1_c {
+            let set = Celsius::clamped(load.set_c);
+            time += step * pace(set, Kelvins::of(t - load.set_c));
+        }
+    });
+    time
+}
+
+/// Heats a section and tells `each` step: temperature of the middle, °C, and length, s.
+fn heat_up(load: Load, ac1_c: f64, thickness_mm: f64, mut each: impl FnMut(f64, f64)) -> f64 {
     let stacked = load.furnace == Furnace::Pipe && load.blades > 1;
     let whole = thickness_mm.max(0.1) * if stacked { f64::from(load.blades) } else { 1.0 };
     let conductivity = if stacked { STACKED } else { CONDUCTIVITY };
@@ -161,6 +181,7 @@ pub fn time_to_heat_s(load: Load, ac1_c: f64, thickness_mm: f64) -> f64 {
         }
         fire += step * (load.set_c - fire) / b.recovery_s;
         time += step;
+        each(t[cells - 1], step);
         if t[cells - 1] >= load.set_c - WITHIN_C {
             break;
         }
@@ -185,6 +206,23 @@ pub struct Soak {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn heating_counts_for_about_a_minute_in_a_kiln_and_less_in_a_forge() {
+        let at = |furnace| {
+            let load = Load {
+                furnace,
+                set_c: 815.0,
+                start_c: 20.0,
+                mass_kg: 0.2,
+                blades: 1,
+            };
+            dissolving_while_heating_s(load, 723.0, 4.0)
+        };
+        let (kiln, forge) = (at(Furnace::Kiln), at(Furnace::Forge));
+        assert!((20.0..150.0).contains(&kiln), "{kiln}");
+        assert!(forge < kiln && forge > 5.0, "{forge}");
+    }
 
     #[test]
     fn a_thin_edge_in_a_pipe_with_others_takes_its_time() {

@@ -43,9 +43,8 @@ impl Agitation {
         }
     }
 
-    /// Heat transfer against the usual movement.
-    #[must_use]
-    pub const fn factor(self) -> f64 {
+    /// Heat transfer against the usual movement, where there is no steam to sweep off.
+    const fn factor(self) -> f64 {
         match self {
             Self::Still => 0.85,
             Self::Moved => 1.0,
@@ -66,8 +65,45 @@ pub struct Film {
     bath: f64,
 }
 
-/// (surface °C, W/m²K) at the usual bath temperature, moved as usual.
-fn points(medium: Medium) -> &'static [(f64, f64)] {
+/// (surface °C, W/m²K) in water of 25 °C. Motion sweeps the steam off: it does more where the surface is hot
+/// than to the boiling below. Still water is what probes are measured in.
+fn water(agitation: Agitation) -> &'static [(f64, f64)] {
+    match agitation {
+        Agitation::Still => &[
+            (20.0, 1200.0),
+            (150.0, 5000.0),
+            (250.0, 11_000.0),
+            (350.0, 12_000.0),
+            (550.0, 4500.0),
+            (650.0, 1800.0),
+            (750.0, 1400.0),
+            (900.0, 600.0),
+        ],
+        Agitation::Moved => &[
+            (20.0, 1250.0),
+            (150.0, 5200.0),
+            (250.0, 11_500.0),
+            (350.0, 12_500.0),
+            (550.0, 8500.0),
+            (650.0, 6000.0),
+            (750.0, 4000.0),
+            (900.0, 2200.0),
+        ],
+        Agitation::Strong => &[
+            (20.0, 1500.0),
+            (150.0, 6000.0),
+            (250.0, 13_000.0),
+            (350.0, 14_500.0),
+            (550.0, 12_000.0),
+            (650.0, 9500.0),
+            (750.0, 6500.0),
+            (900.0, 4000.0),
+        ],
+    }
+}
+
+/// (surface °C, W/m²K) at the usual bath temperature, moved as usual but for water.
+fn points(medium: Medium, agitation: Agitation) -> &'static [(f64, f64)] {
     match medium {
         Medium::Brine => &[
             (20.0, 1500.0),
@@ -76,15 +112,7 @@ fn points(medium: Medium) -> &'static [(f64, f64)] {
             (650.0, 9000.0),
             (900.0, 2500.0),
         ],
-        Medium::Water => &[
-            (20.0, 1200.0),
-            (150.0, 5000.0),
-            (250.0, 11_000.0),
-            (350.0, 12_000.0),
-            (550.0, 4500.0),
-            (650.0, 1800.0),
-            (900.0, 600.0),
-        ],
+        Medium::Water => water(agitation),
         Medium::FastOil => &[
             (40.0, 250.0),
             (300.0, 330.0),
@@ -138,6 +166,13 @@ fn points(medium: Medium) -> &'static [(f64, f64)] {
             (770.0, 550.0),
             (900.0, 480.0),
         ],
+        // A bath of nitrites and nitrates, moved.
+        Medium::Salt => &[
+            (150.0, 600.0),
+            (300.0, 900.0),
+            (500.0, 1500.0),
+            (900.0, 1200.0),
+        ],
         // Between cold metal plates under a light clamp, contact over most of the face.
         Medium::Plates => &[(20.0, 450.0), (500.0, 550.0), (1100.0, 650.0)],
         Medium::ForcedAir => &[(20.0, 65.0), (1100.0, 65.0)],
@@ -146,7 +181,7 @@ fn points(medium: Medium) -> &'static [(f64, f64)] {
 }
 
 /// Emissivity that a hardening blade shows in air: thin scale over bright metal.
-const EMISSIVITY: f64 = 0.42;
+pub(crate) const EMISSIVITY: f64 = 0.42;
 
 impl Film {
     /// The film of `medium` with the bath at `bath`.
@@ -154,14 +189,13 @@ impl Film {
     pub fn new(medium: Medium, bath: Celsius, agitation: Agitation) -> Self {
         let bath = bath.value();
         let usual = medium.usual_bath().value();
-        let moved = if medium == Medium::StillAir || medium == Medium::Plates {
-            1.0
-        } else {
-            agitation.factor()
+        let moved = match medium {
+            Medium::StillAir | Medium::Plates | Medium::Water => 1.0,
+            _ => agitation.factor(),
         };
         let (low, high, step) = RANGE;
         let count = ((high - low) / step) as usize + 1;
-        let points = points(medium);
+        let points = points(medium, agitation);
         let last = points[points.len() - 1];
         let table: Vec<f64> = (0..count)
             .map(|i| {
@@ -248,7 +282,7 @@ mod tests {
     #[test]
     fn the_table_meets_its_points_and_holds_at_the_ends() {
         let water = film(Medium::Water, 25.0);
-        assert!((water.at(550.0) - 4500.0).abs() < 60.0);
+        assert!((water.at(550.0) - 8500.0).abs() < 60.0);
         assert_eq!(water.at(1290.0), water.at(5000.0));
         assert!(water.at(-300.0) > 0.0 && water.at(f64::NAN).is_finite());
     }
@@ -258,6 +292,8 @@ mod tests {
         let cold = film(Medium::Water, 20.0);
         let warm = film(Medium::Water, 70.0);
         assert!(warm.at(600.0) < 0.5 * cold.at(600.0));
+        let still = Film::new(Medium::Water, Celsius::clamped(20.0), Agitation::Still);
+        assert!(cold.at(700.0) > 3.0 * still.at(700.0) && cold.at(250.0) < 1.1 * still.at(250.0));
         let stirred = Film::new(Medium::FastOil, Celsius::clamped(50.0), Agitation::Strong);
         assert!(stirred.at(600.0) > film(Medium::FastOil, 50.0).at(600.0));
     }

@@ -40,7 +40,15 @@ pub struct Stage {
     /// Blades quenched at once in it, 1 to 50; one when left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub blades: Option<u32>,
+    /// Time in air on the way into it, 0 to 60 s; as usual when left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub transfer_s: Option<Seconds>,
 }
+
+/// From the fire into the bath takes about this when nothing is said, s.
+pub const USUAL_TRANSFER_S: f64 = 2.0;
+/// Shortest and longest transfer that a quench is computed with, s.
+pub const TRANSFER_RANGE_S: (f64, f64) = (0.0, 60.0);
 
 impl Stage {
     /// The whole blade in a medium at its usual temperature, until cold.
@@ -55,6 +63,7 @@ impl Stage {
             tip_length_mm: None,
             litres: None,
             blades: None,
+            transfer_s: None,
         }
     }
 }

@@ -2,7 +2,7 @@
 
 use crate::material::medium::Medium;
 use crate::process::heat_transfer::Agitation;
-use crate::process::step::{Look, MAX_STAGES, MAX_TIMES, Part, Stage, Step};
+use crate::process::step::{Look, MAX_STAGES, MAX_TIMES, Part, Stage, Step, TRANSFER_RANGE_S};
 use crate::quantity::units::{Celsius, Litres, Millimetres, Quantity, Seconds};
 use crate::quantity::validation::{Checker, Faults, Unit, ids};
 use serde::de::IgnoredAny;
@@ -194,7 +194,7 @@ draft!(
         medium: String,
         /// Bath temperature, °C; the medium's usual one when left out.
         #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
-        #[cfg_attr(feature = "schema", schema(minimum = -20, maximum = 230))]
+        #[cfg_attr(feature = "schema", schema(minimum = -20, maximum = 600))]
         bath_c: Option<f64>,
         /// Seconds before the next stage; not on the last.
         #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
@@ -220,6 +220,10 @@ draft!(
         #[serde(default, skip_serializing_if = "Option::is_none")]
         #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 50))]
         blades: Option<u32>,
+        /// Time in air on the way into it, 0 to 60 s; 2 s from the fire and none between baths when left out.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 60))]
+        transfer_s: Option<f64>,
     }
 );
 
@@ -475,6 +479,14 @@ impl StageDraft {
             .agitation
             .as_deref()
             .and_then(|text| c.take(Agitation::parse("agitation", text)));
+        let (least, most) = TRANSFER_RANGE_S;
+        if self
+            .transfer_s
+            .is_some_and(|s| !(least..=most).contains(&s))
+        {
+            let message = "No blade takes that long into the bath.";
+            c.refuse_outside("transfer_s", message, (least, most), Unit::Second);
+        }
         let mut length = |field: &str, value: Option<f64>| {
             value.and_then(|v| c.take(Millimetres::check(field, v)))
         };
@@ -497,6 +509,7 @@ impl StageDraft {
             tip_length_mm,
             litres,
             blades: self.blades,
+            transfer_s: self.transfer_s.map(Seconds::clamped),
         }))
     }
 }
@@ -528,6 +541,10 @@ mod tests {
         "times"
     )]
     #[case(r#"{"kind":"quench","stages":[{"bath_c":20}]}"#, "stages[0].medium")]
+    #[case(
+        r#"{"kind":"quench","stages":[{"medium":"water","transfer_s":-1}]}"#,
+        "stages[0].transfer_s"
+    )]
     #[case(
         r#"{"kind":"quench","stages":[{"medium":"water","bath_c":"warm"}]}"#,
         "stages[0].bath_c"

@@ -376,11 +376,11 @@ impl Estimate {
     pub fn steel(&self, key: &str, name: &str) -> Steel {
         let mut steel = Steel::from_analysis(key, name, &self.analysis());
         let [low, best, high] = self.austenitize_c.map(Celsius::clamped);
-        steel.austenitize = Window {
+        steel = steel.with_window(Window {
             low,
             nominal: best,
             high,
-        };
+        });
         if let Some(t) = self.coarsens_c {
             steel.coarsening_c = t;
         }

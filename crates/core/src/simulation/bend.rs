@@ -97,7 +97,7 @@ impl Beams {
     }
 
     /// Takes every station to the temperatures (°C) and phases of now, given by half of the blade and cell.
-    pub(crate) fn follow<'a>(&mut self, now: impl Fn(usize, usize) -> (f64, &'a Phases)) {
+    pub(crate) fn follow(&mut self, now: impl Fn(usize, usize) -> (f64, Phases)) {
         for station in &mut self.stations {
             station.follow(&now, self.swelling, self.sideways);
         }
@@ -181,9 +181,9 @@ impl Station {
         })
     }
 
-    fn follow<'a>(
+    fn follow(
         &mut self,
-        now: &impl Fn(usize, usize) -> (f64, &'a Phases),
+        now: &impl Fn(usize, usize) -> (f64, Phases),
         swelling: [f64; 2],
         sideways: bool,
     ) {
@@ -210,7 +210,7 @@ impl Station {
             free.push(Free {
                 own,
                 modulus: stiffness(t),
-                limit: yield_stress(t, p),
+                limit: yield_stress(t, &p),
             });
         }
         self.balance(&free, sideways);

@@ -2,11 +2,12 @@
 //!
 //! Growth d⁴ − d₀⁴ = k₀·t·exp(−Q/RT) (after Beck 1948 and later measurements on low-alloy steel),
 //! shifted so that ten minutes at the steel's coarsening temperature reach about 30 µm. Every pass up
-//! through the critical range starts new grains, about half the size of the old, not below 7 µm.
+//! through the critical range starts new grains, about half the size of the old, not below 7 µm. Carbides that do
+//! not dissolve pin the grain (Zener, in Smith 1948; the cube root of their share fitted to tool steels).
 
 use crate::material::steel::Steel;
 use crate::process::step::{Step, heats};
-use crate::quantity::units::Kelvins;
+use crate::quantity::units::{Celsius, Kelvins, Quantity};
 
 /// Growth constant, µm⁴/s.
 const GROWTH: f64 = 5e20;
@@ -39,6 +40,16 @@ pub fn grown_um(grain_um: f64, temperature_c: f64, seconds: f64, coarsening_c: f
     (grain_um.powi(4) + added).powf(0.25).min(1000.0)
 }
 
+/// Coarsest grain that a share of undissolved carbide (0 to 1) lets grow, µm; endless without any.
+#[must_use]
+pub fn pinned_um(carbides: f64) -> f64 {
+    if carbides < 1e-3 {
+        f64::INFINITY
+    } else {
+        12.0 * (0.02 / carbides).cbrt()
+    }
+}
+
 /// Mean grain of the austenite at the last quench of a plan, µm, with the fire `kiln_c` hotter than set.
 #[must_use]
 pub fn at_quench_um(steps: &[Step], steel: &Steel, kiln: Kelvins) -> f64 {
@@ -61,7 +72,10 @@ pub fn at_quench_um(steps: &[Step], steel: &Steel, kiln: Kelvins) -> f64 {
         }
         // Every heat goes up through critical anew: the blade cooled since the last.
         let fresh = (0.5 * grain).max(FINEST_UM.min(grain));
-        grain = grown_um(fresh, t, seconds, steel.coarsening_c);
+        let grown = grown_um(fresh, t, seconds, steel.coarsening_c);
+        let limits = steel.limits();
+        let carbides = limits.in_the_end(Celsius::clamped(t)).carbides.share();
+        grain = grown.min(pinned_um(carbides).max(fresh));
     }
     grain
 }
@@ -106,6 +120,16 @@ mod tests {
         assert!(run(heats, 900.0, coarsening + 60.0) > 35.0);
         let usual = astm_number(1e-3 * run(heats, 300.0, 815.0));
         assert!((8.5..10.0).contains(&usual), "{usual}");
+    }
+
+    #[test]
+    fn carbides_pin_the_grain_of_bearing_and_die_steel() {
+        // Grain of the heats in isothermal atlases and tool-steel handbooks: ASTM 9 to 10.
+        for (steel, carbides) in [("52100", 0.055), ("d2", 0.12)] {
+            let number = astm_number(1e-3 * pinned_um(carbides));
+            assert!((9.0..11.5).contains(&number), "{steel}: {number}");
+        }
+        assert!(pinned_um(0.0).is_infinite());
     }
 
     proptest! {

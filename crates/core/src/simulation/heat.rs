@@ -4,13 +4,19 @@ use crate::geometry::clay::Clay;
 use crate::geometry::form::{Form, Thickness};
 use crate::geometry::outline::Outline;
 use crate::material::dissolution::{Dissolved, Structure, dissolve};
+use crate::material::medium::Medium;
+use crate::material::properties::{DENSITY, radiation, specific_heat};
 use crate::material::steel::Steel;
+use crate::material::temper::{Treatment, combined, equivalent_hours};
+use crate::process::furnace::{Load, dissolving_while_heating_s};
+use crate::process::heat_transfer::{Agitation, EMISSIVITY, Film};
 use crate::process::plan::Plan;
-use crate::process::step::{Stage, Step};
+use crate::process::step::{Stage, Step, USUAL_TRANSFER_S};
+use crate::process::workpiece::Workpiece;
 use crate::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
 use crate::simulation::grain;
-use crate::simulation::quench::{Quenched, Setup, quench};
-use crate::simulation::transformation::{Kinetics, Phases};
+use crate::simulation::quench::{Quenched, ROOM_C, Setup, Through, quench};
+use crate::simulation::transformation::{Kinetics, PACE_AGAINST_TIME, Phases};
 
 /// The hardening heat of a plan, at the moment of the quench.
 #[derive(Debug, Clone, PartialEq)]
@@ -25,6 +31,8 @@ pub struct Heat {
     pub grain_um: f64,
     /// How it transforms on cooling.
     pub kinetics: Kinetics,
+    /// What heating counted for of the soak, s.
+    pub heating_s: f64,
 }
 
 fn structure_before(steps: &[Step], steel: &Steel) -> Structure {
@@ -41,10 +49,9 @@ fn structure_before(steps: &[Step], steel: &Steel) -> Structure {
         .unwrap_or_else(|| steel.usual_structure())
 }
 
-/// Temperature, structure before, and what is in solution at the last quench of `plan`, with the fire
-/// `kiln_c` hotter than set.
-#[must_use]
-pub fn solution(plan: &Plan, steel: &Steel, kiln: Kelvins) -> (Celsius, Structure, Dissolved) {
+/// Real temperature and time at heat of the last austenitize before the last quench of `plan`, with the fire
+/// `kiln` hotter than set, and the structure before it; cold and no time where there is none.
+fn hardening_heat(plan: &Plan, steel: &Steel, kiln: Kelvins) -> (Celsius, Seconds, Structure) {
     let steps = plan.real_steps();
     let before = &steps[..plan.last_quench().unwrap_or(steps.len())];
     let heat = before
@@ -58,26 +65,59 @@ pub fn solution(plan: &Plan, steel: &Steel, kiln: Kelvins) -> (Celsius, Structur
         }) => (*temperature_c, *soak_s),
         _ => (Celsius::clamped(20.0), Seconds::clamped(0.0)),
     };
-    let temperature = temperature.plus(kiln);
     let structure = structure_before(&before[..heat.unwrap_or(0)], steel);
+    (temperature.plus(kiln), soak, structure)
+}
+
+/// Time at the hardening heat that dissolves as much as heating the spine up to it does, s.
+#[must_use]
+pub fn heating_s(work: &Workpiece, plan: &Plan, steel: &Steel) -> f64 {
+    let set_c = hardening_heat(plan, steel, Kelvins::ZERO).0.value();
+    if set_c <= steel.ac1_c {
+        return 0.0;
+    }
+    let blade = work.blade();
+    let thickness = 0.5 * (blade.spine_mm + blade.edge_mm);
+    let load = Load {
+        furnace: work.furnace,
+        set_c,
+        start_c: 20.0,
+        mass_kg: 1e-9 * DENSITY * blade.length_mm * blade.width_mm * thickness,
+        blades: work.together,
+    };
+    dissolving_while_heating_s(load, steel.ac1_c, blade.spine_mm)
+}
+
+/// Temperature, structure before, and what is in solution at the last quench of `plan`, with the fire
+/// `kiln` hotter than set; heating counts for so many seconds of the soak, and all of it for so many times
+/// its length.
+#[must_use]
+pub fn solution(
+    plan: &Plan,
+    steel: &Steel,
+    kiln: Kelvins,
+    (heating_s, times): (f64, f64),
+) -> (Celsius, Structure, Dissolved) {
+    let (temperature, soak, structure) = hardening_heat(plan, steel, kiln);
+    let time = Seconds::clamped(times * (soak.value() + heating_s));
     (
         temperature,
         structure,
-        dissolve(&steel.limits(), temperature, soak, structure),
+        dissolve(&steel.limits(), temperature, time, structure),
     )
 }
 
 impl Heat {
-    /// The last austenitize before the last quench of `plan`, with the fire `kiln_c` hotter than set.
+    /// The last austenitize before the last quench of `plan`, with the fire `kiln` hotter than set.
     #[must_use]
-    pub fn new(plan: &Plan, steel: &Steel, kiln: Kelvins) -> Self {
-        let (temperature, structure, dissolved) = solution(plan, steel, kiln);
+    pub fn new(work: &Workpiece, plan: &Plan, steel: &Steel, kiln: Kelvins) -> Self {
+        let heating_s = heating_s(work, plan, steel);
+        let (temperature, structure, dissolved) = solution(plan, steel, kiln, (heating_s, 1.0));
         let steps = plan.real_steps();
         let grain_um = grain::at_quench_um(steps, steel, kiln);
         let kinetics = Kinetics::new(
             &dissolved.composition,
             steel.ac1_c,
-            steel.ac3_or_acm_c,
             grain::astm_number(grain_um * 1e-3),
             dissolved.martensite_start_c,
         );
@@ -87,12 +127,14 @@ impl Heat {
             dissolved,
             grain_um,
             kinetics,
+            heating_s,
         }
     }
 
     fn setup<'a>(&'a self, form: &'a Form, clay: &'a Clay, stages: &'a [Stage]) -> Setup<'a> {
         Setup {
             austenite: self.dissolved.austenite,
+            rest_hv: self.dissolved.soft_hv,
             carbon: self.dissolved.composition.carbon,
             ..Setup::usual(form, clay, &self.kinetics, self.temperature, stages)
         }
@@ -134,7 +176,7 @@ impl Heat {
             let hard = self
                 .run(&strip, &Clay::default(), &whole, 2.0)
                 .last()
-                .map_or(0.0, Phases::hardened);
+                .map_or(0.0, |cell| cell.middle.hardened());
             if hard >= 0.5 {
                 low = middle;
             } else {
@@ -161,17 +203,57 @@ impl Heat {
         quench(setup, None).ok()
     }
 
-    /// Phases of a strip one cell wide, from edge to spine, both halves together.
-    fn run(&self, strip: &Form, clay: &Clay, stages: &[Stage], step_mm: f64) -> Vec<Phases> {
+    /// What a second more in air does where the strip is read, as a change of the logarithm of the time that
+    /// transformation takes, 1/s. Zero where it is nowhere near turning by then.
+    fn late(
+        &self,
+        strip: &Form,
+        clay: &Clay,
+        stages: &[Stage],
+        step_mm: f64,
+        face: &Phases,
+    ) -> f64 {
+        const LATER_S: f64 = 1.5;
+        let Some(first) = stages.first() else {
+            return 0.0;
+        };
+        let usual = first.transfer_s.map_or(USUAL_TRANSFER_S, |s| s.value());
+        let (spine_mm, edge_mm) = strip.ends_mm(STRIP_AT * strip.blade().length_mm);
+        let mm = edge_mm + READING_SPOT * (spine_mm - edge_mm);
+        let start = self.temperature.value();
+        let air = radiation(EMISSIVITY, start, ROOM_C) + 9.0;
+        let per_s = 2.0 * air * (start - ROOM_C) / (DENSITY * specific_heat(start) * 1e-3 * mm);
+        if start - per_s * (usual + LATER_S) > self.kinetics.starts_c() || face.soft_log() > 4.0 {
+            return 0.0;
+        }
+        let mut later = stages.to_vec();
+        later[0].transfer_s = Some(Seconds::clamped(usual + LATER_S));
+        let cells = self.run(strip, clay, &later, step_mm);
+        let i = (READING_SPOT * cells.len() as f64) as usize;
+        let Some(cell) = cells.get(i) else {
+            return 0.0;
+        };
+        let exponent = self.kinetics.exponent(&cell.face);
+        let change = (cell.face.soft_log() / face.soft_log().max(1e-4)).ln();
+        -(change / (PACE_AGAINST_TIME * exponent) / LATER_S).clamp(0.0, 2.0)
+    }
+
+    /// A strip one cell wide, from edge to spine, both halves together.
+    fn run(&self, strip: &Form, clay: &Clay, stages: &[Stage], step_mm: f64) -> Vec<Through> {
         let Some(q) = self.cool(strip, clay, stages, step_mm) else {
             return Vec::new();
         };
-        let cells = q.grid.thickness_mm.iter().enumerate();
-        cells
-            .filter(|(_, t)| **t > 0.0)
-            .map(|(k, _)| Phases::mean(&q.halves[0][k], &q.halves[1][k]))
-            .collect()
+        cells_of(&q)
     }
+}
+
+/// The cells of a strip one cell wide, from edge to spine.
+fn cells_of(q: &Quenched) -> Vec<Through> {
+    let cells = q.grid.thickness_mm.iter().enumerate();
+    cells
+        .filter(|(_, t)| **t > 0.0)
+        .map(|(k, _)| q.through(k))
+        .collect()
 }
 
 /// A strip of a blade `width` mm wide at `x`, with edge and spine at `heights`.
@@ -219,43 +301,128 @@ const STRIP_CELLS: f64 = 16.0;
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Section {
     /// Where hardness is read.
-    pub reading: Phases,
+    pub reading: Through,
     /// At the spine.
-    pub spine: Phases,
+    pub spine: Through,
+    /// Thickness where it is read and at the spine, mm.
+    pub thickness_mm: (f64, f64),
+    /// What heating counted for of the soak, s.
+    pub heating_s: f64,
+    /// What slow cooling through the martensite range tempers, where it is read.
+    pub slow_cooling: Option<Treatment>,
+    /// Exponent of the reactions that make it soft where it is read.
+    pub exponent: f64,
+    /// A second more in air is as if it transformed so much slower: change of the logarithm of time, 1/s.
+    pub ln_pace_per_transfer_s: f64,
 }
 
 impl Section {
     /// Quenches one strip across the blade, see [`Heat::across`].
     #[must_use]
     pub fn of_blade(heat: &Heat, form: &Form, clay: &Clay, stages: &[Stage]) -> Self {
+        Self::with_film(heat, form, clay, stages, 1.0)
+    }
+
+    /// The same in a bath that takes heat so many times as fast as its kind.
+    #[must_use]
+    pub fn with_film(heat: &Heat, form: &Form, clay: &Clay, stages: &[Stage], film: f64) -> Self {
         let (strip, step) = reading_strip(form);
-        let cells = heat.run(&strip, clay, stages, step);
+        let setup = Setup {
+            step_mm: step,
+            faces: [film; 2],
+            ..heat.setup(&strip, clay, stages)
+        };
+        // Nothing tells it to stop.
+        let quenched = quench(setup, None).ok();
+        let cells = quenched.as_ref().map(cells_of).unwrap_or_default();
         let at = |share: f64| {
             let i = (share * cells.len() as f64) as usize;
             let last = cells.len().saturating_sub(1);
-            cells
-                .get(i.min(last))
-                .copied()
-                .unwrap_or_else(|| Phases::hot(0.0))
+            cells.get(i.min(last)).copied().unwrap_or_else(|| {
+                let soft = Phases::hot(0.0, heat.dissolved.soft_hv);
+                Through {
+                    face: soft,
+                    middle: soft,
+                }
+            })
         };
+        let reading = at(READING_SPOT);
+        let exponent = heat.kinetics.exponent(&reading.face);
+        let ln_pace_per_transfer_s = heat.late(&strip, clay, stages, step, &reading.face);
+        let (spine_mm, edge_mm) = form.ends_mm(STRIP_AT * form.blade().length_mm);
+        let reading_mm = edge_mm + READING_SPOT * (spine_mm - edge_mm);
+        let stage = quenched
+            .as_ref()
+            .and_then(|q| stage_at(stages, q.half_start_s));
         Self {
-            reading: at(READING_SPOT),
+            reading,
             spine: at(0.97),
+            thickness_mm: (reading_mm, spine_mm),
+            heating_s: heat.heating_s,
+            exponent,
+            ln_pace_per_transfer_s,
+            slow_cooling: stage.and_then(|s| slow_cooling(&heat.kinetics, s, reading_mm)),
         }
     }
+}
+
+/// The stage that is going on at a time after entering the first, s.
+#[must_use]
+pub fn stage_at(stages: &[Stage], time: f64) -> Option<&Stage> {
+    let mut ends = 0.0;
+    stages
+        .iter()
+        .find(|s| {
+            ends += s.for_s.map_or(f64::INFINITY, |t| t.value());
+            time <= ends
+        })
+        .or(stages.last())
+}
+
+/// Cooling that is worth following, °C.
+const COLD_C: f64 = 60.0;
+
+/// What cooling a plate of `mm` in a bath from where half of the martensite has formed tempers: the bath, or air
+/// where the bath is hotter than that. None where it is over at once.
+fn slow_cooling(kinetics: &Kinetics, stage: &Stage, mm: f64) -> Option<Treatment> {
+    let half = kinetics.martensite_start_c() - std::f64::consts::LN_2 / kinetics.martensite_rate();
+    let in_bath = half > stage.bath_c.value() + 10.0;
+    let (film, sink) = if in_bath {
+        let agitation = stage.agitation.unwrap_or_default();
+        let film = Film::new(stage.medium, stage.bath_c, agitation);
+        (film, stage.bath_c.value())
+    } else {
+        let room = Celsius::clamped(ROOM_C);
+        (Film::new(Medium::StillAir, room, Agitation::Still), ROOM_C)
+    };
+    let mut holds = Vec::new();
+    let mut t = half;
+    while t > (sink + 10.0).max(COLD_C) {
+        const DOWN_K: f64 = 10.0;
+        let flux = film.at(t) * (t - sink);
+        let seconds = DENSITY * specific_heat(t) * 0.5e-3 * mm * DOWN_K / flux;
+        holds.push((Celsius::clamped(t), Seconds::clamped(seconds)));
+        t -= DOWN_K;
+    }
+    let temperature = holds.first()?.0;
+    let hours = equivalent_hours(combined(&holds)?, temperature);
+    Some(Treatment::SlowCooling {
+        temperature,
+        time: Seconds::clamped(3600.0 * hours),
+    })
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::material::medium::Medium;
     use crate::simulation::physics::tests::{blade, nominal};
     use crate::simulation::quench::quench;
     use rstest::rstest;
 
     fn heat(steel: &str) -> Heat {
         let steel = Steel::built_in(steel).unwrap();
-        Heat::new(&nominal(steel, "fast_oil"), steel, Kelvins::ZERO)
+        let work = Workpiece::plain(&blade());
+        Heat::new(&work, &nominal(steel, "fast_oil"), steel, Kelvins::ZERO)
     }
 
     // What checks.csv says of plates, and common experience: how thick a plate each medium hardens.
@@ -298,7 +465,7 @@ mod tests {
             let y = edge + share * (spine - edge);
             q.hardened(q.cell_at(x, y).unwrap())
         };
-        assert!((section.reading.hardened() - whole(READING_SPOT)).abs() < 0.08);
-        assert!((section.spine.hardened() - whole(0.97)).abs() < 0.08);
+        assert!((section.reading.face.hardened() - whole(READING_SPOT)).abs() < 0.08);
+        assert!((section.spine.face.hardened() - whole(0.97)).abs() < 0.08);
     }
 }

@@ -156,7 +156,7 @@ mod tests {
         );
         let steel = Steel::built_in("w2").unwrap();
         let (heat, work) = (
-            Heat::new(&plan, steel, Kelvins::ZERO),
+            Heat::new(&Workpiece::plain(&blade()), &plan, steel, Kelvins::ZERO),
             Workpiece::plain(&blade()),
         );
         let q = quench(
@@ -174,9 +174,14 @@ mod tests {
             assert_eq!(moment.martensite_percent.len(), cells);
         }
         assert!(maps.moments.windows(2).all(|w| w[0].time_s < w[1].time_s));
-        assert!(maps.moments[0].temperature_c.iter().all(|t| *t == 795));
+        assert!(
+            maps.moments[0]
+                .temperature_c
+                .iter()
+                .all(|t| (690..=795).contains(t))
+        );
         let edge = maps.histories[0].temperature_c.as_ref().unwrap();
-        assert!(edge[0] == 795 && *edge.last().unwrap() == 20);
+        assert!((690..795).contains(&edge[0]) && *edge.last().unwrap() == 20);
         assert!(maps.histories[1].temperature_c.is_none());
         assert!(maps.hardness_tenths.iter().any(|h| *h > 630));
         assert!(!maps.curvature.is_empty());

@@ -2,15 +2,15 @@
 
 use crate::geometry::blade::Blade;
 use crate::material::dissolution::{Dissolved, Structure};
-use crate::material::hardness;
 use crate::material::medium::Medium;
 use crate::material::steel::Steel;
-use crate::material::temper;
+use crate::material::temper::{Tempered, Treatment};
 use crate::process::plan::Plan;
 use crate::process::step::{Part, Stage, Step};
 use crate::process::workpiece::Workpiece;
 use crate::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
 use crate::simulation::heat::{Heat, Section, solution};
+use crate::simulation::transformation::Phases;
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
 
@@ -36,20 +36,26 @@ pub struct Physics {
     pub as_quenched_hrc: f64,
     /// Hardness after the last temper, HRC; the as-quenched hardness when there is none.
     pub tempered_hrc: f64,
-    /// Retained austenite after the coldest step, percent.
+    /// Retained austenite after the last step, percent.
     pub retained_percent: f64,
-    /// Retained austenite if no sub-zero step were done, percent.
+    /// Retained austenite after the same tempers if no sub-zero step were done, percent.
     pub retained_without_sub_zero_percent: f64,
+    /// Retained austenite before the first temper, percent.
+    pub retained_before_tempers_percent: f64,
+    /// Martensite that formed after the last temper and is untempered, percent; none without a temper.
+    pub untempered_percent: f64,
     /// What was in solution.
     pub dissolved: Dissolved,
     /// Structure before the hardening heat.
     pub structure: Structure,
     /// The verdict on this blade.
     pub verdict: Verdict,
-    /// Share of martensite where hardness is read, 0 to 1.
+    /// Share of martensite at the face where hardness is read, 0 to 1.
     pub martensite_at_reading: f64,
-    /// Share of martensite at the middle of the spine, 0 to 1.
+    /// Share of martensite in the middle of the spine, 0 to 1.
     pub martensite_at_spine: f64,
+    /// How deep it is hardened from each face at the spine, mm; none when it is hardened through.
+    pub case_at_spine_mm: Option<f64>,
     /// Hollomon–Jaffe parameter of all tempers together, if any.
     pub temper_parameter: Option<f64>,
     /// Hottest temper after the quench, if any.
@@ -58,13 +64,19 @@ pub struct Physics {
     pub torched: Option<(Part, f64)>,
 }
 
-/// Shifts of the real temperature against the set one, °C: how much hotter the kiln and the oven run.
+/// How what was really done differs from what is planned, or a steel from what is known of it.
 #[derive(Debug, Clone, Copy, Default, PartialEq)]
 pub struct Shift {
-    /// Kiln or forge.
+    /// The kiln or forge runs hotter than set.
     pub kiln: Kelvins,
-    /// Tempering oven.
+    /// The oven runs hotter than set.
     pub oven: Kelvins,
+    /// Natural logarithm of how much longer it soaked, or sooner its carbides dissolve.
+    pub ln_soak: f64,
+    /// Natural logarithm of how much slower it transforms.
+    pub ln_pace: f64,
+    /// More carbon in solution, percent by weight.
+    pub carbon_percent: f64,
 }
 
 /// Hours of waiting that halve what sub-zero still gains.
@@ -102,25 +114,125 @@ pub fn physics(plan: &Plan, steel: &Steel, blade: &Blade, shift: Shift) -> Physi
 /// The section of a blade where it is read, after the last quench of `plan` at set temperatures.
 #[must_use]
 pub fn section(plan: &Plan, steel: &Steel, work: &Workpiece) -> Section {
-    let heat = Heat::new(plan, steel, Kelvins::ZERO);
+    let heat = Heat::new(work, plan, steel, Kelvins::ZERO);
     Section::of_blade(&heat, &work.form, &work.clay, &stages(plan))
 }
 
 /// Share hardened where a blade is read, 0 to 1.
 #[must_use]
 pub fn hard_middle(plan: &Plan, steel: &Steel, work: &Workpiece) -> f64 {
-    section(plan, steel, work).reading.hardened()
+    section(plan, steel, work).reading.face.hardened()
+}
+
+/// A section that came out of the quench, before anything else is done to it: what follows can be tried on it
+/// many times.
+#[derive(Debug, Clone)]
+pub struct Hardened<'a> {
+    steel: &'a Steel,
+    section: &'a Section,
+    /// The steps after the quench.
+    after: &'a [Step],
+    /// What was in solution.
+    pub dissolved: Dissolved,
+    /// Structure before the hardening heat.
+    pub structure: Structure,
+    /// Where it is read.
+    reading: Phases,
+    /// Retained austenite at the end of cooling, share of what hardened, 0 to 1.
+    warm: f64,
+}
+
+impl<'a> Hardened<'a> {
+    /// After the last quench of `plan`, with what `shift` says of fire, soak, carbon and pace.
+    #[must_use]
+    pub fn new(plan: &'a Plan, steel: &'a Steel, section: &'a Section, shift: Shift) -> Self {
+        let steps = plan.real_steps();
+        let quench = plan.last_quench().unwrap_or(steps.len());
+        let after = &steps[quench.min(steps.len())..];
+        let soak = (section.heating_s, shift.ln_soak.exp());
+        let (_, structure, found) = solution(plan, steel, shift.kiln, soak);
+        let dissolved = if shift.carbon_percent == 0.0 {
+            found
+        } else {
+            found.with_carbon(found.composition.carbon + shift.carbon_percent)
+        };
+        Self {
+            steel,
+            section,
+            after,
+            dissolved,
+            structure,
+            reading: section
+                .reading
+                .face
+                .slower(section.exponent, shift.ln_pace)
+                .with_never(1.0 - dissolved.austenite, dissolved.soft_hv),
+            warm: dissolved.retained(coolest_before_temper_c(after)),
+        }
+    }
+
+    /// What the steps after the quench do, with tempers as hot as `real` makes of what is set; sub-zero steps
+    /// as far as `cold` is set.
+    #[must_use]
+    pub fn treatments(&self, real: impl Fn(Celsius) -> Celsius, cold: bool) -> Vec<Treatment> {
+        let mut all: Vec<Treatment> = self.section.slow_cooling.into_iter().collect();
+        let mut tempered = false;
+        for step in self.after {
+            match step {
+                Step::SubZero {
+                    temperature_c,
+                    wait_s,
+                    ..
+                } if cold => {
+                    let at = self.dissolved.retained(temperature_c.value().min(20.0));
+                    let gain = 0.5f64.powf(wait_s.hours() / HALF_GAIN_HOURS)
+                        * if tempered { GAIN_AFTER_TEMPER } else { 1.0 };
+                    let gone = (1.0 - at / self.warm.max(1e-12)).clamp(0.0, 1.0);
+                    all.push(Treatment::Cold {
+                        stays: 1.0 - gone * gain,
+                    });
+                }
+                Step::Temper {
+                    temperature_c,
+                    hold_s,
+                    times,
+                    ..
+                } => {
+                    tempered = true;
+                    let hold = Treatment::Hold {
+                        temperature: real(*temperature_c),
+                        time: *hold_s,
+                    };
+                    all.extend((0..*times).map(|_| hold));
+                }
+                _ => {}
+            }
+        }
+        all
+    }
+
+    /// Hardness where it is read, HRC, and what the treatments left of what hardened.
+    #[must_use]
+    pub fn after(&self, treatments: &[Treatment]) -> (f64, Tempered) {
+        let (hard, left) = self
+            .steel
+            .hardened_hrc(&self.dissolved, self.warm, treatments);
+        (self.reading.hrc(hard), left)
+    }
+}
+
+fn is_hold(t: &Treatment) -> bool {
+    matches!(t, Treatment::Hold { .. })
 }
 
 /// As [`physics`], of a section that was quenched already: a few degrees of the kiln change what
 /// dissolves, not what hardens.
 #[must_use]
 pub fn of_section(plan: &Plan, steel: &Steel, section: &Section, shift: Shift) -> Physics {
-    let steps = plan.real_steps();
-    let quench = plan.last_quench().unwrap_or(steps.len());
-    let (_, structure, dissolved) = solution(plan, steel, shift.kiln);
-    let martensite_at_reading = section.reading.hardened();
-    let martensite_at_spine = section.spine.hardened();
+    let hardened = Hardened::new(plan, steel, section, shift);
+    let dissolved = hardened.dissolved;
+    let martensite_at_reading = section.reading.face.hardened();
+    let martensite_at_spine = section.spine.middle.hardened();
     let verdict = if dissolved.austenite < 0.05 {
         Verdict::NeverHot
     } else if martensite_at_spine >= 0.5 {
@@ -130,64 +242,51 @@ pub fn of_section(plan: &Plan, steel: &Steel, section: &Section, shift: Shift) -
     } else {
         Verdict::TooThick
     };
-
-    let ms = dissolved.martensite_start_c;
-    let warm = hardness::retained_austenite_percent(ms, coolest_before_temper_c(&steps[quench..]));
-    let mut retained = warm;
-    let mut tempers: Vec<(Celsius, Seconds)> = Vec::new();
-    for step in steps.iter().skip(quench + 1) {
-        match step {
-            Step::SubZero {
-                temperature_c,
-                wait_s,
-                ..
-            } => {
-                let cold =
-                    hardness::retained_austenite_percent(ms, temperature_c.value().min(20.0));
-                let kept = 0.5f64.powf(wait_s.hours() / HALF_GAIN_HOURS)
-                    * if tempers.is_empty() {
-                        1.0
-                    } else {
-                        GAIN_AFTER_TEMPER
-                    };
-                retained = retained.min(warm - (warm - cold) * kept);
-            }
-            Step::Temper {
-                temperature_c,
-                hold_s,
-                times,
-                ..
-            } => {
-                let real = temperature_c.plus(shift.oven);
-                tempers.extend((0..*times).map(|_| (real, *hold_s)));
-            }
-            _ => {}
-        }
-    }
-
-    let hard_hrc = hard_hrc(steel, &dissolved, retained);
-    let as_quenched_hrc = section.reading.hrc(hard_hrc);
-    let temper_parameter = temper::combined(&tempers);
-    let share = martensite_at_reading;
-    let tempered_hrc = after_tempers(as_quenched_hrc, share, steel, temper_parameter);
-    let torched = torched(&steps[quench..], &tempers, |p| {
-        let spine = section.spine.hrc(hard_hrc);
-        after_tempers(spine, martensite_at_spine, steel, p)
+    let case = section.spine.case();
+    let real = |t: Celsius| t.plus(shift.oven);
+    let all = hardened.treatments(real, true);
+    let first = all.iter().position(is_hold).unwrap_or(all.len());
+    let (as_quenched_hrc, quenched) = hardened.after(&all[..first]);
+    let (tempered_hrc, left) = hardened.after(&all);
+    let (_, warm) = hardened.after(&hardened.treatments(real, false));
+    let percent = |share: f64| 100.0 * share * martensite_at_reading;
+    let tempers: Vec<Celsius> = all
+        .iter()
+        .filter_map(|t| match t {
+            Treatment::Hold { temperature, .. } => Some(*temperature),
+            _ => None,
+        })
+        .collect();
+    let torched = torched(hardened.after).map(|(part, heat)| {
+        let mut with: Vec<Treatment> = all.clone();
+        with.push(heat);
+        let (hard, _) = steel.hardened_hrc(&dissolved, hardened.warm, &with);
+        (part, section.spine.face.hrc(hard))
     });
     Physics {
         as_quenched_hrc,
         tempered_hrc,
-        retained_percent: retained * share,
-        retained_without_sub_zero_percent: warm * share,
+        retained_percent: percent(left.retained),
+        retained_without_sub_zero_percent: percent(warm.retained),
+        retained_before_tempers_percent: percent(quenched.retained),
+        untempered_percent: if tempers.is_empty() {
+            0.0
+        } else {
+            percent(left.untempered)
+        },
         dissolved,
-        structure,
+        structure: hardened.structure,
         verdict,
         martensite_at_reading,
         martensite_at_spine,
-        temper_parameter,
+        case_at_spine_mm: (case < 1.0).then_some(0.5 * case * section.thickness_mm.1),
+        temper_parameter: if tempers.is_empty() {
+            None
+        } else {
+            left.parameter
+        },
         hottest_temper: tempers
-            .iter()
-            .map(|t| t.0)
+            .into_iter()
             .max_by(|a, b| a.value().total_cmp(&b.value())),
         torched,
     }
@@ -212,88 +311,132 @@ fn coolest_before_temper_c(after: &[Step]) -> f64 {
 /// A torch holds its heat about this long.
 const TORCH_S: f64 = 30.0;
 
-/// The part that a torch softens last, and its hardness after that and the tempers.
-fn torched(
-    after: &[Step],
-    tempers: &[(Celsius, Seconds)],
-    hardness: impl Fn(Option<f64>) -> f64,
-) -> Option<(Part, f64)> {
-    let (part, t) = after.iter().rev().find_map(|s| match s {
+/// The part that a torch softens last, and the heat it gets.
+fn torched(after: &[Step]) -> Option<(Part, Treatment)> {
+    after.iter().rev().find_map(|s| match s {
         Step::TorchTemper {
             temperature_c,
             part,
-        } => Some((*part, *temperature_c)),
+        } => Some((
+            *part,
+            Treatment::Hold {
+                temperature: *temperature_c,
+                time: Seconds::clamped(TORCH_S),
+            },
+        )),
         _ => None,
-    })?;
-    let mut all = tempers.to_vec();
-    all.push((t, Seconds::clamped(TORCH_S)));
-    Some((part, hardness(temper::combined(&all))))
+    })
 }
 
-/// Hardness of what hardened: martensite of the dissolved carbon, less what the retained austenite
-/// (percent) costs, HRC.
-#[must_use]
-pub fn hard_hrc(steel: &Steel, dissolved: &Dissolved, retained_percent: f64) -> f64 {
-    hardness::martensite_hrc(dissolved.composition.carbon)
-        - hardness::retained_austenite_loss_hrc(retained_percent)
-        + steel.offset_hrc
+/// How a hardness moves with what is not known well.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Slopes {
+    /// The kiln hotter than set, HRC/°C.
+    pub per_kiln_c: f64,
+    /// The oven hotter than set, HRC/°C.
+    pub per_oven_c: f64,
+    /// What comes before the temper.
+    pub quench: QuenchSlopes,
 }
 
-/// Hardness after tempering to a Hollomon–Jaffe parameter, HRC: only the martensite, `share` of the
-/// structure, softens.
-#[must_use]
-pub fn after_tempers(
-    as_quenched_hrc: f64,
-    share: f64,
-    steel: &Steel,
-    parameter: Option<f64>,
-) -> f64 {
-    let drop = parameter.map_or(0.0, |p| steel.curve.drop_hrc(p));
-    (as_quenched_hrc - drop * share).max(0.0)
+/// How a hardness moves with what is not known well of the steel and its quench.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct QuenchSlopes {
+    /// Slower transformation, HRC for each unit of the logarithm of time.
+    pub per_ln_pace: f64,
+    /// A medium that takes heat faster, HRC for each unit of the logarithm of heat transfer.
+    pub per_ln_film: f64,
+    /// A longer way through the air, HRC/s.
+    pub per_transfer_s: f64,
+    /// A longer soak, or carbides that dissolve sooner, HRC for each unit of the logarithm of time.
+    pub per_ln_soak: f64,
+    /// More carbon in solution, HRC/%.
+    pub per_carbon_percent: f64,
 }
 
-/// HRC per °C that the kiln (as-quenched and tempered) and the oven (tempered) run hotter than set.
+/// Faster cooling does to the hardened share what slower transformation does, by this share.
+const FILM_AGAINST_PACE: f64 = 0.75;
+
+/// Slopes of both hardnesses.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Sensitivity {
+    /// Of the hardness before tempering.
+    pub as_quenched: Slopes,
+    /// Of the hardness after the last temper.
+    pub tempered: Slopes,
+}
+
+/// How both hardnesses move with what is not known well: differences over steps about as wide as the doubt.
 #[must_use]
 pub fn sensitivity(plan: &Plan, steel: &Steel, section: &Section) -> Sensitivity {
-    let step = 4.0;
-    let at = |shift| of_section(plan, steel, section, shift);
-    let (up, down) = (
-        at(Shift {
-            kiln: Kelvins::of(step),
-            oven: Kelvins::ZERO,
-        }),
-        at(Shift {
-            kiln: Kelvins::of(-step),
-            oven: Kelvins::ZERO,
-        }),
+    let slopes = |up: Shift, down: Shift, width: f64| {
+        let (up, down) = (
+            of_section(plan, steel, section, up),
+            of_section(plan, steel, section, down),
+        );
+        let per = |a: f64, b: f64| (a - b) / width;
+        (
+            per(up.as_quenched_hrc, down.as_quenched_hrc),
+            per(up.tempered_hrc, down.tempered_hrc),
+        )
+    };
+    let same = Shift::default();
+    const HEAT_K: f64 = 4.0;
+    let kiln = |k: f64| Shift {
+        kiln: Kelvins::of(k),
+        ..same
+    };
+    let oven = |k: f64| Shift {
+        oven: Kelvins::of(k),
+        ..same
+    };
+    let kiln = slopes(kiln(HEAT_K), kiln(-HEAT_K), 2.0 * HEAT_K);
+    let oven = slopes(oven(HEAT_K), oven(-HEAT_K), 2.0 * HEAT_K);
+    const LN: f64 = 0.4;
+    let soak = |ln_soak: f64| Shift { ln_soak, ..same };
+    let soak = slopes(soak(LN), soak(-LN), 2.0 * LN);
+    let pace = |ln_pace: f64| Shift { ln_pace, ..same };
+    // Where all of it hardens nothing hangs on the pace.
+    let pace = if section.reading.face.soft_log() < SURELY_HARD {
+        (0.0, 0.0)
+    } else {
+        slopes(pace(LN), pace(-LN), 2.0 * LN)
+    };
+    const CARBON_PERCENT: f64 = 0.03;
+    let carbon = |carbon_percent: f64| Shift {
+        carbon_percent,
+        ..same
+    };
+    let carbon = slopes(
+        carbon(CARBON_PERCENT),
+        carbon(-CARBON_PERCENT),
+        2.0 * CARBON_PERCENT,
     );
-    let (hot, cool) = (
-        at(Shift {
-            kiln: Kelvins::ZERO,
-            oven: Kelvins::of(step),
-        }),
-        at(Shift {
-            kiln: Kelvins::ZERO,
-            oven: Kelvins::of(-step),
-        }),
-    );
+    // A longer way is as if it transformed sooner.
+    let per_s = section.ln_pace_per_transfer_s;
+    let quench = |pace: f64, soak: f64, carbon: f64| QuenchSlopes {
+        per_ln_pace: pace,
+        per_ln_film: FILM_AGAINST_PACE * pace,
+        per_transfer_s: per_s * pace,
+        per_ln_soak: soak,
+        per_carbon_percent: carbon,
+    };
     Sensitivity {
-        as_quenched_per_kiln_c: (up.as_quenched_hrc - down.as_quenched_hrc) / (2.0 * step),
-        tempered_per_kiln_c: (up.tempered_hrc - down.tempered_hrc) / (2.0 * step),
-        tempered_per_oven_c: (hot.tempered_hrc - cool.tempered_hrc) / (2.0 * step),
+        as_quenched: Slopes {
+            per_kiln_c: kiln.0,
+            per_oven_c: oven.0,
+            quench: quench(pace.0, soak.0, carbon.0),
+        },
+        tempered: Slopes {
+            per_kiln_c: kiln.1,
+            per_oven_c: oven.1,
+            quench: quench(pace.1, soak.1, carbon.1),
+        },
     }
 }
 
-/// See [`sensitivity`].
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Sensitivity {
-    /// As-quenched hardness against the kiln, HRC/°C.
-    pub as_quenched_per_kiln_c: f64,
-    /// Tempered hardness against the kiln, HRC/°C.
-    pub tempered_per_kiln_c: f64,
-    /// Tempered hardness against the oven, HRC/°C.
-    pub tempered_per_oven_c: f64,
-}
+/// −ln of the hardened share below which a slower or faster quench changes nothing that is read.
+const SURELY_HARD: f64 = 5e-4;
 
 #[cfg(test)]
 pub(crate) mod tests {
@@ -355,7 +498,9 @@ pub(crate) mod tests {
     fn below_ac1_nothing_hardens() {
         let got = run("1084", &oil(700.0, 205.0));
         assert_eq!(got.verdict, Verdict::NeverHot);
-        assert!(got.as_quenched_hrc < 20.0 && got.tempered_hrc < 20.0);
+        // Fine pearlite as it was before, 300 to 340 HV: not nothing, and no temper changes it.
+        assert!((28.0..35.0).contains(&got.as_quenched_hrc), "{got:?}");
+        assert!((got.tempered_hrc - got.as_quenched_hrc).abs() < 0.5);
     }
 
     #[test]
@@ -395,10 +540,10 @@ pub(crate) mod tests {
         let section = section(&plan, steel, &Workpiece::plain(&blade()));
         let s = sensitivity(&plan, steel, &section);
         assert!(
-            s.tempered_per_oven_c < -0.03 && s.tempered_per_oven_c > -0.12,
+            s.tempered.per_oven_c < -0.03 && s.tempered.per_oven_c > -0.12,
             "{s:?}"
         );
-        assert!(s.as_quenched_per_kiln_c.abs() < 0.05);
+        assert!(s.as_quenched.per_kiln_c.abs() < 0.05);
     }
 
     #[test]
@@ -417,18 +562,22 @@ pub(crate) mod tests {
         #![proptest_config(ProptestConfig::with_cases(200))]
         #[test]
         fn never_nan_and_hotter_never_harder(
-            index in 0..26_usize, austenitize in 600.0..1300.0_f64, a in 100.0..380.0_f64, b in 100.0..380.0_f64,
+            index in 0..46_usize, austenitize in 600.0..1300.0_f64, a in 100.0..290.0_f64, b in 100.0..290.0_f64,
             spine in 0.5..20.0_f64,
         ) {
             let steel = &Steel::table()[index];
+            prop_assume!(steel.hardening != crate::material::steel::Hardening::NotHardenable);
             let blade = Blade { spine_mm: spine, edge_mm: spine.min(0.7), ..blade() };
+            // Overheated steel is full of austenite that a temper turns harder, and one that was not hot enough
+            // is softer than any the softening was measured on.
+            let austenitize = austenitize.clamp(steel.austenitize.low.value(), steel.austenitize.high.value());
             let at = |t: f64| physics(&oil(austenitize, t), steel, &blade, Shift::default());
             let (cool, hot) = (at(a.min(b)), at(a.max(b)));
             prop_assert!(cool.tempered_hrc.is_finite() && cool.as_quenched_hrc.is_finite());
             prop_assert!((0.0..=70.0).contains(&cool.tempered_hrc), "{cool:?}");
             prop_assert!((0.0..=100.0).contains(&cool.retained_percent));
-            // Stainless and air steels may harden again from about 370 °C; 380 °C stays below it.
-            prop_assert!(hot.tempered_hrc <= cool.tempered_hrc + 0.05, "{} {}", hot.tempered_hrc, cool.tempered_hrc);
+            // High-speed steels harden again from about 300 °C.
+            prop_assert!(hot.tempered_hrc <= cool.tempered_hrc + 0.6, "{} {}", hot.tempered_hrc, cool.tempered_hrc);
         }
     }
 

@@ -92,7 +92,12 @@ mod tests {
         for row in reader.records().map(Result::unwrap) {
             let medium = Medium::parse(&row[0]).unwrap();
             let number = |i: usize| row[i].parse::<f64>().unwrap();
-            let film = Film::new(medium, Celsius::clamped(number(2)), Agitation::Moved);
+            let moved = if medium == Medium::Water {
+                Agitation::Still
+            } else {
+                Agitation::Moved
+            };
+            let film = Film::new(medium, Celsius::clamped(number(2)), moved);
             let got = quench(&film);
             for (what, value, low, high) in [
                 ("fastest", got.max_rate_c_s, number(3), number(4)),

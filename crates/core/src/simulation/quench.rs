@@ -16,7 +16,7 @@ use crate::material::properties::{
     temperature,
 };
 use crate::process::heat_transfer::Film;
-use crate::process::step::Stage;
+use crate::process::step::{Stage, USUAL_TRANSFER_S};
 use crate::quantity::units::{Celsius, Quantity};
 use crate::simulation::bend::{Beams, Bend};
 use crate::simulation::transformation::{Kinetics, Phases};
@@ -51,6 +51,8 @@ pub struct Setup<'a> {
     pub kinetics: &'a Kinetics,
     /// Share of austenite when it leaves the fire, 0 to 1.
     pub austenite: f64,
+    /// Hardness of the rest, HV.
+    pub rest_hv: f64,
     /// Carbon dissolved, percent: sets how much martensite swells.
     pub carbon: f64,
     /// Temperature when it leaves the fire.
@@ -84,6 +86,7 @@ impl<'a> Setup<'a> {
             clay,
             kinetics,
             austenite: 1.0,
+            rest_hv: 200.0,
             carbon: 0.8,
             start,
             stages,
@@ -112,8 +115,8 @@ pub struct Frame {
 pub struct Quenched {
     /// The grid.
     pub grid: Grid,
-    /// Phases of each cell, left and right half; the same twice when both faces are alike.
-    pub halves: [Vec<Phases>; 2],
+    /// Left and right half; the same twice when both faces are alike.
+    pub sides: [Side; 2],
     /// Moments kept for drawing.
     pub frames: Vec<Frame>,
     /// How long it took until cold, s.
@@ -130,17 +133,61 @@ pub struct Quenched {
     pub half_start_s: f64,
 }
 
+/// The phases of each cell of one half of the blade.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Side {
+    /// At its face, where hardness is read and a line shows.
+    pub face: Vec<Phases>,
+    /// At the middle of the blade.
+    pub middle: Vec<Phases>,
+}
+
+/// A place of the blade from face to middle, both sides together.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Through {
+    /// At the face.
+    pub face: Phases,
+    /// In the middle.
+    pub middle: Phases,
+}
+
+impl Through {
+    /// How much of half the thickness is hardened from the face on, 0 to 1: between the two the hardened share
+    /// is taken to go with the square of the distance from the middle, as temperature does.
+    #[must_use]
+    pub fn case(&self) -> f64 {
+        let (face, middle) = (self.face.hardened(), self.middle.hardened());
+        if middle >= 0.5 {
+            1.0
+        } else if face < 0.5 {
+            0.0
+        } else {
+            1.0 - ((0.5 - middle) / (face - middle)).sqrt()
+        }
+    }
+}
+
 impl Quenched {
-    /// Share of a cell that hardened, both halves together.
+    /// Share of a cell that hardened at its faces, both together.
     #[must_use]
     pub fn hardened(&self, cell: usize) -> f64 {
-        0.5 * (self.halves[0][cell].hardened() + self.halves[1][cell].hardened())
+        0.5 * (self.sides[0].face[cell].hardened() + self.sides[1].face[cell].hardened())
     }
 
-    /// Hardness of a cell, HRC, when its hardened part has `hard_hrc`.
+    /// A cell from face to middle.
+    #[must_use]
+    pub fn through(&self, cell: usize) -> Through {
+        let [left, right] = &self.sides;
+        Through {
+            face: Phases::mixed(&left.face[cell], &right.face[cell], 0.5),
+            middle: Phases::mixed(&left.middle[cell], &right.middle[cell], 0.5),
+        }
+    }
+
+    /// Hardness of a cell at its faces, HRC, when its hardened part has `hard_hrc`.
     #[must_use]
     pub fn hrc(&self, cell: usize, hard_hrc: f64) -> f64 {
-        0.5 * (self.halves[0][cell].hrc(hard_hrc) + self.halves[1][cell].hrc(hard_hrc))
+        0.5 * (self.sides[0].face[cell].hrc(hard_hrc) + self.sides[1].face[cell].hrc(hard_hrc))
     }
 
     /// Share of the whole side view that hardened.
@@ -180,10 +227,37 @@ pub(crate) struct Half {
     clay_t: Vec<f64>,
     /// Resistances of the face.
     skin: Vec<Skin>,
-    /// What it has turned into.
-    pub phases: Vec<Phases>,
+    /// What it has turned into at the face and in the middle.
+    face: Vec<Phases>,
+    middle: Vec<Phases>,
+    /// How much the face was cooler than the mean of the half at the end of the last step, and is now, K.
+    cooler: Vec<f64>,
+    cooler_now: Vec<f64>,
     /// One over the heat transfer against the usual.
     per_factor: f64,
+}
+
+impl Half {
+    /// Takes face and middle of a cell along when its mean goes from one temperature to another, °C. The
+    /// profile between them is a parabola: the middle is half as much hotter than the mean as the face is
+    /// cooler. Returns the heat set free, J/kg.
+    #[inline]
+    fn transform(&mut self, kinetics: &Kinetics, cell: usize, mean: (f64, f64), dt: f64) -> f64 {
+        let (was, now) = (self.cooler[cell], self.cooler_now[cell]);
+        self.cooler[cell] = now;
+        let face = &mut self.face[cell];
+        let at_face = kinetics.advance(face, mean.0 - was, mean.1 - now, dt);
+        let (was, now) = (0.5 * was, 0.5 * now);
+        let middle = &mut self.middle[cell];
+        let within = kinetics.advance(middle, mean.0 + was, mean.1 + now, dt);
+        (2.0 * within + at_face) / 3.0
+    }
+
+    /// The phases of a cell on the mean of its thickness.
+    #[inline]
+    fn mean(&self, cell: usize) -> Phases {
+        Phases::mixed(&self.face[cell], &self.middle[cell], 1.0 / 3.0)
+    }
 }
 
 /// One face of one cell during a step: what leaves the steel is `loss·T' − source`, W/m², T' the steel's
@@ -292,8 +366,8 @@ impl<'a> Simulation<'a> {
             for &cell in &self.cells {
                 let from = half.t[cell];
                 if from > ROOM_C {
-                    let phases = &mut half.phases[cell];
-                    self.setup.kinetics.advance(phases, from, ROOM_C, 1.0);
+                    half.cooler_now[cell] = 0.0;
+                    half.transform(self.setup.kinetics, cell, (from, ROOM_C), 1.0);
                 }
                 half.t[cell] = ROOM_C;
             }
@@ -304,7 +378,7 @@ impl<'a> Simulation<'a> {
     fn deflection(&mut self) -> Option<Bend> {
         let mut beams = self.beams.take()?;
         let halves = &self.halves;
-        beams.follow(|half, cell| (halves[half].t[cell], &halves[half].phases[cell]));
+        beams.follow(|half, cell| (halves[half].t[cell], halves[half].mean(cell)));
         Some(beams.finish(&self.grid))
     }
 
@@ -336,7 +410,10 @@ impl<'a> Simulation<'a> {
                         }
                     })
                     .collect(),
-                phases: vec![Phases::hot(setup.austenite); n],
+                face: vec![Phases::hot(setup.austenite, setup.rest_hv); n],
+                middle: vec![Phases::hot(setup.austenite, setup.rest_hv); n],
+                cooler: vec![0.0; n],
+                cooler_now: vec![0.0; n],
                 per_factor: 1.0 / setup.faces[side].max(1e-3),
             })
             .collect::<Vec<_>>();
@@ -415,17 +492,20 @@ impl<'a> Simulation<'a> {
         }
     }
 
-    /// What a face has come to when the steel is at `t`: surface and clay, °C, and what flows, W/m².
+    /// What a face has come to when the steel is at `t`: surface and clay, °C, what flows, W/m², and how much
+    /// the face of the steel is cooler than `t`, K.
     #[inline]
-    fn outcome(half: &Half, cell: usize, t: f64, a: &Answer, sink: f64) -> [f64; 3] {
+    fn outcome(half: &Half, cell: usize, t: f64, a: &Answer, sink: f64) -> [f64; 4] {
         let skin = half.skin[cell];
         let Some((share, rest)) = a.clay else {
             let flux = a.outer * (t - sink);
-            return [t - flux * skin.inside, t, flux];
+            let cooler = flux * skin.inside;
+            return [t - cooler, t, flux, cooler];
         };
         let clay = share * t + rest;
         let flux = a.outer * (clay - sink);
-        [clay - flux * skin.half_clay, clay, flux]
+        let cooler = skin.inner * (t - clay) * skin.inside;
+        [clay - flux * skin.half_clay, clay, flux, cooler]
     }
 
     /// Faces and clay: the first part of a step. `dry` are the cells outside the medium. The boiling
@@ -449,7 +529,7 @@ impl<'a> Simulation<'a> {
                 store[side] = self.mass[cell] * specific_heat(half.t[cell]) * per_s;
             }
             let mut t = [0.0; 2];
-            let mut out = [[0.0; 3]; 2];
+            let mut out = [[0.0; 4]; 2];
             for pass in 0..2 {
                 let first = &self.halves[0];
                 let a = Self::answer(first, cell, film, sink, per_s, at[0]);
@@ -482,6 +562,7 @@ impl<'a> Simulation<'a> {
                 half.t[cell] = t[side];
                 half.surface[cell] = out[side][0];
                 half.clay_t[cell] = out[side][1];
+                half.cooler_now[cell] = out[side][3];
                 flux += share * out[side][2];
             }
             if wetted {
@@ -580,10 +661,7 @@ impl<'a> Simulation<'a> {
                 let was = before[cell];
                 half.content[cell] += specific_heat(was) * (half.t[cell] - was);
                 let cooled = temperature(half.content[cell]);
-                let heat = self
-                    .setup
-                    .kinetics
-                    .advance(&mut half.phases[cell], was, cooled, dt);
+                let heat = half.transform(self.setup.kinetics, cell, (was, cooled), dt);
                 half.content[cell] += heat;
                 let now = if heat > 0.0 {
                     temperature(half.content[cell])
@@ -599,10 +677,30 @@ impl<'a> Simulation<'a> {
         }
         if let Some(beams) = &mut self.beams {
             let halves = &self.halves;
-            beams.follow(|half, cell| (halves[half].t[cell], &halves[half].phases[cell]));
+            beams.follow(|half, cell| (halves[half].t[cell], halves[half].mean(cell)));
         }
         done.mean /= (self.cells.len() * self.halves.len()).max(1) as f64;
         done
+    }
+
+    /// In air on the way into a bath: for as long as the stage says, or `usual` seconds.
+    fn carry(&mut self, air: &Film, stage: Option<&Stage>, usual: f64) {
+        let seconds = stage.map_or(0.0, |s| s.transfer_s.map_or(usual, |t| t.value()));
+        let air_bath = Bath {
+            film: air.clone(),
+            now: ROOM_C,
+            capacity: None,
+            medium: Medium::StillAir,
+            stage: Stage::until_cold(Medium::StillAir),
+        };
+        let change = CHANGE_C / self.setup.refine;
+        let (mut gone, mut dt) = (0.0, 0.02_f64);
+        while gone < seconds - 1e-9 {
+            let this = dt.min(seconds - gone);
+            let largest = self.step(&air_bath, air, &[], this).largest;
+            gone += this;
+            dt = (dt * (change / largest.max(1e-9)).clamp(0.4, 1.6)).clamp(1e-3, 1.0);
+        }
     }
 
     fn frame(&self, time_s: f64) -> Frame {
@@ -617,7 +715,7 @@ impl<'a> Simulation<'a> {
             let (mut t, mut hard) = (0.0, 0.0);
             for half in &self.halves {
                 t += share * half.t[cell];
-                hard += share * half.phases[cell].martensite;
+                hard += share * half.face[cell].martensite;
             }
             frame.temperature_c[cell] = t as f32;
             frame.martensite[cell] = hard as f32;
@@ -632,7 +730,7 @@ impl<'a> Simulation<'a> {
         let mut sum = 0.0;
         for half in &self.halves {
             for &cell in &self.cells {
-                let p = &half.phases[cell];
+                let p = half.mean(cell);
                 let free = crate::material::properties::PEARLITE_HEAT
                     * (p.pearlite + p.bainite - (1.0 - self.setup.austenite))
                     + crate::material::properties::MARTENSITE_HEAT * p.martensite;
@@ -684,6 +782,7 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
     let ms = setup.kinetics.martensite_start_c();
     let change = CHANGE_C / setup.refine;
     let (mut time, mut dt, mut steps) = (0.0, 1e-3 / setup.refine, 0);
+    s.carry(&air, setup.stages.first(), USUAL_TRANSFER_S);
     let mut frames = vec![s.frame(0.0)];
     let mut next_frame = 0.1;
     let mut half_start = None;
@@ -692,6 +791,10 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
         let last = n + 1 == setup.stages.len();
         let mut bath = Bath::new(*stage);
         let dry = outside(&s.grid, stage);
+        if n > 0 {
+            s.carry(&air, Some(stage), 0.0);
+            time += stage.transfer_s.map_or(0.0, |t| t.value());
+        }
         let ends = if last {
             f64::INFINITY
         } else {
@@ -731,17 +834,20 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
     }
     let energy = (s.lost, began - s.content());
     s.rest();
-    if frames.len() >= MAX_FRAMES {
+    if frames.len() >= MAX_FRAMES || frames.last().is_some_and(|f| f.time_s >= time) {
         frames.pop();
     }
     frames.push(s.frame(time));
     let bend = s.deflection();
-    let mut halves = s.halves.into_iter().map(|h| h.phases);
+    let mut halves = s.halves.into_iter().map(|h| Side {
+        face: h.face,
+        middle: h.middle,
+    });
     let left = halves.next().unwrap_or_default();
     let right = halves.next().unwrap_or_else(|| left.clone());
     Ok(Quenched {
         grid: s.grid,
-        halves: [left, right],
+        sides: [left, right],
         frames,
         seconds: time,
         steps,
@@ -766,7 +872,7 @@ mod tests {
             nickel: 40.0,
             ..Analysis::default()
         };
-        Kinetics::new(&stable, -200.0, -200.0, 9.0, -500.0)
+        Kinetics::new(&stable, -200.0, 9.0, -500.0)
     }
 
     fn plate(mm: f64) -> Form {

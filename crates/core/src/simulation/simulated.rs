@@ -4,20 +4,20 @@
 use crate::material::steel::{Hardening, Steel};
 use crate::process::heat_transfer::{Agitation, Film};
 use crate::process::plan::Plan;
-use crate::process::step::{Stage, Step};
+use crate::process::step::Step;
 use crate::process::workpiece::Workpiece;
 use crate::quantity::units::Kelvins;
 use crate::simulation::crack::Causes;
 use crate::simulation::grain;
 use crate::simulation::hamon::{Column, Course, Hamon, Line, Moved, columns, line_of};
-use crate::simulation::heat::Heat;
+use crate::simulation::heat::{Heat, stage_at};
 use crate::simulation::physics::stages;
 use crate::simulation::quench::{Quenched, Setup, Stopped, quench};
 use serde::{Deserialize, Serialize};
 use std::sync::atomic::AtomicBool;
 
 /// Goes up when the engine says something else of the same quench: what was kept before is asked anew.
-pub const ENGINE: i32 = 1;
+pub const ENGINE: i32 = 2;
 /// Cells of every quench whose numbers are shown or learned from, mm: one blade and plan have one line,
 /// whatever view it is read in.
 pub const STEP_MM: f64 = 2.0;
@@ -106,7 +106,7 @@ pub fn simulated(
     steel: &Steel,
     stop: Option<&AtomicBool>,
 ) -> Result<Simulated, Stopped> {
-    let heat = Heat::new(plan, steel, Kelvins::ZERO);
+    let heat = Heat::new(work, plan, steel, Kelvins::ZERO);
     let baths = stages(plan);
     let setup = heat.whole(&work.form, &work.clay, &baths, STEP_MM);
     let (even, uneven) = evenly_and_not(setup, stop)?;
@@ -188,18 +188,6 @@ const MARTENSITE_FORMS_C: f64 = 240.0;
 /// Heat transfer of slow oil there, W/m²K.
 const SLOW_OIL_H: f64 = 280.0;
 
-/// The stage that is going on at a time.
-fn stage_at(stages: &[Stage], time: f64) -> Option<&Stage> {
-    let mut ends = 0.0;
-    stages
-        .iter()
-        .find(|s| {
-            ends += s.for_s.map_or(f64::INFINITY, |t| t.value());
-            time <= ends
-        })
-        .or(stages.last())
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -210,7 +198,7 @@ mod tests {
     #[test]
     fn it_is_what_a_prediction_without_records_is_made_of_and_survives_being_kept() {
         let steel = Steel::built_in("w2").unwrap();
-        let plan = nominal(steel, "water");
+        let plan = nominal(steel, "fast_oil");
         let work = Workpiece::plain(&blade());
         let alone = simulated(&work, &plan, steel, None).unwrap();
         let whole = outcomes(&work, &plan, steel, &BiasModels::default(), STEP_MM, None);

@@ -125,7 +125,7 @@ fn pulled(stages: &[Stage], seconds: f64) -> Vec<Stage> {
 /// section, or nothing that became austenite.
 #[must_use]
 pub fn straightening(plan: &Plan, steel: &Steel, work: &Workpiece) -> Option<Straightening> {
-    let heat = Heat::new(plan, steel, Kelvins::ZERO);
+    let heat = Heat::new(work, plan, steel, Kelvins::ZERO);
     let ms = heat.dissolved.martensite_start_c;
     if heat.dissolved.austenite < 0.05 || ms < 60.0 {
         return None;

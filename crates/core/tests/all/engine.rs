@@ -1,10 +1,7 @@
-//! The engine as a whole: what must come out of the simulation without being put in, the reference
-//! rows that concern it, and that it answers anything inside the allowed range.
-
-use crate::reference;
+//! The engine as a whole: what must come out of the simulation without being put in, and that it answers
+//! anything inside the allowed range.
 
 use proptest::prelude::*;
-use reference::{numbers, row};
 use rstest::rstest;
 use vatten_core::geometry::blade::{Blade, BladeDraft};
 use vatten_core::geometry::clay::{Band, Clay, ClayDraft, Face};
@@ -12,7 +9,6 @@ use vatten_core::geometry::form::Form;
 use vatten_core::material::dissolution::{Structure, dissolve};
 use vatten_core::material::medium::Medium;
 use vatten_core::material::steel::Steel;
-use vatten_core::process::furnace::{Furnace, Load, time_to_heat_s};
 use vatten_core::process::step::Stage;
 use vatten_core::quantity::units::{Celsius, Quantity, Seconds};
 use vatten_core::simulation::hamon::{Hamon, Line, hamon};
@@ -36,13 +32,7 @@ fn nominal(steel: &str) -> (Kinetics, f64, Celsius) {
     let steel = Steel::built_in(steel).unwrap();
     let nominal = steel.austenitize.nominal;
     let d = dissolve(&steel.limits(), nominal, steel.soak, Structure::Normalized);
-    let kinetics = Kinetics::new(
-        &d.composition,
-        steel.ac1_c,
-        steel.ac3_or_acm_c,
-        9.0,
-        d.martensite_start_c,
-    );
+    let kinetics = Kinetics::new(&d.composition, steel.ac1_c, 9.0, d.martensite_start_c);
     (kinetics, d.composition.carbon, nominal)
 }
 
@@ -102,79 +92,6 @@ impl<'a> Run<'a> {
     }
 }
 
-fn water_then_oil() -> Vec<Stage> {
-    vec![
-        Stage {
-            for_s: Some(Seconds::clamped(2.0)),
-            ..Stage::until_cold(Medium::Water)
-        },
-        Stage::until_cold(Medium::FastOil),
-    ]
-}
-
-#[rstest]
-#[case("nose_1084", "1084")]
-#[case("nose_o1", "o1")]
-fn the_nose_is_where_the_reference_has_it(#[case] id: &str, #[case] steel: &str) {
-    let (value, tolerance) = numbers(id);
-    let got = nominal(steel).0.pearlite_nose().0;
-    assert!((got - value).abs() <= tolerance, "{got} s");
-}
-
-#[rstest]
-#[case("section_5mm_o1_oil", "o1", Medium::MediumOil)]
-#[case("section_5mm_1084_fast", "1084", Medium::FastOil)]
-#[case("section_5mm_w2_slow", "w2", Medium::SlowOil)]
-#[case("section_5mm_1095_fast", "1095", Medium::FastOil)]
-fn the_middle_of_a_plate(#[case] id: &str, #[case] steel: &str, #[case] medium: Medium) {
-    let run = Run {
-        blade: blade(40.0, 5.0, 5.0, "none"),
-        ..Run::new(steel, medium)
-    };
-    let q = run.go();
-    let soft = 100.0 * (1.0 - q.hardened(q.cell_at(90.0, 20.0).unwrap()));
-    let (wanted, _) = row(id);
-    let limit: f64 = wanted[1..].parse().unwrap();
-    let good = if wanted.starts_with('<') {
-        soft < limit
-    } else {
-        soft > limit
-    };
-    assert!(good, "{soft:.1} % soft, wanted {wanted}");
-}
-
-#[test]
-fn water_for_two_seconds_then_oil_puts_the_line_between_the_two() {
-    let (wanted, _) = row("hamon_w2_water_oil");
-    assert!(wanted.contains("between"));
-    let oil = Run::new("w2", Medium::FastOil).line().height_mm;
-    let water = Run::new("w2", Medium::Water).line().height_mm;
-    let both = Run {
-        stages: water_then_oil(),
-        ..Run::new("w2", Medium::FastOil)
-    };
-    let both = both.line().height_mm;
-    assert!(
-        oil + 1.0 < both && both + 1.0 < water,
-        "{oil} {both} {water}"
-    );
-    assert!(oil < 15.0, "a low line in oil: {oil}");
-}
-
-#[test]
-fn heating_a_plate_in_a_kiln() {
-    let (value, tolerance) = numbers("heat_5mm_kiln");
-    let load = Load {
-        furnace: Furnace::Kiln,
-        set_c: 815.0,
-        start_c: 20.0,
-        mass_kg: 0.2,
-        blades: 1,
-    };
-    let got = time_to_heat_s(load, 723.0, 5.0);
-    assert!((got - value).abs() <= tolerance, "{got} s");
-}
-
 #[test]
 fn brine_hardens_five_millimetres_of_water_steel_through() {
     let run = Run {
@@ -209,10 +126,7 @@ fn alloyed_oil_steels_show_no_line(#[case] steel: &str, #[case] medium: Medium) 
 #[test]
 fn halving_grid_and_step_hardly_moves_the_line() {
     for run in [
-        Run {
-            stages: water_then_oil(),
-            ..Run::new("w2", Medium::FastOil)
-        },
+        Run::new("w2", Medium::FastOil),
         Run {
             clay: Clay::band(12.0, 2.0),
             ..Run::new("1095", Medium::FastOil)
@@ -343,14 +257,14 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(24))]
     #[test]
     fn anything_allowed_is_answered(
-        steel in 0..26_usize, medium in 0..10_usize, second in 0..10_usize, secs in 0.1..600.0_f64,
+        steel in 0..46_usize, medium in 0..11_usize, second in 0..11_usize, secs in 0.1..600.0_f64,
         start in 20.0..1250.0_f64, austenite in 0.0..1.0_f64, spine in 0.5..25.0_f64, edge in 0.05..3.0_f64,
         length in 10.0..300.0_f64, width in 3.0..80.0_f64, from in 0.0..40.0_f64, mm in 0.0..10.0_f64,
         left in 0.5..2.0_f64,
     ) {
         let steel = &Steel::table()[steel];
         let d = dissolve(&steel.limits(), steel.austenitize.nominal, steel.soak, Structure::Spheroidized);
-        let kinetics = Kinetics::new(&d.composition, steel.ac1_c, steel.ac3_or_acm_c, 6.0, d.martensite_start_c);
+        let kinetics = Kinetics::new(&d.composition, steel.ac1_c, 6.0, d.martensite_start_c);
         let blade = Blade::parse(&BladeDraft {
             shape: Some("bill".into()), length_mm: Some(length), width_mm: Some(width),
             spine_mm: Some(spine), edge_mm: Some(edge.min(spine)), grind: Some("hollow".into()),

@@ -47,6 +47,7 @@ fn stage() -> impl Strategy<Value = StageDraft> {
             tip_length_mm: depth,
             litres,
             blades: litres.map(|l| l as u32),
+            transfer_s: depth,
         },
     )
 }
@@ -245,7 +246,6 @@ proptest! {
         }
         prop_assert!((0.0..=100.0).contains(&got.retained_austenite_percent));
         prop_assert!(got.through.critical_thickness_mm.is_finite());
-        prop_assert!(got.hardness.tempered.middle <= got.hardness.as_quenched.middle + 1e-9);
         let json = serde_json::to_string(&got).unwrap();
         prop_assert!(!json.contains("null"), "a number was lost: {json}");
     }

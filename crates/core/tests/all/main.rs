@@ -6,6 +6,8 @@
     reason = "tests"
 )]
 
+mod another_truth;
+mod bars;
 mod chapters;
 mod checks;
 mod engine;
@@ -15,3 +17,4 @@ mod hostile;
 mod published;
 mod reference;
 mod same_numbers;
+mod validation;

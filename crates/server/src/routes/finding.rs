@@ -72,7 +72,7 @@ async fn views(
         temper::burn(
             colour,
             *hot_s,
-            &steel.curve,
+            |p| steel.softened_hrc(p),
             before,
             steel.analysis.chromium,
         )

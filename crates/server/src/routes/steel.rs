@@ -12,7 +12,6 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 use uuid::Uuid;
 use vatten_core::material::analysis::Analysis;
-use vatten_core::material::critical;
 use vatten_core::material::designation::{self, Designation, designations_of};
 use vatten_core::material::purpose::{Purpose, Suits, suits};
 use vatten_core::material::steel::{Hardening, Origin, Steel, SubZero};
@@ -44,7 +43,12 @@ pub struct SteelView {
     pub version: i64,
     /// How unlike the nearest steel of the table one of the shop's own is.
     pub distance: Option<f64>,
-    /// The critical-temperature formulas hold for this analysis.
+    /// How far its hardness as quenched may be off before any record, one standard deviation, HRC.
+    pub spread_hrc: f64,
+    /// How sure the values of its rows are to either side, HRC; none for one of the shop's own. Half as much again
+    /// above 540 °C.
+    pub row_hrc: Option<f64>,
+    /// The formulas were tried for analyses like this.
     pub formulas_hold: bool,
     /// Start of austenite, °C.
     pub ac1_c: f64,
@@ -116,18 +120,17 @@ pub struct SteelPoint {
     pub physics_hrc: f64,
 }
 
+/// How sure the values of the table are, HRC: as its head says, and half as much again above 540 °C and for
+/// high-speed steel.
+const ROW_HRC: f64 = 1.0;
 /// Temperatures of the drawn curve, °C.
-const CURVE_C: (i32, i32, usize) = (120, 600, 10);
+const CURVE_C: (i32, i32, usize) = (120, 650, 10);
 
 impl SteelView {
     /// The view of a steel; `version` is 0 for the table's.
     pub fn new(steel: &Steel, version: i64) -> Self {
-        let d = vatten_core::material::dissolution::dissolve(
-            &steel.limits(),
-            steel.austenitize.nominal,
-            steel.soak,
-            steel.usual_structure(),
-        );
+        let d = steel.nominal_dissolved();
+        let typical = steel.typical();
         let (as_quenched_hrc, retained_percent) = steel.nominal_hrc(20.0);
         Self {
             key: steel.key.clone(),
@@ -142,7 +145,9 @@ impl SteelView {
                 Origin::Table | Origin::Trial { .. } => None,
                 Origin::Analysis { distance } => Some(distance),
             },
-            formulas_hold: critical::andrews_holds(&steel.analysis),
+            spread_hrc: steel.spread_hrc(),
+            row_hrc: (steel.origin == Origin::Table).then_some(ROW_HRC),
+            formulas_hold: steel.analysis.formulas_hold(),
             ac1_c: steel.ac1_c,
             upper_c: steel.ac3_or_acm_c,
             upper_is_ac3: steel.is_lean(),
@@ -163,7 +168,7 @@ impl SteelView {
                 .step_by(CURVE_C.2)
                 .map(|t| {
                     let t = Celsius::clamped(f64::from(t));
-                    [t.value(), steel.typical_tempered_hrc(t).max(0.0)]
+                    [t.value(), typical.tempered_hrc(t)]
                 })
                 .collect(),
             suits: Purpose::ALL.iter().map(|p| suits(steel, *p)).collect(),
@@ -190,7 +195,7 @@ pub struct SteelBody {
     /// Name.
     #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 60))]
     pub name: String,
-    /// Weight percent by symbol: C, Si, Mn, Cr, Ni, Mo, W, V.
+    /// Weight percent by symbol: C, Si, Mn, Cr, Ni, Mo, W, V, N, Co, Nb.
     pub analysis: BTreeMap<String, f64>,
     /// Version it was read at, when changing one.
     #[serde(default)]

@@ -88,9 +88,10 @@ async fn seconds_in_water_count_as_they_were_pressed(pool: PgPool) {
     let client = server(pool).await;
     let me = Asker::shop(&client, "north").await;
     let mut body = blade("1095");
-    body["spine_mm"] = json!(6);
-    body["edge_mm"] = json!(1.5);
-    body["width_mm"] = json!(35);
+    // Thick: two seconds do not cool it through.
+    body["spine_mm"] = json!(8);
+    body["edge_mm"] = json!(3);
+    body["width_mm"] = json!(40);
     let id = planned(&me, &body, &water_then_oil()).await;
     let firing = me.start(&id).await;
     let in_water = |action: &Value| {

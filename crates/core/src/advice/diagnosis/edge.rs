@@ -72,14 +72,12 @@ pub(super) fn rolls(case: &Case<'_>) -> Vec<Suspect> {
     let skin = case.outcomes.map_or(0.02, |o| o.decarburization_mm);
     let left = case.subject.plan.last_quench().map_or(0.0, |_| {
         let heat = crate::simulation::heat::Heat::new(
+            case.subject.work,
             case.subject.plan,
             case.subject.steel,
             Kelvins::ZERO,
         );
-        crate::material::hardness::retained_austenite_percent(
-            heat.dissolved.martensite_start_c,
-            20.0,
-        )
+        100.0 * heat.dissolved.retained(20.0)
     });
     vec![
         Suspect::new(Culprit::TooSoft, 0.3)
