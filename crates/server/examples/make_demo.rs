@@ -22,7 +22,7 @@ use vatten_core::prediction::outcome::{Outcomes, outcomes};
 use vatten_core::process::firing::{Doing, actions};
 use vatten_core::process::plan::{Plan, Stations};
 use vatten_core::process::ready::Ready;
-use vatten_core::process::step::Step;
+use vatten_core::process::step::{Stage, Step};
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
 use vatten_standins::shop::{CameOut, Shop};
@@ -539,6 +539,16 @@ impl RealBlade {
         let mut steps = plan.steps().to_vec();
         for step in &mut steps {
             // The smith tries a little around the book value.
+            // Water steels go into the water first, whatever oil would do.
+            if let Step::Quench { stages } = step
+                && matches!(key, "w1" | "w2")
+            {
+                let water = Stage {
+                    for_s: Some(Seconds::clamped(2.0)),
+                    ..Stage::until_cold(Medium::Water)
+                };
+                *stages = vec![water, Stage::until_cold(Medium::FastOil)];
+            }
             if let Step::Temper { temperature_c, .. } = step {
                 let tried = 5.0 * (luck.chance.between(-2.4, 2.4)).round();
                 *temperature_c = Celsius::clamped((temperature_c.value() + tried).max(150.0));

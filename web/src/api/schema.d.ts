@@ -2201,7 +2201,7 @@ export interface components {
          * @description The caution of a moment. What it says in words is the reader's; every one of them defers to local codes.
          * @enum {string}
          */
-        Caution: "hot" | "oil" | "water" | "brittle" | "cold" | "oven" | "coating" | "foil" | "clay" | "straighten" | "torch" | "air";
+        Caution: "hot" | "oil" | "salt" | "water" | "brittle" | "cold" | "oven" | "coating" | "foil" | "clay" | "straighten" | "torch" | "air";
         /**
          * Format: double
          * @description A temperature, °C, −200 (liquid nitrogen) to 1300 (beyond any blade steel's treatment).

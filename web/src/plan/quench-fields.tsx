@@ -134,7 +134,8 @@ export function QuenchFields(props: {
           onClick={() => {
             const kept = step.stages.slice(0, -1);
             const last = kept.at(-1);
-            if (last) kept[kept.length - 1] = { medium: last.medium, bath_c: last.bath_c };
+            // The last has no end; all else of it stays.
+            if (last) kept[kept.length - 1] = { ...last, for_s: undefined };
             onChange({ ...step, stages: kept });
           }}
         >

@@ -2,7 +2,7 @@ import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { Route, Routes } from "react-router";
 import { describe, expect, it } from "vitest";
-import { type Asked, blade, refused, serve, show } from "../testing/shop.test";
+import { type Asked, blade, refused, serve, show, steel } from "../testing/shop.test";
 import { NewBlade } from "./new-blade";
 
 const place = (
@@ -37,6 +37,33 @@ describe("a new blade", () => {
       target_high_hrc: 58,
       fire_id: "k1",
     });
+  });
+
+  it("takes a steel by what another standard calls it, near said", async () => {
+    const near = { standard: "JIS", designation: "SK85", match: "near" };
+    serve(({ path }) => {
+      if (path === "/api/v1/steels/search") {
+        return { body: [{ key: "o1", name: "O1", house: false, by: near }] };
+      }
+      return path === "/api/v1/steels"
+        ? { body: [steel, { ...steel, key: "o1", name: "O1" }] }
+        : undefined;
+    });
+    show(place);
+    await screen.findByRole("option", { name: "1084" });
+    await userEvent.click(screen.getByRole("button", { name: "Steel by another name" }));
+    const name = await screen.findByLabelText("Its name in any standard");
+    await userEvent.type(name, "SK85{Enter}");
+    const found = await screen.findByRole("button", { name: /near SK85/ });
+    const choice = screen.getByLabelText<HTMLSelectElement>("Steel");
+    await userEvent.click(found);
+    // Chosen and closed; Escape leaves it as it was.
+    expect(choice.value).toBe("o1");
+    expect(screen.queryByLabelText("Its name in any standard")).toBeNull();
+    await userEvent.click(screen.getByRole("button", { name: "Steel by another name" }));
+    await userEvent.type(await screen.findByLabelText("Its name in any standard"), "x{Escape}");
+    expect(screen.getByRole("button", { name: "Steel by another name" })).toBeTruthy();
+    expect(choice.value).toBe("o1");
   });
 
   it("can be made from a bar in stock, no thicker than that", async () => {

@@ -9,6 +9,7 @@ import { useBars, useStations, useSteels } from "../api/queries";
 import { Choice } from "../fields/choice";
 import { Notice } from "../fields/notice";
 import { QuantityInput } from "../quantity/quantity-input";
+import { SteelByName } from "../steels/by-name";
 import { useSteelOptions } from "../steels/steel-options";
 import { capital, MEDIA, PURPOSE_TARGETS, PURPOSES, SHAPE_SIZES, SHAPES } from "../words/names";
 import css from "./rack.module.css";
@@ -148,6 +149,9 @@ export function NewBlade() {
       <Button type="submit" disabled={make.isPending}>
         Plan it
       </Button>
+      <div className={css["whole-row"]}>
+        <SteelByName onChoose={setSteel} />
+      </div>
       {make.error && Object.keys(fields).length === 0 && <Notice>{make.error.message}</Notice>}
     </form>
   );

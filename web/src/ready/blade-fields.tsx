@@ -3,6 +3,7 @@ import { useBars } from "../api/queries";
 import { Choice } from "../fields/choice";
 import { Text } from "../fields/text";
 import { QuantityInput } from "../quantity/quantity-input";
+import { SteelByName } from "../steels/by-name";
 import { useSteelOptions } from "../steels/steel-options";
 import { GRINDS, ORDERS, PROTECTIONS, PURPOSE_TARGETS, PURPOSES, SHAPES } from "../words/names";
 import type { BladeDraft, FieldErrors } from "./blade-draft";
@@ -42,6 +43,7 @@ export function BladeFields({ draft, errors }: { draft: BladeDraft; errors: Fiel
         error={errors.blade("steel")}
         onChange={(steel) => set({ steel, bar_id: null })}
       />
+      <SteelByName onChoose={(steel) => set({ steel, bar_id: null })} />
       <Choice
         label="From bar"
         value={now.bar_id ?? ""}

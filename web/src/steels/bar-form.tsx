@@ -5,6 +5,7 @@ import { ConflictNotice } from "../draft/conflict-notice";
 import { Options } from "../fields/options";
 import { ChoiceField, QuantityField, Saved, TextField } from "../fields/saved-form";
 import { CONDITIONS, ROLES, useBarForm, type Written, written } from "./bar-draft";
+import { SteelByName } from "./by-name";
 import { ElementFields } from "./element-fields";
 import { Meeting } from "./meeting";
 import { useSteelOptions } from "./steel-options";
@@ -34,7 +35,10 @@ function BarFields({ form }: { form: BarWritten }) {
     <div className="grid">
       <TextField form={form} name="name" label="Bar" max={60} />
       {form.watch("layers").length === 0 && (
-        <ChoiceField form={form} name="steel" label="Steel" options={steels} />
+        <div>
+          <ChoiceField form={form} name="steel" label="Steel" options={steels} />
+          <SteelByName onChoose={(steel) => form.setValue("steel", steel)} />
+        </div>
       )}
       <ChoiceField form={form} name="condition" label="It came" options={CONDITIONS} />
       {size("width_mm", "Width", [3, 500])}
@@ -89,6 +93,7 @@ function LayerFields({ form }: { form: BarWritten }) {
             >
               <Options of={steels} />
             </Form.Select>
+            <SteelByName onChoose={(steel) => form.setValue(`layers.${i}.steel`, steel)} />
             <Button variant="link" onClick={() => layers.remove(i)}>
               Remove
             </Button>

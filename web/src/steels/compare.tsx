@@ -8,6 +8,7 @@ import { Choice } from "../fields/choice";
 import { useUnits } from "../quantity/units";
 import { capital, hrc, MEDIA, PURPOSE_TARGETS, PURPOSES } from "../words/names";
 import { serves } from "../words/steels";
+import { SteelByName } from "./by-name";
 import { Side } from "./side";
 import css from "./steels.module.css";
 
@@ -119,6 +120,11 @@ export function ComparePage() {
     <div className="with-rack">
       <Side>
         <h3>Up to four</h3>
+        <SteelByName
+          onChoose={(key) => {
+            if (!keys.includes(key)) toggle(key);
+          }}
+        />
         {hardenable.map((s) => (
           <label key={s.key} className={css.pick}>
             <input type="checkbox" checked={keys.includes(s.key)} onChange={() => toggle(s.key)} />{" "}

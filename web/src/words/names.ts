@@ -120,7 +120,7 @@ export const CAUTIONS: Partial<Record<Step["kind"], string>> = {
   preheat: "Burns. Air the room: fires give off carbon monoxide.",
   austenitize: "Burns: gloves, face shield, dry floor. Air the room.",
   quench:
-    "Hot oil flashes: metal tank, lid, extinguisher, no water in it. Glass-hard after: eye protection.",
+    "Hot oil flashes: metal tank, lid, extinguisher, no water in it. Molten salt spits at anything damp. Glass-hard after: eye protection.",
   straighten: "Only while it bends easily; a cold hard blade snaps.",
   cool: "Hard and brittle as glass until tempered.",
   sub_zero: "Cold burns. No closed container, no closed room, no flame near alcohol.",

@@ -756,6 +756,7 @@ mod tests {
 
     const OIL: &str = r#"{"kind":"quench","stages":[{"medium":"fast_oil"}]}"#;
     const WATER: &str = r#"{"kind":"quench","stages":[{"medium":"water"}]}"#;
+    const PLATES: &str = r#"{"kind":"quench","stages":[{"medium":"plates"}]}"#;
     const SOFT: &str = r#"{"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}"#;
 
     fn heat(t: u32, s: u32) -> String {
@@ -781,6 +782,16 @@ mod tests {
     #[case("1084", format!(r#"[{},{OIL},{{"kind":"sub_zero","temperature_c":-75,"hold_s":7200,"wait_s":86400}},{SOFT}]"#, heat(815, 300)), 0.8, &["waiting_for_cold"])]
     #[case("1084", format!(r#"[{},{OIL},{{"kind":"torch_temper","temperature_c":400,"part":"tang"}},{SOFT}]"#, heat(815, 300)), 0.8, &["torch_untempered"])]
     #[case("1018", format!("[{},{WATER},{SOFT}]", heat(880, 300)), 0.8, &["not_hardenable"])]
+    #[case("d2", format!(r#"[{},{PLATES},{SOFT}]"#, heat(1260, 300)), 0.8, &["melts", "wants_sub_zero"])]
+    #[case("1050", format!("[{},{WATER},{SOFT}]", heat(745, 300)), 0.8, &["outside_window", "partly_austenite"])]
+    #[case("1084", format!("[{},{OIL},{SOFT}]", heat(815, 604_800)), 0.8, &["long_soak", "soft_skin"])]
+    #[case("1084", format!(r#"[{},{OIL},{{"kind":"temper","temperature_c":760,"hold_s":7200}}]"#, heat(815, 300)), 0.8, &["temper_above_ac1"])]
+    #[case("a2", format!(r#"[{},{PLATES},{{"kind":"temper","temperature_c":700,"hold_s":7200,"times":2}}]"#, heat(955, 1500)), 0.8, &["beyond_temper_table"])]
+    #[case("1084", format!(r#"[{},{OIL},{{"kind":"temper","temperature_c":60,"hold_s":7200}}]"#, heat(815, 300)), 0.8, &["temper_does_nothing"])]
+    #[case("1084", format!(r#"[{},{OIL},{{"kind":"sub_zero","temperature_c":400,"hold_s":7200}},{SOFT}]"#, heat(815, 300)), 0.8, &["not_cold"])]
+    #[case("hs6-5-2", format!(r#"[{},{PLATES},{{"kind":"temper","temperature_c":560,"hold_s":3600}}]"#, heat(1220, 240)), 0.8, &["fresh_martensite"])]
+    #[case("52100", format!(r#"[{{"kind":"anneal","temperature_c":920,"hold_s":3600}},{},{OIL},{SOFT}]"#, heat(845, 720)), 0.8, &["carbide_network"])]
+    #[case("52100", format!(r#"[{{"kind":"anneal","temperature_c":920,"hold_s":3600}},{{"kind":"normalize","temperature_c":900}},{},{OIL},{SOFT}]"#, heat(845, 720)), 0.8, &[])]
     fn each_thing_is_said_once(
         #[case] steel: &str,
         #[case] json: String,
@@ -788,6 +799,47 @@ mod tests {
         #[case] expected: &[&str],
     ) {
         assert_eq!(codes(steel, &json, edge), expected);
+    }
+
+    #[test]
+    fn outside_what_the_formulas_know_nothing_is_offered_to_press() {
+        let odd = crate::material::analysis::Analysis {
+            carbon: 1.0,
+            chromium: 19.5,
+            ..crate::material::analysis::Analysis::default()
+        };
+        let steel = Steel::from_analysis("odd", "odd", &odd);
+        let plan = plan(&format!("[{},{OIL}]", heat(700, 60)));
+        let physics = physics(&plan, &steel, &blade(), Shift::default());
+        let found = warnings(&plan, &steel, &Workpiece::plain(&blade()), &physics, 4.0);
+        let outside = |w: &Warning| matches!(w.risk, Risk::OutsideFormulas { .. });
+        assert!(found.iter().any(outside) && found.iter().all(|w| w.fix.is_none()));
+    }
+
+    #[test]
+    fn no_change_that_is_offered_goes_above_the_window_or_below_ac1() {
+        for steel in Steel::table() {
+            for t in [680.0, 760.0, 900.0, 1100.0, 1290.0] {
+                let plan = plan(&format!("[{},{OIL}]", heat(t as u32, 300)));
+                let physics = physics(&plan, steel, &blade(), Shift::default());
+                let all = warnings(&plan, steel, &Workpiece::plain(&blade()), &physics, 4.0);
+                for change in all.into_iter().filter_map(|w| w.fix) {
+                    if let Change::Set {
+                        step: 0,
+                        field: StepField::TemperatureC,
+                        value,
+                        ..
+                    } = change
+                    {
+                        assert!(
+                            value > steel.ac1_c && value <= steel.austenitize.high.value(),
+                            "{}: {value}",
+                            steel.name
+                        );
+                    }
+                }
+            }
+        }
     }
 
     #[test]

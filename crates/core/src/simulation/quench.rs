@@ -238,6 +238,37 @@ pub(crate) struct Half {
 }
 
 impl Half {
+    /// As it leaves the fire, with clay of these thicknesses (mm) and heat transfer so many times the usual.
+    fn new(setup: &Setup<'_>, grid: &Grid, clay: &[f64], factor: f64) -> Self {
+        let (n, start) = (grid.thickness_mm.len(), setup.start.value());
+        let skin = |k: usize| {
+            let clay = clay[k] * 1e-3;
+            // From the mean of half a section to its face: a third of the way, not half, since the profile
+            // is a parabola.
+            let inside = grid.thickness_mm[k].max(0.1) * 1e-3 / (6.0 * CONDUCTIVITY);
+            let half_clay = 0.5 * clay / setup.clay_conductivity;
+            Skin {
+                inside,
+                half_clay,
+                inner: 1.0 / (inside + half_clay),
+                store: CLAY_CAPACITY * clay,
+            }
+        };
+        let hot = Phases::hot(setup.austenite, setup.rest_hv);
+        Self {
+            t: vec![start; n],
+            content: vec![heat_content(start); n],
+            surface: vec![start; n],
+            clay_t: vec![start; n],
+            skin: (0..n).map(skin).collect(),
+            face: vec![hot; n],
+            middle: vec![hot; n],
+            cooler: vec![0.0; n],
+            cooler_now: vec![0.0; n],
+            per_factor: 1.0 / factor.max(1e-3),
+        }
+    }
+
     /// Takes face and middle of a cell along when its mean goes from one temperature to another, °C. The
     /// profile between them is a parabola: the middle is half as much hotter than the mean as the face is
     /// cooler. Returns the heat set free, J/kg.
@@ -390,32 +421,7 @@ impl<'a> Simulation<'a> {
         let even = setup.clay.is_even() && setup.faces[0] == setup.faces[1];
         let start = setup.start.value();
         let halves = (0..if even { 1 } else { 2 })
-            .map(|side| Half {
-                t: vec![start; n],
-                content: vec![heat_content(start); n],
-                surface: vec![start; n],
-                clay_t: vec![start; n],
-                skin: (0..n)
-                    .map(|k| {
-                        let clay = clay[side][k] * 1e-3;
-                        // From the mean of half a section to its face: a third of the way, not
-                        // half, since the profile is a parabola.
-                        let inside = grid.thickness_mm[k].max(0.1) * 1e-3 / (6.0 * CONDUCTIVITY);
-                        let half_clay = 0.5 * clay / setup.clay_conductivity;
-                        Skin {
-                            inside,
-                            half_clay,
-                            inner: 1.0 / (inside + half_clay),
-                            store: CLAY_CAPACITY * clay,
-                        }
-                    })
-                    .collect(),
-                face: vec![Phases::hot(setup.austenite, setup.rest_hv); n],
-                middle: vec![Phases::hot(setup.austenite, setup.rest_hv); n],
-                cooler: vec![0.0; n],
-                cooler_now: vec![0.0; n],
-                per_factor: 1.0 / setup.faces[side].max(1e-3),
-            })
+            .map(|side| Half::new(&setup, &grid, &clay[side], setup.faces[side]))
             .collect::<Vec<_>>();
         let half_mm = |k: usize| 0.5 * grid.thickness_mm[k];
         let mass = (0..n)
@@ -767,6 +773,41 @@ fn outside(grid: &Grid, stage: &Stage) -> Vec<bool> {
         .collect()
 }
 
+/// Moments kept for drawing, further apart the later.
+struct Frames {
+    kept: Vec<Frame>,
+    next_s: f64,
+}
+
+impl From<Frame> for Frames {
+    fn from(first: Frame) -> Self {
+        Self {
+            kept: vec![first],
+            next_s: 0.1,
+        }
+    }
+}
+
+impl Frames {
+    /// Keeps this moment when it is time for one.
+    fn offer(&mut self, s: &Simulation<'_>, time: f64) {
+        if time >= self.next_s && self.kept.len() < MAX_FRAMES {
+            self.kept.push(s.frame(time));
+            self.next_s = (self.next_s * 1.32).max(self.next_s + 0.1);
+        }
+    }
+
+    /// With the last moment at the end; each is later than the one before.
+    fn ending(mut self, last: Frame) -> Vec<Frame> {
+        let full = self.kept.len() >= MAX_FRAMES;
+        if full || self.kept.last().is_some_and(|f| f.time_s >= last.time_s) {
+            self.kept.pop();
+        }
+        self.kept.push(last);
+        self.kept
+    }
+}
+
 /// Simulates a quench.
 ///
 /// # Errors
@@ -783,8 +824,7 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
     let change = CHANGE_C / setup.refine;
     let (mut time, mut dt, mut steps) = (0.0, 1e-3 / setup.refine, 0);
     s.carry(&air, setup.stages.first(), USUAL_TRANSFER_S);
-    let mut frames = vec![s.frame(0.0)];
-    let mut next_frame = 0.1;
+    let mut frames = Frames::from(s.frame(0.0));
     let mut half_start = None;
     let mut bath_end = ROOM_C;
     for (n, stage) in setup.stages.iter().enumerate() {
@@ -818,10 +858,7 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
             if half_start.is_none() && mean < ms {
                 half_start = Some(time);
             }
-            if time >= next_frame && frames.len() < MAX_FRAMES {
-                frames.push(s.frame(time));
-                next_frame = (next_frame * 1.32).max(next_frame + 0.1);
-            }
+            frames.offer(&s, time);
             dt = (dt * (change / largest.max(1e-9)).clamp(0.4, 1.25))
                 .clamp(STEP_S.0 / setup.refine, STEP_S.1 / setup.refine);
             // What stands out of the bath cools to the room at best.
@@ -834,10 +871,7 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
     }
     let energy = (s.lost, began - s.content());
     s.rest();
-    if frames.len() >= MAX_FRAMES || frames.last().is_some_and(|f| f.time_s >= time) {
-        frames.pop();
-    }
-    frames.push(s.frame(time));
+    let frames = frames.ending(s.frame(time));
     let bend = s.deflection();
     let mut halves = s.halves.into_iter().map(|h| Side {
         face: h.face,

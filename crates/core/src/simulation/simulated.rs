@@ -145,7 +145,9 @@ pub fn causes(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, q: &Que
     let stage = stage_at(&stages, q.half_start_s);
     let severity = stage.map_or(0.0, |s| {
         let film = Film::new(s.medium, s.bath_c, s.agitation.unwrap_or(Agitation::Moved));
-        (film.at(MARTENSITE_FORMS_C) / SLOW_OIL_H).ln().max(0.0)
+        // What flows there: a bath near the martensite start takes little.
+        let flux = film.at(MARTENSITE_FORMS_C) * (MARTENSITE_FORMS_C - film.bath_c()).max(1.0);
+        (flux / SLOW_OIL_FLUX).ln().max(0.0)
     });
     let water = stages.iter().any(|s| s.medium.is_water());
     let milder = matches!(steel.hardening, Hardening::Oil | Hardening::Air)
@@ -185,8 +187,8 @@ pub fn hours_untempered(plan: &Plan) -> f64 {
 
 /// Where severity is judged: around the martensite start of blade steel, °C.
 const MARTENSITE_FORMS_C: f64 = 240.0;
-/// Heat transfer of slow oil there, W/m²K.
-const SLOW_OIL_H: f64 = 280.0;
+/// What slow oil of 50 °C takes there, W/m².
+const SLOW_OIL_FLUX: f64 = 280.0 * (MARTENSITE_FORMS_C - 50.0);
 
 #[cfg(test)]
 mod tests {

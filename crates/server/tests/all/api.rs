@@ -1571,8 +1571,9 @@ async fn the_demo_is_loaded_once_and_learns(pool: PgPool) {
     };
     let (before, after) = (over("before_rms"), over("after_rms"));
     println!("leave-one-out on the demo: {before:.3} HRC before, {after:.3} HRC after learning");
-    // The demo's truth is not the engine: without records it is far off, with them half of that is gone.
-    assert!(after < 0.6 * before && after < 0.9, "{after} {before}");
+    // The demo's truth is not the engine's. Much of it the checks of oven and tester say before any record does; of
+    // what is left the records take a fifth.
+    assert!(after < 0.85 * before && after < 0.75, "{after} {before}");
     assert!((0.82..=0.98).contains(&tempered["lesson"]["coverage"].as_f64().unwrap()));
     let bias = |outcome: &Value, of: &str, name: &str| {
         let all = outcome["biases"].as_array().unwrap();

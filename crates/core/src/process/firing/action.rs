@@ -176,6 +176,8 @@ pub enum Caution {
     Hot,
     /// Oil that flashes.
     Oil,
+    /// Molten salt that spits, and burns what is damp or oily.
+    Salt,
     /// Steam, and a hard crack.
     Water,
     /// Steel hard and brittle as glass.
@@ -220,6 +222,7 @@ impl Caution {
         match medium {
             Medium::Brine | Medium::Water => Self::Water,
             Medium::Plates | Medium::ForcedAir | Medium::StillAir => Self::Hot,
+            Medium::Salt => Self::Salt,
             _ => Self::Oil,
         }
     }
