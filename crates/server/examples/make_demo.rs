@@ -472,6 +472,17 @@ fn truth() -> Shop {
     }
 }
 
+/// A water steel goes into the water first, whatever oil would do.
+fn water_first(step: &mut Step) {
+    if let Step::Quench { stages } = step {
+        let water = Stage {
+            for_s: Some(Seconds::clamped(2.0)),
+            ..Stage::until_cold(Medium::Water)
+        };
+        *stages = vec![water, Stage::until_cold(Medium::FastOil)];
+    }
+}
+
 /// Lays clay before the last hardening heat.
 fn lay_clay(steps: &mut Vec<Step>) -> Made<()> {
     let heat = steps
@@ -539,15 +550,8 @@ impl RealBlade {
         let mut steps = plan.steps().to_vec();
         for step in &mut steps {
             // The smith tries a little around the book value.
-            // Water steels go into the water first, whatever oil would do.
-            if let Step::Quench { stages } = step
-                && matches!(key, "w1" | "w2")
-            {
-                let water = Stage {
-                    for_s: Some(Seconds::clamped(2.0)),
-                    ..Stage::until_cold(Medium::Water)
-                };
-                *stages = vec![water, Stage::until_cold(Medium::FastOil)];
+            if matches!(key, "w1" | "w2") {
+                water_first(step);
             }
             if let Step::Temper { temperature_c, .. } = step {
                 let tried = 5.0 * (luck.chance.between(-2.4, 2.4)).round();

@@ -1,12 +1,43 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import type { KeyboardEvent } from "react";
+import { Form } from "react-bootstrap";
 import type { Designation, FoundSteel } from "../api/client";
 import { queries } from "../api/queries";
+import { Field } from "../fields/field";
 import css from "./steels.module.css";
 
 /** By what a steel was found; its own page says whose name that is. */
 function foundBy({ by, house }: FoundSteel): string {
   if (!by) return house ? "your own" : "";
   return by.match === "near" ? `near ${by.designation}` : by.designation;
+}
+
+/** Where a steel's name of any standard is written. */
+export function SteelNameField(props: {
+  label: string;
+  value: string;
+  onChange: (name: string) => void;
+  className?: string;
+  autoFocus?: boolean;
+  onKeyDown?: (e: KeyboardEvent) => void;
+}) {
+  const { label, value, onChange, className, ...rest } = props;
+  return (
+    <Field label={label} className={className}>
+      {(tie) => (
+        <Form.Control
+          {...tie}
+          {...rest}
+          type="search"
+          maxLength={60}
+          autoComplete="off"
+          placeholder="1.2510, SUJ2, 65G …"
+          value={value}
+          onChange={(e) => onChange(e.target.value)}
+        />
+      )}
+    </Field>
+  );
 }
 
 /** The steels that a name fits, whatever standard it is of. */

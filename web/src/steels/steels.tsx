@@ -1,13 +1,12 @@
 import { useState } from "react";
-import { Button, Form } from "react-bootstrap";
+import { Button } from "react-bootstrap";
 import { useSearchParams } from "react-router";
 import type { SteelView } from "../api/client";
 import { useSteels } from "../api/queries";
-import { Field } from "../fields/field";
 import { useUnits } from "../quantity/units";
 import { capital, hrc, MEDIA, PURPOSES } from "../words/names";
 import { serves } from "../words/steels";
-import { Designations, FoundSteels } from "./find-steel";
+import { Designations, FoundSteels, SteelNameField } from "./find-steel";
 import { OwnSteel } from "./own-steel";
 import { Side } from "./side";
 import css from "./steels.module.css";
@@ -100,19 +99,7 @@ export function SteelsPage() {
   return (
     <div className="with-rack">
       <Side chosen={steel?.key}>
-        <Field label="Find a steel" className={css.find}>
-          {(tie) => (
-            <Form.Control
-              {...tie}
-              type="search"
-              maxLength={60}
-              autoComplete="off"
-              placeholder="1.2510, SUJ2, 65G …"
-              value={name}
-              onChange={(e) => setName(e.target.value)}
-            />
-          )}
-        </Field>
+        <SteelNameField label="Find a steel" className={css.find} value={name} onChange={setName} />
         {name.trim() !== "" && (
           <FoundSteels name={name.trim()} chosen={steel?.key} onChoose={choose} />
         )}

@@ -532,6 +532,52 @@ mod tests {
     }
 
     #[test]
+    fn a_weak_tank_a_slow_hand_and_a_late_steel_are_found_as_what_they_are() {
+        use crate::simulation::physics::QuenchSlopes;
+        // Blades that harden in part, each hanging on one of the three.
+        let records: Vec<Record> = (0..60_u32)
+            .map(|i| {
+                let slope = 4.0 + f64::from(i % 5);
+                let quench = match i % 3 {
+                    0 => QuenchSlopes {
+                        per_ln_film: slope,
+                        ..QuenchSlopes::default()
+                    },
+                    1 => QuenchSlopes {
+                        per_transfer_s: -0.5 * slope,
+                        ..QuenchSlopes::default()
+                    },
+                    _ => QuenchSlopes {
+                        per_ln_pace: slope,
+                        ..QuenchSlopes::default()
+                    },
+                };
+                let mut x =
+                    super::super::kernel::tests::features("1084", Some(u128::from(i)), Some(205.0));
+                x.quench = quench;
+                let off = -0.22 * quench.per_ln_film
+                    + 0.8 * quench.per_transfer_s
+                    + 0.3 * quench.per_ln_pace;
+                Record {
+                    features: x,
+                    physics_hrc: 60.0,
+                    measured_hrc: 60.0 + off,
+                    readings: 3,
+                    bracket_hrc: None,
+                }
+            })
+            .collect();
+        let model = Model::fit(records);
+        let film = model.film_ln(Some(Medium::FastOil));
+        assert!((-0.3..-0.1).contains(&film), "{film}");
+        let (way, pace) = (model.transfer_s(None), model.pace_ln("1084"));
+        assert!(
+            (0.4..1.1).contains(&way) && (0.15..0.4).contains(&pace),
+            "{way} {pace}"
+        );
+    }
+
+    #[test]
     fn without_records_it_is_physics_with_its_width() {
         let model = Model::fit(Vec::new());
         let c = model.correct(&features("1084", None, Some(205.0)));

@@ -16,7 +16,7 @@ use crate::process::workpiece::Workpiece;
 use crate::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
 use crate::simulation::grain;
 use crate::simulation::quench::{Quenched, ROOM_C, Setup, Through, quench};
-use crate::simulation::transformation::{Kinetics, PACE_AGAINST_TIME, Phases};
+use crate::simulation::transformation::{Kinetics, Phases};
 
 /// The hardening heat of a plan, at the moment of the quench.
 #[derive(Debug, Clone, PartialEq)]
@@ -203,39 +203,25 @@ impl Heat {
         quench(setup, None).ok()
     }
 
-    /// What a second more in air does where the strip is read, as a change of the logarithm of the time that
-    /// transformation takes, 1/s. Zero where it is nowhere near turning by then.
-    fn late(
-        &self,
-        strip: &Form,
-        clay: &Clay,
-        stages: &[Stage],
-        step_mm: f64,
-        face: &Phases,
-    ) -> f64 {
-        const LATER_S: f64 = 1.5;
-        let Some(first) = stages.first() else {
-            return 0.0;
-        };
-        let usual = first.transfer_s.map_or(USUAL_TRANSFER_S, |s| s.value());
+    /// Where the strip is read had it been [`LATER_S`] longer in air; none where it is nowhere near turning by then.
+    fn late(&self, strip: &Form, clay: &Clay, stages: &[Stage], step_mm: f64) -> Option<Phases> {
+        let usual = stages
+            .first()?
+            .transfer_s
+            .map_or(USUAL_TRANSFER_S, |s| s.value());
         let (spine_mm, edge_mm) = strip.ends_mm(STRIP_AT * strip.blade().length_mm);
         let mm = edge_mm + READING_SPOT * (spine_mm - edge_mm);
         let start = self.temperature.value();
         let air = radiation(EMISSIVITY, start, ROOM_C) + 9.0;
         let per_s = 2.0 * air * (start - ROOM_C) / (DENSITY * specific_heat(start) * 1e-3 * mm);
-        if start - per_s * (usual + LATER_S) > self.kinetics.starts_c() || face.soft_log() > 4.0 {
-            return 0.0;
+        if start - per_s * (usual + LATER_S) > self.kinetics.starts_c() {
+            return None;
         }
         let mut later = stages.to_vec();
         later[0].transfer_s = Some(Seconds::clamped(usual + LATER_S));
         let cells = self.run(strip, clay, &later, step_mm);
         let i = (READING_SPOT * cells.len() as f64) as usize;
-        let Some(cell) = cells.get(i) else {
-            return 0.0;
-        };
-        let exponent = self.kinetics.exponent(&cell.face);
-        let change = (cell.face.soft_log() / face.soft_log().max(1e-4)).ln();
-        -(change / (PACE_AGAINST_TIME * exponent) / LATER_S).clamp(0.0, 2.0)
+        cells.get(i).map(|cell| cell.face)
     }
 
     /// A strip one cell wide, from edge to spine, both halves together.
@@ -294,6 +280,8 @@ pub const PREVIEW_MM: f64 = 1.6;
 pub const STRIP_AT: f64 = 0.45;
 /// And this share of the way from the edge to the spine.
 pub const READING_SPOT: f64 = 0.25;
+/// How much longer a way to the bath is tried for what it costs, s.
+pub const LATER_S: f64 = 1.5;
 /// Cells from edge to spine of a strip.
 const STRIP_CELLS: f64 = 16.0;
 
@@ -312,8 +300,8 @@ pub struct Section {
     pub slow_cooling: Option<Treatment>,
     /// Exponent of the reactions that make it soft where it is read.
     pub exponent: f64,
-    /// A second more in air is as if it transformed so much slower: change of the logarithm of time, 1/s.
-    pub ln_pace_per_transfer_s: f64,
+    /// Where it is read had it been [`LATER_S`] longer in air, where that makes a difference.
+    pub later: Option<Phases>,
 }
 
 impl Section {
@@ -348,7 +336,7 @@ impl Section {
         };
         let reading = at(READING_SPOT);
         let exponent = heat.kinetics.exponent(&reading.face);
-        let ln_pace_per_transfer_s = heat.late(&strip, clay, stages, step, &reading.face);
+        let later = heat.late(&strip, clay, stages, step);
         let (spine_mm, edge_mm) = form.ends_mm(STRIP_AT * form.blade().length_mm);
         let reading_mm = edge_mm + READING_SPOT * (spine_mm - edge_mm);
         let stage = quenched
@@ -360,7 +348,7 @@ impl Section {
             thickness_mm: (reading_mm, spine_mm),
             heating_s: heat.heating_s,
             exponent,
-            ln_pace_per_transfer_s,
+            later,
             slow_cooling: stage.and_then(|s| slow_cooling(&heat.kinetics, s, reading_mm)),
         }
     }

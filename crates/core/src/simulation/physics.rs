@@ -9,7 +9,7 @@ use crate::process::plan::Plan;
 use crate::process::step::{Part, Stage, Step};
 use crate::process::workpiece::Workpiece;
 use crate::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
-use crate::simulation::heat::{Heat, Section, solution};
+use crate::simulation::heat::{Heat, LATER_S, Section, solution};
 use crate::simulation::transformation::Phases;
 use serde::{Deserialize, Serialize};
 use std::borrow::Cow;
@@ -77,6 +77,8 @@ pub struct Shift {
     pub ln_pace: f64,
     /// More carbon in solution, percent by weight.
     pub carbon_percent: f64,
+    /// It was [`LATER_S`] longer in air on the way to the bath.
+    pub late: bool,
 }
 
 /// Hours of waiting that halve what sub-zero still gains.
@@ -156,15 +158,15 @@ impl<'a> Hardened<'a> {
         } else {
             found.with_carbon(found.composition.carbon + shift.carbon_percent)
         };
+        let face = section.later.filter(|_| shift.late);
         Self {
             steel,
             section,
             after,
             dissolved,
             structure,
-            reading: section
-                .reading
-                .face
+            reading: face
+                .unwrap_or(section.reading.face)
                 .slower(section.exponent, shift.ln_pace)
                 .with_never(1.0 - dissolved.austenite, dissolved.soft_hv),
             warm: dissolved.retained(coolest_before_temper_c(after)),
@@ -412,12 +414,14 @@ pub fn sensitivity(plan: &Plan, steel: &Steel, section: &Section) -> Sensitivity
         carbon(-CARBON_PERCENT),
         2.0 * CARBON_PERCENT,
     );
-    // A longer way is as if it transformed sooner.
-    let per_s = section.ln_pace_per_transfer_s;
-    let quench = |pace: f64, soak: f64, carbon: f64| QuenchSlopes {
+    let late = match section.later {
+        Some(_) => slopes(Shift { late: true, ..same }, same, LATER_S),
+        None => (0.0, 0.0),
+    };
+    let quench = |pace: f64, late: f64, soak: f64, carbon: f64| QuenchSlopes {
         per_ln_pace: pace,
         per_ln_film: FILM_AGAINST_PACE * pace,
-        per_transfer_s: per_s * pace,
+        per_transfer_s: late,
         per_ln_soak: soak,
         per_carbon_percent: carbon,
     };
@@ -425,12 +429,12 @@ pub fn sensitivity(plan: &Plan, steel: &Steel, section: &Section) -> Sensitivity
         as_quenched: Slopes {
             per_kiln_c: kiln.0,
             per_oven_c: oven.0,
-            quench: quench(pace.0, soak.0, carbon.0),
+            quench: quench(pace.0, late.0, soak.0, carbon.0),
         },
         tempered: Slopes {
             per_kiln_c: kiln.1,
             per_oven_c: oven.1,
-            quench: quench(pace.1, soak.1, carbon.1),
+            quench: quench(pace.1, late.1, soak.1, carbon.1),
         },
     }
 }
@@ -544,6 +548,27 @@ pub(crate) mod tests {
             "{s:?}"
         );
         assert!(s.as_quenched.per_kiln_c.abs() < 0.05);
+    }
+
+    #[test]
+    fn a_thin_section_is_lost_on_a_long_way_to_the_bath_and_a_thick_one_is_not() {
+        let steel = Steel::built_in("1084").unwrap();
+        let plan = plan(
+            r#"[{"kind":"austenitize","temperature_c":815,"soak_s":300},
+                {"kind":"quench","stages":[{"medium":"fast_oil","transfer_s":8}]}]"#,
+        );
+        let slope = |mm: f64| {
+            let work = Workpiece::plain(&Blade {
+                spine_mm: mm,
+                edge_mm: 0.6,
+                ..blade()
+            });
+            let section = section(&plan, steel, &work);
+            let slopes = sensitivity(&plan, steel, &section);
+            slopes.as_quenched.quench.per_transfer_s
+        };
+        let (thin, thick) = (slope(1.2), slope(12.0));
+        assert!(thin < -0.01 && thick > -0.01, "{thin} {thick}");
     }
 
     #[test]

@@ -24,7 +24,7 @@ const FIRST_PERCENT: f64 = 0.010_050_335_853_501_44;
 const COMPLETE: f64 = 14.0;
 /// A reaction that is slower goes on at a lower temperature, where it is faster or slower again: the hardened
 /// share moves with so many times the logarithm of its pace.
-pub const PACE_AGAINST_TIME: f64 = 1.45;
+const PACE_AGAINST_TIME: f64 = 1.45;
 /// Exponent of the pearlite reaction.
 const PEARLITE_EXPONENT: f64 = 3.3;
 

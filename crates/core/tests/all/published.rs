@@ -4,6 +4,7 @@
 //! generation was touched: constants may be judged on the open half only.
 
 use crate::bars;
+use crate::reference::records;
 use std::collections::BTreeMap;
 use vatten_core::geometry::blade::{Blade, BladeDraft};
 use vatten_core::geometry::form::Form;
@@ -98,13 +99,8 @@ fn analysis(text: &str) -> BTreeMap<String, f64> {
 
 /// Every row of the file.
 pub fn rows() -> Vec<Published> {
-    let text = include_str!("../reference/published.csv");
-    let mut reader = csv::ReaderBuilder::new()
-        .comment(Some(b'#'))
-        .from_reader(text.as_bytes());
-    reader
-        .records()
-        .map(Result::unwrap)
+    records(include_str!("../reference/published.csv"))
+        .into_iter()
         .map(|row| Published {
             id: row[0].to_owned(),
             quantity: row[1].to_owned(),
