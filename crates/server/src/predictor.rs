@@ -18,6 +18,7 @@ use vatten_core::prediction::{Prediction, predict};
 use vatten_core::process::plan::Plan;
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::quantity::units::Kelvins;
+use vatten_core::simulation::decarburization;
 use vatten_core::simulation::heat::Heat;
 use vatten_core::simulation::map::Maps;
 use vatten_core::simulation::physics::stages;
@@ -162,8 +163,9 @@ impl Predictor {
                 let baths = stages(plan);
                 let setup = heat.whole(&work.form, &work.clay, &baths, step_mm);
                 let q = quench(setup, Some(stop))?;
-                let left = heat.dissolved.retained(20.0);
-                let (hard, _) = steel.hardened_hrc(&heat.dissolved, left, &[]);
+                let skin_mm =
+                    decarburization::depth_mm(plan.steps(), work.protection, Kelvins::ZERO);
+                let hard = |mm: f64| decarburization::hard_hrc(steel, &heat.dissolved, skin_mm, mm);
                 let line = line.hamon.clone();
                 Ok(serde_json::to_string(&Maps::new(&q, line, hard, &points)))
             })

@@ -4554,6 +4554,11 @@ export interface components {
          *     spine; `columns` says which cells of the grid they are.
          */
         Maps: {
+            /**
+             * @description How deep each cell is hardened from either face, hundredths of a millimetre; half its thickness when it is
+             *     hard to the middle.
+             */
+            case_um10: number[];
             /** @description The grid was coarser than asked for, to keep within its limit. */
             coarsened: boolean;
             /** @description The cells of each column. */

@@ -62,6 +62,9 @@ export function heights(outline: Outline, at: number): [number, number] | null {
 /** A quarter of the way from edge to spine: where hardness is read. */
 export const READ_AT = 0.25;
 
+/** How far along the blade its notes stand and a section is shown, of its length. */
+export const READ_ALONG = 0.42;
+
 /** How high hardness is read at x, mm; 0 where there is no blade. */
 export function readingHeight(outline: Outline, at: number): number {
   const h = heights(outline, at);
@@ -130,8 +133,8 @@ export function BladeDrawing(props: Props) {
     return h ? y(h[0] + READ_AT * (h[1] - h[0])) : y(width * READ_AT);
   };
   const reads = Array.from({ length: 41 }, (_, i) => (length * (i + 0.5)) / 41);
-  const read = readAt(length * 0.42);
-  const top = heights(outline, length * 0.42);
+  const read = readAt(length * READ_ALONG);
+  const top = heights(outline, length * READ_ALONG);
   return (
     <div ref={ref} className={css["blade-drawing"]}>
       <svg
@@ -181,10 +184,10 @@ export function BladeDrawing(props: Props) {
                 points={reads.map((mm) => `${x(mm).toFixed(1)},${readAt(mm).toFixed(1)}`).join(" ")}
               />
             </g>
-            <text className="note" x={x(length * 0.42)} y={read - 5}>
+            <text className="note" x={x(length * READ_ALONG)} y={read - 5}>
               hardness is read here
             </text>
-            <text className="note" x={x(length * 0.42)} y={y(top?.[1] ?? b.y1) - 7}>
+            <text className="note" x={x(length * READ_ALONG)} y={y(top?.[1] ?? b.y1) - 7}>
               spine {props.notes?.[0] ?? show("length", spine)}
             </text>
             <text className="note" x={x(length * 0.02)} y={floor + 34}>

@@ -17,6 +17,7 @@ describe("the blade", () => {
     const body = asked.find((a) => a.path === "/api/v1/simulate")?.body as { steps: unknown[] };
     expect(body.steps).toHaveLength(3);
     expect(body).toMatchObject({ step_mm: 2, steel: "1084" });
+    expect(screen.getByText(/^Across, .* hard to the middle 20.0 mm up/)).toBeTruthy();
   });
 
   it("shows the line with its height, or says why there is none", async () => {

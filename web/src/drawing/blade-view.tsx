@@ -7,9 +7,10 @@ import { useMaps } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";
 import { hrc } from "../words/names";
 import { noLine } from "../words/reasons";
-import { BladeDrawing, type Outline } from "./blade-drawing";
+import { BladeDrawing, type Outline, READ_ALONG } from "./blade-drawing";
 import css from "./drawing.module.css";
 import { bent, cellAt, hamonColour, hardnessColour, pieces, quenchColour } from "./maps";
+import { SectionAcross } from "./section-across";
 import { Cells, Curved, Doubt, LineOf, short, spots } from "./view-marks";
 
 const VIEWS = {
@@ -157,6 +158,9 @@ export function BladeView(props: {
             : undefined
         }
       />
+      {view === "hardness" && maps && (
+        <SectionAcross maps={maps} x={pointed?.[0] ?? READ_ALONG * blade.length_mm} />
+      )}
       {view === "quench" && maps && (
         <div className={css.scrubber}>
           <Button

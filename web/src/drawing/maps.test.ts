@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { maps } from "../testing/shop.test";
-import { bent, cellAt, hamonColour, hardnessColour, pieces, quenchColour } from "./maps";
+import { bent, cellAt, hamonColour, hardnessColour, pieces, quenchColour, sectionAt } from "./maps";
+import { depthInWords } from "./section-across";
 
 describe("the maps of a quench", () => {
   it("are cut into pieces of one colour, that reach a little beyond the outline", () => {
@@ -30,5 +31,35 @@ describe("the maps of a quench", () => {
     expect(quenchColour(60, 90)).not.toBe(quenchColour(60, 0));
     expect(hardnessColour(66)).not.toBe(hardnessColour(40));
     expect(hamonColour(100)).not.toBe(hamonColour(0));
+  });
+
+  it("have a section at every place, and beyond their ends the last one", () => {
+    const { x, cells } = sectionAt(maps, 14);
+    expect(x).toBe(15);
+    expect(cells.map((c) => [c.low, c.half, c.deep])).toEqual([
+      [0, 0.4, 0.4],
+      [10, 1, 1],
+      [20, 2, 0],
+    ]);
+    expect(sectionAt(maps, -40).cells[2]?.deep).toBe(0.6);
+    expect(sectionAt(maps, 4000).x).toBe(15);
+  });
+
+  it("say how deep a section is hardened", () => {
+    const mm = (n: number) => `${n.toFixed(1)} mm`;
+    const say = (...deep: number[]) =>
+      depthInWords(
+        deep.map((d, i) => ({ low: 10 * i, high: 10 * i + 10, half: 2, deep: d })),
+        mm,
+      );
+    expect(say(2, 2, 2)).toBe("hard to the middle from edge to spine");
+    expect(say(0, 0, 0)).toBe("soft from edge to spine");
+    expect(say(2, 1.4, 0.8)).toBe(
+      "hard to the middle 10.0 mm up, at the spine 0.8 mm from each face",
+    );
+    expect(say(2, 0.5, 0)).toBe("hard to the middle 10.0 mm up, soft at the spine");
+    expect(say(1.2, 1, 0.9)).toBe(
+      "at the edge 1.2 mm from each face, at the spine 0.9 mm from each face",
+    );
   });
 });

@@ -68,6 +68,34 @@ export function cellAt(maps: Maps, x: number, y: number): number | undefined {
   return before + row - column.first;
 }
 
+/** One cell of a section across the blade, edge first, mm. */
+export interface Across {
+  low: number;
+  high: number;
+  /** Half the thickness, and how deep it is hardened from each face. */
+  half: number;
+  deep: number;
+}
+
+/** The section across the blade nearest to x, mm. */
+export function sectionAt(maps: Maps, x: number): { x: number; cells: Across[] } {
+  const i = Math.max(
+    0,
+    Math.min(maps.columns.length - 1, Math.floor((x - maps.x0_mm) / maps.step_mm)),
+  );
+  const column = maps.columns[i] ?? { first: 0, count: 0 };
+  const before = maps.columns.slice(0, i).reduce((sum, c) => sum + c.count, 0);
+  return {
+    x: maps.x0_mm + (i + 0.5) * maps.step_mm,
+    cells: Array.from({ length: column.count }, (_, j) => {
+      const low = maps.y0_mm + (column.first + j) * maps.step_mm;
+      const half = (maps.thickness_um10[before + j] ?? 0) / 200;
+      const deep = (maps.case_um10[before + j] ?? 0) / 100;
+      return { low, high: low + maps.step_mm, half, deep: Math.min(deep, half) };
+    }),
+  };
+}
+
 /** How far each place along the blade is off straight, mm, towards the spine, from its curvature. */
 export function bent(curvature: number[][]): [number, number][] {
   let slope = 0;

@@ -231,6 +231,7 @@ export const maps: Maps = {
   ],
   coarsened: false,
   thickness_um10: [80, 200, 400, 80, 200, 400],
+  case_um10: [40, 100, 60, 40, 100, 0],
   hardness_tenths: [650, 630, 380, 650, 630, 380],
   hardened_percent: [100, 80, 5, 100, 60, 5],
   moments: [0, 1.5, 40].map((time_s, i) => ({

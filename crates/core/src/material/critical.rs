@@ -36,7 +36,11 @@ pub fn ac1_c(a: &Analysis) -> f64 {
         + 25.0 * a.nitrogen
 }
 
-/// Temperature where the last ferrite turns to austenite in a lean steel, °C. Andrews 1965.
+/// What the terms of phosphorus and aluminium in Andrews 1965 come to in a killed commercial steel, which an
+/// analysis does not list: 700·0.015 % P + 400·0.02 % Al, °C.
+const RESIDUALS_C: f64 = 18.5;
+
+/// Temperature where the last ferrite turns to austenite in a lean steel, °C. Andrews 1965, with usual residuals.
 #[must_use]
 pub fn ac3_c(a: &Analysis) -> f64 {
     910.0 - 203.0 * a.carbon.max(0.0).sqrt() - 30.0 * a.manganese - 15.2 * a.nickel
@@ -45,6 +49,7 @@ pub fn ac3_c(a: &Analysis) -> f64 {
         + 31.5 * a.molybdenum
         + 13.1 * a.tungsten
         - 11.0 * a.chromium
+        + RESIDUALS_C
 }
 
 /// Temperature where the last iron-chromium carbide dissolves in a carbon-rich steel, °C, at most 1250.

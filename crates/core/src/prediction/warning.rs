@@ -620,13 +620,11 @@ impl Warnings<'_> {
         let depth_mm = decarburization::depth_mm(self.steps, self.work.protection, Kelvins::ZERO);
         let edge_mm = self.work.blade().edge_mm;
         let d = &self.physics.dissolved;
-        // From none at the face to all of it at the depth: what the middle of the edge has.
-        let share = (0.5 * edge_mm / depth_mm.max(1e-9)).min(1.0);
+        let share = decarburization::carbon_left(depth_mm, edge_mm);
         if share > SOUND_EDGE || d.austenite < NEVER_HOT {
             return;
         }
-        let left = d.with_carbon(share * d.composition.carbon);
-        let (edge_hrc, _) = self.steel.hardened_hrc(&left, left.retained(ROOM_C), &[]);
+        let edge_hrc = decarburization::hard_hrc(self.steel, d, depth_mm, edge_mm);
         let risk = Risk::SoftSkin {
             depth_mm,
             edge_mm,

@@ -3,9 +3,12 @@
 //! Depth ≈ 1.3·√(D·t) with D = 2.3·10⁻⁵·exp(−148 kJ/mol / RT) m²/s for carbon in austenite (Wells,
 //! Batz and Mehl 1950), times what atmosphere and protection let through.
 
+use crate::material::dissolution::Dissolved;
+use crate::material::steel::Steel;
 use crate::process::protection::Protection;
 use crate::process::step::{Step, heats};
 use crate::quantity::units::Kelvins;
+use crate::simulation::quench::ROOM_C;
 
 /// Below this the steel holds too little carbon in solution to lose any, °C.
 const FROM_C: f64 = 700.0;
@@ -38,6 +41,22 @@ pub fn depth_mm(steps: &[Step], protection: Protection, kiln: Kelvins) -> f64 {
     1.3 * sum.sqrt()
 }
 
+/// Share of its carbon that the middle of a section keeps, 0 to 1, under a skin of `depth_mm` on either face: from
+/// none at the face to all of it at the depth.
+#[must_use]
+pub fn carbon_left(depth_mm: f64, thickness_mm: f64) -> f64 {
+    (0.5 * thickness_mm / depth_mm.max(1e-9)).clamp(0.0, 1.0)
+}
+
+/// Hardness of the middle of a fully hardened section before tempering, HRC, with such a skin.
+#[must_use]
+pub fn hard_hrc(steel: &Steel, dissolved: &Dissolved, depth_mm: f64, thickness_mm: f64) -> f64 {
+    let share = carbon_left(depth_mm, thickness_mm);
+    let left = dissolved.with_carbon(share * dissolved.composition.carbon);
+    let kept = if share < 1.0 { &left } else { dissolved };
+    steel.hardened_hrc(kept, kept.retained(ROOM_C), &[]).0
+}
+
 /// Diffusivity of carbon in austenite, m²/s.
 fn diffusivity(t: f64) -> f64 {
     2.3e-5 * (-148e3 / (8.314 * (t + 273.15))).exp()
@@ -61,6 +80,18 @@ mod tests {
     fn ten_minutes_in_a_bare_kiln_cost_a_tenth_of_a_millimetre() {
         let depth = depth_mm(&soak(10.0, 815.0), Protection::Bare, Kelvins::ZERO);
         assert!((0.03..0.15).contains(&depth), "{depth}");
+    }
+
+    #[test]
+    fn a_thin_edge_is_as_soft_as_the_carbon_it_keeps() {
+        let steel = Steel::built_in("1084").unwrap();
+        let d = steel.nominal_dissolved();
+        let at = |mm| hard_hrc(steel, &d, 0.1, mm);
+        assert_eq!(at(0.2), at(4.0));
+        assert!((at(4.0) - steel.nominal_hrc(ROOM_C).0).abs() < 1e-9);
+        // Half the carbon of 0.84 %: martensite of 0.4 % carbon is 57 ± 2 HRC (Hodge and Orehoski 1946).
+        assert!((55.0..59.5).contains(&at(0.1)), "{}", at(0.1));
+        assert!(at(0.02) < at(0.06) && at(0.06) < at(0.1));
     }
 
     #[test]

@@ -55,6 +55,9 @@ pub struct Maps {
     pub coarsened: bool,
     /// Thickness of each cell, hundredths of a millimetre.
     pub thickness_um10: Vec<u16>,
+    /// How deep each cell is hardened from either face, hundredths of a millimetre; half its thickness when it is
+    /// hard to the middle.
+    pub case_um10: Vec<u16>,
     /// Hardness before tempering, tenths of HRC.
     pub hardness_tenths: Vec<u16>,
     /// Share hardened in the end, percent.
@@ -72,9 +75,15 @@ pub struct Maps {
 }
 
 impl Maps {
-    /// `hard_hrc` is the hardness of what hardened fully; `points` the places whose history is wanted, mm.
+    /// `hard_hrc` is the hardness, HRC, of what hardened fully where the blade is so many mm thick; `points` the
+    /// places whose history is wanted, mm.
     #[must_use]
-    pub fn new(q: &Quenched, hamon: Hamon, hard_hrc: f64, points: &[[f64; 2]]) -> Self {
+    pub fn new(
+        q: &Quenched,
+        hamon: Hamon,
+        hard_hrc: impl Fn(f64) -> f64,
+        points: &[[f64; 2]],
+    ) -> Self {
         let g = &q.grid;
         let cells: Vec<usize> = (0..g.thickness_mm.len())
             .filter(|k| g.thickness_mm[*k] > 0.0)
@@ -101,9 +110,19 @@ impl Maps {
                 .iter()
                 .map(|k| (100.0 * g.thickness_mm[*k]).round() as u16)
                 .collect(),
+            case_um10: cells
+                .iter()
+                .map(|k| {
+                    let half_mm = 0.5 * g.thickness_mm[*k];
+                    (100.0 * half_mm * q.through(*k).case()).round() as u16
+                })
+                .collect(),
             hardness_tenths: cells
                 .iter()
-                .map(|k| (10.0 * q.hrc(*k, hard_hrc)).round().clamp(0.0, 700.0) as u16)
+                .map(|k| {
+                    let hrc = q.hrc(*k, hard_hrc(g.thickness_mm[*k]));
+                    (10.0 * hrc).round().clamp(0.0, 700.0) as u16
+                })
                 .collect(),
             hardened_percent: cells.iter().map(|k| percent(q.hardened(*k))).collect(),
             moments: q
@@ -165,7 +184,7 @@ mod tests {
         )
         .unwrap();
         let line = hamon(&q, 180.0);
-        let maps = Maps::new(&q, line, 66.0, &[[90.0, 4.0], [90.0, 400.0]]);
+        let maps = Maps::new(&q, line, |_| 66.0, &[[90.0, 4.0], [90.0, 400.0]]);
         let cells: usize = maps.columns.iter().map(|c| c.count).sum();
         assert_eq!(cells, q.grid.cells());
         assert!(maps.columns.iter().all(|c| c.first + c.count <= maps.rows));
@@ -185,5 +204,14 @@ mod tests {
         assert!(maps.histories[1].temperature_c.is_none());
         assert!(maps.hardness_tenths.iter().any(|h| *h > 630));
         assert!(!maps.curvature.is_empty());
+        // W2 in oil: the edge is hard to the middle, the spine in part at most, and no place beyond its half.
+        for (case, thick) in maps.case_um10.iter().zip(&maps.thickness_um10) {
+            assert!(2 * case <= thick + 1, "{case} {thick}");
+        }
+        let column = maps.columns.len() / 2;
+        let before: usize = maps.columns[..column].iter().map(|c| c.count).sum();
+        let spine = before + maps.columns[column].count - 1;
+        assert!(2 * maps.case_um10[before] + 1 >= maps.thickness_um10[before]);
+        assert!(2 * maps.case_um10[spine] < maps.thickness_um10[spine]);
     }
 }

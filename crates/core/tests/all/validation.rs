@@ -49,7 +49,8 @@ fn all() -> Vec<Held> {
         .collect()
 }
 
-/// Number, mean absolute error, bias, share inside the 90 % interval, mean width of it.
+/// Number, mean absolute error, that of a prediction without any error (of the published values alone, at their own
+/// uncertainty), bias, share inside the 90 % interval, mean width of it.
 fn line(name: &str, of: &[&Held]) -> String {
     let n = of.len() as f64;
     if of.is_empty() {
@@ -57,6 +58,8 @@ fn line(name: &str, of: &[&Held]) -> String {
     }
     let mae = of.iter().map(|h| h.off().abs()).sum::<f64>() / n;
     let bias = of.iter().map(|h| h.off()).sum::<f64>() / n;
+    let own =
+        std::f64::consts::FRAC_2_PI.sqrt() * of.iter().map(|h| h.row.uncertainty).sum::<f64>() / n;
     let inside: Vec<bool> = of.iter().filter_map(|h| h.is_inside()).collect();
     let share = inside.iter().filter(|i| **i).count() as f64 / inside.len().max(1) as f64;
     let width = of
@@ -66,17 +69,19 @@ fn line(name: &str, of: &[&Held]) -> String {
         .sum::<f64>()
         / n;
     if inside.is_empty() {
-        return format!("| {name} | {} | {mae:.2} | {bias:+.2} | | |\n", of.len());
+        return format!(
+            "| {name} | {} | {mae:.2} | {own:.2} | {bias:+.2} | | |\n",
+            of.len()
+        );
     }
     format!(
-        "| {name} | {} | {mae:.2} | {bias:+.2} | {:.0} % | {width:.1} |\n",
+        "| {name} | {} | {mae:.2} | {own:.2} | {bias:+.2} | {:.0} % | {width:.1} |\n",
         of.len(),
         100.0 * share
     )
 }
 
-const HEAD: &str =
-    "| rows | number | mean error | bias | inside 90 % | mean width |\n|---|---|---|---|---|---|\n";
+const HEAD: &str = "| rows | number | mean error | of the values themselves | bias | inside 90 % | mean width |\n|---|---|---|---|---|---|---|\n";
 
 type Part = (&'static str, fn(&Held) -> bool);
 
