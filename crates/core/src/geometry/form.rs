@@ -331,6 +331,22 @@ impl Grid {
         }
     }
 
+    /// One column of a blade at `x_mm`, between edge and spine, mm, in so many rows.
+    #[must_use]
+    pub fn column(x_mm: f64, (edge, spine): (f64, f64), rows: usize) -> Self {
+        let step = (spine - edge) / rows as f64;
+        Self {
+            step_mm: step,
+            columns: 1,
+            rows,
+            x0_mm: x_mm - 0.5 * step,
+            y0_mm: edge,
+            thickness_mm: vec![1.0; rows],
+            sections: vec![Some((edge, spine))],
+            coarsened: false,
+        }
+    }
+
     /// Centre of a column, mm.
     #[must_use]
     pub fn x_mm(&self, column: usize) -> f64 {

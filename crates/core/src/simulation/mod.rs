@@ -14,3 +14,4 @@ pub mod quench;
 pub mod simulated;
 pub mod straightening;
 pub mod transformation;
+pub mod warp;

@@ -8,7 +8,9 @@
 use crate::material::analysis::Analysis;
 use crate::material::critical::martensite_rate;
 use crate::material::hardness;
-use crate::material::properties::{MARTENSITE_HEAT, PEARLITE_HEAT};
+use crate::material::properties::{
+    MARTENSITE_HEAT, PEARLITE_HEAT, heat_content, specific_heat, temperature,
+};
 
 /// Gas constant as the rate formulas have it, cal/mol·K, and the activation energy of both reactions, cal/mol.
 const GAS: f64 = 1.987;
@@ -25,6 +27,8 @@ const COMPLETE: f64 = 14.0;
 /// A reaction that is slower goes on at a lower temperature, where it is faster or slower again: the hardened
 /// share moves with so many times the logarithm of its pace.
 const PACE_AGAINST_TIME: f64 = 1.45;
+/// Rounds of Newton's method for temperature and martensite together: it converges within three.
+const NEWTON_ROUNDS: usize = 6;
 /// Exponent of the pearlite reaction.
 const PEARLITE_EXPONENT: f64 = 3.3;
 
@@ -93,6 +97,17 @@ impl Phases {
             soft_hv: (1.0 - austenite) * rest_hv,
             never: (1.0 - austenite, (1.0 - austenite) * rest_hv),
             coldest: f64::INFINITY,
+        }
+    }
+
+    /// Shares put together, for tests.
+    #[cfg(test)]
+    pub(crate) fn of_shares(austenite: f64, pearlite: f64, martensite: f64) -> Self {
+        Self {
+            austenite,
+            pearlite,
+            martensite,
+            ..Self::hot(1.0, 200.0)
         }
     }
 
@@ -384,6 +399,47 @@ impl Kinetics {
             heat += MARTENSITE_HEAT * turned;
         }
         heat
+    }
+
+    /// Takes a spot from `was` °C to where its heat content (J/kg, [`heat_content`]) says, in `seconds`, and adds to the
+    /// content the heat set free. Martensite and temperature are solved together: its heat holds back its own progress,
+    /// which an explicit step overshoots. Returns the temperature, °C.
+    #[inline]
+    pub fn settle(&self, spot: &mut Phases, was: f64, content: &mut f64, seconds: f64) -> f64 {
+        let mut now = temperature(*content);
+        if spot.austenite <= NEGLIGIBLE {
+            return now;
+        }
+        let middle = 0.5 * (was + now);
+        if middle < self.starts_c && middle > self.martensite_start_c.max(0.0) {
+            let heat = self.diffuse(spot, middle, seconds);
+            if heat > 0.0 {
+                *content += heat;
+                now = temperature(*content);
+            }
+        }
+        let from = spot.coldest.min(self.martensite_start_c);
+        if now < from {
+            let (all, rate) = (MARTENSITE_HEAT * spot.austenite, self.martensite_rate);
+            let target = *content;
+            let mut t = now;
+            for _ in 0..NEWTON_ROUNDS {
+                let left = (-rate * (from - t)).exp();
+                let excess = heat_content(t) - all * (1.0 - left) - target;
+                let change = excess / (specific_heat(t) + all * rate * left);
+                t -= change;
+                if change.abs() < 1e-7 {
+                    break;
+                }
+            }
+            let turned = spot.austenite * share_turned(rate * (from - t));
+            spot.austenite -= turned;
+            spot.martensite += turned;
+            spot.coldest = t;
+            *content = heat_content(t);
+            now = t;
+        }
+        now
     }
 
     fn diffuse(&self, spot: &mut Phases, t: f64, seconds: f64) -> f64 {
