@@ -1092,6 +1092,50 @@ mod tests {
         }
     }
 
+    #[test]
+    fn a_face_that_lost_carbon_bends_a_plate_as_the_rule_says() {
+        // A fortieth of 2 mm with six tenths of the carbon, on one face: the rule of `driver::skin_curvature`.
+        let (_, c, t) = kinetics("1084");
+        let course = into(Medium::FastOil);
+        let of = |carbon: f64| {
+            let steel = crate::material::steel::Steel::built_in("1084").unwrap();
+            let d = steel.nominal_dissolved().with_carbon(carbon);
+            (
+                Kinetics::new(&d.composition, steel.ac1_c, 9.0, d.martensite_start_c),
+                carbon,
+            )
+        };
+        let (sound, lean) = (of(c), of(0.6 * c));
+        let layers: Vec<_> = (0..40)
+            .map(|i| if i == 0 { lean.clone() } else { sound.clone() })
+            .collect();
+        let fineness = Fineness {
+            rows: 4,
+            layers: 40,
+            clay_layers: 1,
+        };
+        let s = Section::new(
+            45.0,
+            None,
+            fineness,
+            Faces::Apart,
+            |_| (1.0, 1.0),
+            |_| (0.0, 0.0),
+        );
+        let whole = Case {
+            layers: &layers,
+            step_k: 4.0,
+            ..case(&sound.0, &course, c, t)
+        };
+        let b = bend(&s, &whole, None).unwrap();
+        let strain = b.phases[20].martensite
+            * ((4.64 - 0.53 * c) / 300.0 - 10e-6 * (sound.0.martensite_start_c() - 20.0));
+        let rule = 0.42 * 6.0 * strain * (2e-3 / 40.0) / 2e-3_f64.powi(2);
+        let got = b.curvature[1].abs();
+        println!("skin {got} {rule}");
+        assert!((got / rule - 1.0).abs() < 0.25, "{got} {rule}");
+    }
+
     proptest::proptest! {
         #![proptest_config(proptest::prelude::ProptestConfig::with_cases(150))]
         #[test]
