@@ -141,7 +141,6 @@ fn whole_quench(bencher: Bencher, step_mm: u32) {
     let baths = stages(&plan);
     bencher.bench(|| {
         let setup = Setup {
-            bend: false,
             ..heat.whole(&work.form, &work.clay, &baths, f64::from(step_mm))
         };
         quench(setup, None)
@@ -156,7 +155,6 @@ fn finer_steps(bencher: Bencher, refine: u32) {
     let baths = stages(&plan);
     bencher.bench(|| {
         let setup = Setup {
-            bend: false,
             refine: f64::from(refine),
             ..heat.whole(&work.form, &work.clay, &baths, 2.0)
         };

@@ -152,7 +152,7 @@ impl Predictor {
             return Ok(known);
         }
         // However fine the maps are, the line is the one of the prediction beside them.
-        let line = self.outcomes(asked.clone(), learned, STEP_MM).await?;
+        let whole = self.outcomes(asked.clone(), learned, STEP_MM).await?;
         let text = self
             .compute
             .run_stoppable(move |stop| {
@@ -166,8 +166,10 @@ impl Predictor {
                 let skin_mm =
                     decarburization::depth_mm(plan.steps(), work.protection, Kelvins::ZERO);
                 let hard = |mm: f64| decarburization::hard_hrc(steel, &heat.dissolved, skin_mm, mm);
-                let line = line.hamon.clone();
-                Ok(serde_json::to_string(&Maps::new(&q, line, hard, &points)))
+                let (line, bent) = (whole.hamon.clone(), whole.bend.stations.clone());
+                Ok(serde_json::to_string(&Maps::new(
+                    &q, line, &bent, hard, &points,
+                )))
             })
             .await?
             .map_err(|_| broken_off())?;

@@ -396,7 +396,6 @@ fn line_mm(mixture: &Mixture<'_>, stop: Option<&AtomicBool>) -> Result<f64, Stop
     let heat = Heat::new(&mixture.work, &mixture.plan, mixture.steel, Kelvins::ZERO);
     let baths = stages(&mixture.plan);
     let setup = Setup {
-        bend: false,
         ..heat.whole(&mixture.work.form, &mixture.work.clay, &baths, STEP_MM)
     };
     let quenched = quench(setup, stop)?;

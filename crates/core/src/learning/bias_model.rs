@@ -72,8 +72,8 @@ pub struct Sizes {
     pub scatter: f64,
 }
 
-/// Sideways sag: the logarithm of sag over what ten percent of unevenness would give. Scatter is that
-/// of the logarithm of a normal deviate's size.
+/// Sideways sag: the logarithm of it over what its causes come to. Scatter is that of the logarithm of a
+/// normal deviate's size.
 pub const SAG: Sizes = Sizes {
     measure: Measure::Ratio,
     shop: 0.5,
@@ -323,11 +323,10 @@ fn mean_log_below(most: f64) -> f64 {
 }
 
 impl Sag {
-    /// A sag (mm) where physics says `per_ten_percent_mm` for ten percent of unevenness. One too small to
-    /// be seen counts as such a sag is on the mean. None where physics says that nothing bends it.
+    /// A sag (mm), less what is known, where physics has one of `typical` (mm, one standard deviation). One too
+    /// small to be seen counts as such a sag is on the mean. None where physics says that nothing bends it.
     #[must_use]
-    pub fn against(sag_mm: f64, per_ten_percent_mm: f64, unevenness_percent: f64) -> Option<Self> {
-        let typical = per_ten_percent_mm * unevenness_percent / 10.0;
+    pub fn against(sag_mm: f64, typical: f64) -> Option<Self> {
         let straight = sag_mm.abs() < STRAIGHT_MM;
         let log = if straight {
             mean_log_below(STRAIGHT_MM / typical)
@@ -500,14 +499,14 @@ mod tests {
         // Quenches that differ by 3 % from face to face, where 8 were assumed.
         let seen = (0..40)
             .filter_map(|b| {
-                let sag = Sag::against(0.3 * normal.next() * 2.0, 2.0, 8.0)?;
+                let sag = Sag::against(0.3 * normal.next() * 2.0, 1.6)?;
                 Some(sagged(b, sag))
             })
             .collect();
         let by = BiasModel::fit(SAG, seen).shift(&water("w2")).by;
         let percent = 8.0 * by.exp();
         assert!((2.0..5.0).contains(&percent), "{percent} %");
-        assert!(Sag::against(1.0, 0.0, 8.0).is_none());
+        assert!(Sag::against(1.0, 0.0).is_none());
     }
 
     fn sagged(blade: u128, sag: Sag) -> Seen {
@@ -526,12 +525,7 @@ mod tests {
         // As even as assumed, where most sags are too small to be seen.
         let mut normal = Normals(31);
         let seen = (0..200)
-            .filter_map(|b| {
-                Some(sagged(
-                    b,
-                    Sag::against(0.03 * normal.next(), 0.03 / 0.8, 8.0)?,
-                ))
-            })
+            .filter_map(|b| Some(sagged(b, Sag::against(0.03 * normal.next(), 0.03)?)))
             .collect::<Vec<_>>();
         assert!(seen.iter().filter(|s| s.at_most).count() > 150);
         let model = BiasModel::fit(SAG, seen);

@@ -2,6 +2,7 @@
 
 use super::bias_model::{self, BiasModel, Traits};
 use crate::learning::crack;
+use crate::learning::warp::WarpModel;
 use crate::material::medium::Medium;
 use crate::material::steel::Steel;
 use crate::process::operator::Operator;
@@ -16,8 +17,10 @@ pub struct BiasModels {
     pub crack: crack::CrackModel,
     /// What those were learned from.
     pub cracks: Vec<crack::Seen>,
-    /// How uneven this smith's quenches are: logarithm against [`UNEVENNESS_PERCENT`].
+    /// How much more or less blades sag sideways than physics has it: logarithm.
     pub sag: BiasModel,
+    /// How large each cause of it is.
+    pub warp: WarpModel,
     /// How much higher the line comes out than simulated, mm.
     pub line: BiasModel,
     /// Where a line is found that the simulation does not show, as a share of the section.
@@ -30,16 +33,13 @@ pub struct BiasModels {
     pub operator: Option<Operator>,
 }
 
-/// Unevenness of a quench before any record: one standard deviation of the difference between the
-/// faces, in percent of cooling.
-pub const UNEVENNESS_PERCENT: f64 = 8.0;
-
 impl Default for BiasModels {
     fn default() -> Self {
         Self {
             crack: crack::CrackModel::default(),
             cracks: Vec::new(),
             sag: BiasModel::unknown(bias_model::SAG),
+            warp: WarpModel::fit(Vec::new()),
             line: BiasModel::unknown(bias_model::LINE),
             unseen: BiasModel::unknown(bias_model::UNSEEN),
             clarity: BiasModel::unknown(bias_model::CLARITY),

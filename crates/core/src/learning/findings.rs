@@ -1,8 +1,9 @@
 //! What findings teach: each is held against what the engine alone says of that very quench, as it was done.
 
 use super::bias_model::{BiasModel, CLARITY, GRAIN, LINE, SAG, Sag, Seen, Traits, UNSEEN};
-use crate::learning::bias_models::{BiasModels, UNEVENNESS_PERCENT};
+use crate::learning::bias_models::BiasModels;
 use crate::learning::crack;
+use crate::learning::warp::{self, WarpModel};
 use crate::process::operator::Operator;
 use crate::record::finding::Finding;
 use crate::simulation::simulated::Simulated;
@@ -34,7 +35,7 @@ impl BiasModels {
     pub fn learn<'a>(all: impl Iterator<Item = Found<'a>>, operator: Option<Operator>) -> Self {
         let (mut sags, mut bands, mut grains, mut cracks) =
             (Vec::new(), Vec::new(), Vec::new(), Vec::new());
-        let (mut lines, mut unseen) = (Vec::new(), Vec::new());
+        let (mut lines, mut unseen, mut warped) = (Vec::new(), Vec::new(), Vec::new());
         for f in all {
             let seen = |measured: f64, residual: f64, places: usize| Seen {
                 blade: f.blade,
@@ -84,9 +85,25 @@ impl BiasModels {
                     },
                 }),
                 found => {
-                    let per_ten = f.simulated.side_per_ten_percent_mm;
-                    let sag = found.sag_mm();
-                    let sag = sag.and_then(|s| Sag::against(s, per_ten, UNEVENNESS_PERCENT));
+                    let Some(sag_mm) = found.sag_mm() else {
+                        continue;
+                    };
+                    let bend = &f.simulated.bend;
+                    let unsigned = matches!(found, Finding::Side { .. });
+                    warped.push(warp::Seen {
+                        blade: f.blade,
+                        traits: f.traits.clone(),
+                        sag_mm,
+                        unsigned,
+                        known_mm: bend.side_mm,
+                        causes: bend.causes.clone(),
+                    });
+                    let left_mm = if unsigned {
+                        sag_mm.abs() - bend.side_mm.abs()
+                    } else {
+                        sag_mm - bend.side_mm
+                    };
+                    let sag = Sag::against(left_mm, bend.scale_mm());
                     sags.extend(sag.map(|sag| Seen {
                         at_most: sag.straight,
                         ..seen(sag.seen_mm, sag.residual, 1)
@@ -99,6 +116,7 @@ impl BiasModels {
             crack: crack::CrackModel::fit(&outcomes),
             cracks,
             sag: BiasModel::fit(SAG, sags),
+            warp: WarpModel::fit(warped),
             line: BiasModel::fit(LINE, lines),
             unseen: BiasModel::fit(UNSEEN, unseen),
             clarity: BiasModel::fit(CLARITY, bands),

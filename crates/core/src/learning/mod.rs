@@ -11,6 +11,7 @@ pub mod model;
 pub mod proposal;
 pub mod record;
 pub mod regression;
+pub mod warp;
 
 pub use lesson::Lesson;
 pub use model::{Corrected, Model};

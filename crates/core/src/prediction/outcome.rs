@@ -3,8 +3,10 @@
 use crate::geometry::clay::{Clay, DRY_C, DRY_S, Lay};
 use crate::geometry::form::Grid;
 use crate::learning::bias_model::{Shift, Traits};
-use crate::learning::bias_models::{BiasModels, UNEVENNESS_PERCENT};
+use crate::learning::bias_models::BiasModels;
 use crate::learning::crack::Risk;
+use crate::learning::warp::{self, Part, WarpModel, over};
+use crate::material::dissolution::Structure;
 use crate::material::medium::Medium;
 use crate::material::properties::DENSITY;
 use crate::material::steel::Steel;
@@ -12,9 +14,10 @@ use crate::prediction::preparation::{Checked, Measured, checked};
 use crate::prediction::reason::{About, Reason, Why};
 use crate::process::furnace::{Load, Soak, time_to_heat_s};
 use crate::process::plan::Plan;
+use crate::process::protection::Protection;
 use crate::process::step::{Stage, Step};
 use crate::process::workpiece::Workpiece;
-use crate::quantity::interval::{Interval, NINETY, upper_tail};
+use crate::quantity::interval::{Interval, NINETY};
 use crate::quantity::units::{Kelvins, Quantity};
 use crate::simulation::crack::Causes;
 use crate::simulation::decarburization;
@@ -23,17 +26,19 @@ use crate::simulation::hamon::{Hamon, NoLine, columns, line_of};
 use crate::simulation::heat::{Heat, STRIP_AT};
 use crate::simulation::physics::stages;
 use crate::simulation::quench::{Quenched, Setup, Stopped, quench};
-use crate::simulation::simulated::{STEP_MM, Simulated, evenly_and_not};
+use crate::simulation::simulated::{STEP_MM, Simulated, quench_and_bend};
+use crate::simulation::warp::blade::{Moment, Station};
+use crate::simulation::warp::driver::Driver;
 use serde::{Deserialize, Serialize};
 use std::sync::atomic::AtomicBool;
 
 /// How a blade bends in the quench.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct BendOutcome {
     /// Sag from heel to tip, mm; positive: edge convex, spine-in.
     pub sori_mm: f64,
-    /// Sag sideways for each 10 % more cooling on one face, mm.
+    /// Sag sideways for bevels whose heights differ by a tenth, mm.
     pub side_mm_per_10_percent: f64,
     /// Chance that it ends more out of line sideways than the tolerance, 0 to 1.
     pub side_over_tolerance_probability: f64,
@@ -41,6 +46,64 @@ pub struct BendOutcome {
     pub tolerance_mm: f64,
     /// Sag sideways that one quench in ten exceeds, mm.
     pub side_ninety_mm: f64,
+    /// Sag sideways of what is known to differ from face to face, mm: above zero the left face is convex.
+    #[serde(default)]
+    pub side_known_mm: f64,
+    /// What else bends it sideways, largest first.
+    #[serde(default)]
+    pub parts: Vec<Part>,
+    /// The one change that makes it likelier to stay straight.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub help: Option<WarpHelp>,
+    /// It goes one way near the heel and the other near the tip: how much of it comes back, mm.
+    #[serde(default)]
+    pub twist_mm: f64,
+    /// How far the sag may be off by the steps in time, mm.
+    #[serde(default)]
+    pub numerical_mm: f64,
+    /// The sag towards the spine through the quench.
+    #[serde(default)]
+    pub moments: Vec<Moment>,
+    /// Curvature along the blade.
+    #[serde(default)]
+    pub stations: Vec<Station>,
+}
+
+/// What would keep a blade straight.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum WarpRemedy {
+    /// Measure the bevels on both faces, and even them out.
+    MeasureBevels,
+    /// Coat it, or wrap it in foil.
+    Coat,
+    /// In upright, and moved along its edge only.
+    HoldUpright,
+    /// Normalize before it is hardened.
+    Normalize,
+}
+
+/// A change, and what the chance would be.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct WarpHelp {
+    /// What.
+    pub remedy: WarpRemedy,
+    /// Chance of more than the tolerance then, 0 to 1.
+    pub probability: f64,
+}
+
+impl WarpRemedy {
+    /// The cause that it makes smaller, and to what share of it.
+    const fn makes(self) -> (Driver, f64) {
+        match self {
+            Self::MeasureBevels => (Driver::Bevels, 0.2),
+            Self::Coat => (Driver::Skin, 0.1),
+            Self::HoldUpright => (Driver::Lean, 0.3),
+            Self::Normalize => (Driver::Rest, 0.5),
+        }
+    }
 }
 
 /// 90 % intervals of the outcomes that are plain numbers.
@@ -162,7 +225,7 @@ pub fn outcomes(
     let heat = Heat::new(work, plan, steel, Kelvins::ZERO);
     let stages = stages(plan);
     let setup = heat.whole(&work.form, &work.clay, &stages, step_mm);
-    let (even, uneven) = evenly_and_not(setup, stop)?;
+    let (even, bend) = quench_and_bend(setup, work, plan, steel, &heat, stop)?;
     let found = Assembly {
         work,
         plan,
@@ -170,7 +233,7 @@ pub fn outcomes(
         biases,
         heat: &heat,
         even: &even,
-        simulated: Simulated::from_quench(work, plan, steel, &heat, (&even, &uneven)),
+        simulated: Simulated::from_quench(work, plan, steel, &heat, (&even, bend)),
         traits: biases.traits(plan, steel),
         reasons: Vec::new(),
     };
@@ -258,42 +321,94 @@ impl Assembly<'_> {
     }
 
     fn bend(&mut self) -> BendOutcome {
-        let sori_mm = self.simulated.sori_mm;
-        let side = self.simulated.side_per_ten_percent_mm;
-        let unevenness_percent = UNEVENNESS_PERCENT * self.biases.sag.shift(&self.traits).by.exp();
+        let bend = self.simulated.bend.clone();
         let tolerance = tolerance_mm(self.work.blade().length_mm);
-        // What is known to be uneven: clay, and bevels that differ.
-        let bevels = 0.1 * side * self.work.form.unevenness_percent();
-        let own = self.simulated.side_mm + bevels;
-        let spread = side * unevenness_percent / 10.0 + 0.02;
-        let over = upper_tail((tolerance - own) / spread) + upper_tail((tolerance + own) / spread);
+        let mut parts = self.biases.warp.parts(&self.traits, &bend.causes);
+        let scale = WarpModel::scale_mm(&parts);
+        let probability = over(tolerance, bend.side_mm, scale);
+        let help = self.help(&parts, |scale| over(tolerance, bend.side_mm, scale));
+        parts.sort_by(|a, b| b.mm.total_cmp(&a.mm));
+        let sori_mm = bend.sori_mm;
         let why = if sori_mm.abs() < 0.1 {
             Why::StaysStraight {}
         } else {
             Why::Curves { sori_mm }
         };
         self.say(About::Bend, why);
-        let why = Why::UnevenCooling {
-            per_tenth_mm: side,
-            unevenness_percent,
-        };
-        self.say(About::Bend, why);
-        if !self.work.clay.is_even() {
-            let side_mm = (own - bevels).abs();
-            self.say(About::Bend, Why::UnevenClay { side_mm });
+        for part in parts.iter().take(3).filter(|p| p.mm >= 0.02) {
+            let why = Why::WarpFrom {
+                driver: part.driver,
+                mm: part.mm,
+                times: part.times,
+            };
+            if (part.times - 1.0).abs() > 0.05 {
+                self.say_from_records(About::Bend, why);
+            } else {
+                self.say(About::Bend, why);
+            }
         }
-        if bevels.abs() >= 0.02 {
-            let side_mm = bevels.abs();
-            self.say(About::Bend, Why::UnevenBevels { side_mm });
+        if bend.side_mm.abs() >= 0.02 {
+            let side_mm = bend.side_mm.abs();
+            let why = if self.work.clay.is_even() {
+                Why::UnevenBevels { side_mm }
+            } else {
+                Why::UnevenClay { side_mm }
+            };
+            self.say(About::Bend, why);
         }
         BendOutcome {
             sori_mm,
-            side_mm_per_10_percent: side,
-            // Below one in a million the tail says nothing.
-            side_over_tolerance_probability: if over < 1e-6 { 0.0 } else { over.min(1.0) },
+            side_mm_per_10_percent: bend.bevels_mm_per_10_percent,
+            side_over_tolerance_probability: probability,
             tolerance_mm: tolerance,
-            side_ninety_mm: own.abs() + NINETY * spread,
+            side_ninety_mm: bend.side_mm.abs() + warp::NINETY * scale,
+            side_known_mm: bend.side_mm,
+            parts,
+            help,
+            twist_mm: bend.twist_mm,
+            numerical_mm: bend.numerical_mm,
+            moments: bend.moments,
+            stations: bend.stations,
         }
+    }
+
+    /// The change that lowers the chance most, where one lowers it by a fifth.
+    fn help(&self, parts: &[Part], chance: impl Fn(f64) -> f64) -> Option<WarpHelp> {
+        const WORTH: f64 = 0.8;
+        let before = chance(WarpModel::scale_mm(parts));
+        let protected = self.work.protection != Protection::Bare;
+        let normalized = self.heat.structure == Structure::Normalized;
+        let all = [
+            (WarpRemedy::MeasureBevels, true),
+            (WarpRemedy::Coat, !protected),
+            (WarpRemedy::HoldUpright, true),
+            (
+                WarpRemedy::Normalize,
+                self.steel.normalize.is_some() && !normalized,
+            ),
+        ];
+        all.into_iter()
+            .filter(|r| r.1)
+            .map(|(remedy, _)| {
+                let (driver, share) = remedy.makes();
+                let with: Vec<Part> = parts
+                    .iter()
+                    .map(|p| Part {
+                        mm: if p.driver == driver {
+                            share * p.mm
+                        } else {
+                            p.mm
+                        },
+                        ..*p
+                    })
+                    .collect();
+                WarpHelp {
+                    remedy,
+                    probability: chance(WarpModel::scale_mm(&with)),
+                }
+            })
+            .filter(|h| h.probability < WORTH * before && before > 0.01)
+            .min_by(|a, b| a.probability.total_cmp(&b.probability))
     }
 
     fn crack(&mut self) -> Risk {
@@ -361,9 +476,14 @@ impl Assembly<'_> {
         let (number, finer) = self.grain();
         let skin = self.skin();
         let soak = self.soak();
-        let own_sori = 0.35 * bend.sori_mm.abs() + 0.25;
+        // The model's own constants: a fifth of a millimetre over 180 mm, with the square of the length.
+        let length = self.work.blade().length_mm;
+        let own_sori = (0.2 * (length / 180.0).powi(2))
+            .hypot(0.15 * bend.sori_mm)
+            .hypot(bend.numerical_mm);
         let measured = Measured {
             side_mm_per_10_percent: bend.side_mm_per_10_percent,
+            side_known_mm: bend.side_known_mm,
             decarburization_mm: skin,
             crack_causes: self.simulated.crack_causes,
         };
@@ -373,7 +493,7 @@ impl Assembly<'_> {
                 grain_astm: Interval::normal(number, finer.deviation, (0.0, 14.0)),
                 decarburization_mm: Interval::normal(skin, 0.3 * skin, (0.0, 10.0)),
                 martensite_percent_middle: Interval::normal(middle, doubt / NINETY, (0.0, 100.0)),
-                sori_mm: Interval::normal(bend.sori_mm, own_sori / NINETY, (-500.0, 500.0)),
+                sori_mm: Interval::normal(bend.sori_mm, own_sori, (-500.0, 500.0)),
                 hamon_mm: line.line().map(|l| {
                     let width = l.points.first().map_or(0.0, |p| p.high_mm - p.height_mm);
                     Interval::normal(l.height_mm, width / NINETY, (0.0, 400.0))
@@ -424,7 +544,6 @@ pub fn seconds_in_water(
             Stage::until_cold(Medium::FastOil),
         ];
         let setup = Setup {
-            bend: false,
             ..heat.whole(&work.form, &work.clay, &stages, STEP_MM)
         };
         let q = quench(setup, stop)?;
@@ -507,7 +626,6 @@ pub fn clay_for(
                 .collect();
             let clay = Clay::above(&work.form, &heights, thickness_mm);
             let setup = Setup {
-                bend: false,
                 ..heat.whole(&work.form, &clay, &baths, STEP_MM)
             };
             let q = quench(setup, stop)?;
@@ -549,8 +667,8 @@ pub fn clay_for(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::learning::bias_model::{self, BiasModel, Seen};
     use crate::simulation::physics::tests::{blade, nominal, plan};
+    use crate::simulation::simulated::simulated;
     use rstest::rstest;
 
     fn quenched_in(steel: &str, medium: &str) -> (Plan, &'static Steel) {
@@ -653,23 +771,24 @@ mod tests {
     fn a_steadier_hand_bends_less_often() {
         let (plan, steel) = quenched_in("1095", "water");
         let work = Workpiece::plain(&blade());
-        let with = |unevenness: f64| {
+        let causes = simulated(&work, &plan, steel, None).unwrap().bend.causes;
+        let with = |sag_mm: f64| {
             let seen = (0..30)
-                .map(|b| Seen {
+                .map(|b| warp::Seen {
                     blade: uuid::Uuid::from_u128(b),
                     traits: Traits {
                         steel: "1095".to_owned(),
                         medium: Medium::Water,
                         operator: None,
                     },
-                    measured: 1.0,
-                    residual: (unevenness / UNEVENNESS_PERCENT).ln(),
-                    places: 1,
-                    at_most: false,
+                    sag_mm,
+                    unsigned: true,
+                    known_mm: 0.0,
+                    causes: causes.clone(),
                 })
                 .collect();
             let biases = BiasModels {
-                sag: BiasModel::fit(bias_model::SAG, seen),
+                warp: WarpModel::fit(seen),
                 ..BiasModels::default()
             };
             outcomes(&work, &plan, steel, &biases, 2.0, None)
@@ -677,7 +796,7 @@ mod tests {
                 .0
                 .bend
         };
-        let (steady, rough) = (with(3.0), with(20.0));
+        let (steady, rough) = (with(0.0), with(2.0));
         assert!(steady.side_over_tolerance_probability <= rough.side_over_tolerance_probability);
         assert!(steady.side_ninety_mm < rough.side_ninety_mm);
         assert_eq!(steady.sori_mm, rough.sori_mm);

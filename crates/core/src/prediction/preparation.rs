@@ -86,8 +86,10 @@ pub enum Cost {
 /// What the quench of the blade came to, as far as the checks need it.
 #[derive(Debug, Clone, Copy)]
 pub struct Measured {
-    /// Sag sideways for each 10 % more cooling on one face, mm.
+    /// Sag sideways for bevels whose heights differ by a tenth, and of what is known to differ, mm.
     pub side_mm_per_10_percent: f64,
+    /// Sag sideways of what is known to differ, mm.
+    pub side_known_mm: f64,
     /// Skin that loses carbon on each face, mm.
     pub decarburization_mm: f64,
     /// What speaks for a crack.
@@ -111,7 +113,7 @@ fn bevels(work: &Workpiece, found: &Measured, said: Option<bool>) -> Looked {
             cost: Cost::BevelsDiffer {
                 off_mm,
                 cooling_percent: uneven.abs(),
-                side_mm: (per_tenth_mm * uneven / 10.0).abs(),
+                side_mm: found.side_known_mm.abs(),
             },
         },
         None => Looked {
@@ -204,6 +206,7 @@ mod tests {
     fn measured(outcomes: &Outcomes) -> Measured {
         Measured {
             side_mm_per_10_percent: outcomes.bend.side_mm_per_10_percent,
+            side_known_mm: outcomes.bend.side_known_mm,
             decarburization_mm: outcomes.decarburization_mm,
             crack_causes: outcomes.crack_causes,
         }

@@ -7,6 +7,7 @@ use crate::process::furnace::{Furnace, Soak};
 use crate::process::step::Part;
 use crate::simulation::crack::Cause;
 use crate::simulation::hamon::NoLine;
+use crate::simulation::warp::driver::Driver;
 use serde::{Deserialize, Serialize};
 
 /// One thing that moved a prediction.
@@ -312,7 +313,16 @@ pub enum Why {
         /// Sag; positive towards the spine, the edge ending longer, mm.
         sori_mm: f64,
     },
-    /// What uneven cooling of the faces does.
+    /// One of the causes of a sag sideways.
+    WarpFrom {
+        /// Which.
+        driver: Driver,
+        /// One standard deviation of the sag, mm.
+        mm: f64,
+        /// Times what it is in a shop without records.
+        times: f64,
+    },
+    /// What uneven cooling of the faces does, as engines before the third had it: kept predictions say so.
     UnevenCooling {
         /// Sag sideways for each tenth more on one face, mm.
         per_tenth_mm: f64,

@@ -135,7 +135,6 @@ impl Heat {
         Setup {
             austenite: self.dissolved.austenite,
             rest_hv: self.dissolved.soft_hv,
-            carbon: self.dissolved.composition.carbon,
             ..Setup::usual(form, clay, &self.kinetics, self.temperature, stages)
         }
     }
@@ -152,7 +151,6 @@ impl Heat {
     ) -> Setup<'a> {
         Setup {
             step_mm,
-            bend: true,
             refine: if step_mm >= PREVIEW_MM { 0.5 } else { 1.0 },
             ..self.setup(form, clay, stages)
         }

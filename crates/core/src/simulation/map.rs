@@ -2,6 +2,7 @@
 
 use crate::simulation::hamon::Hamon;
 use crate::simulation::quench::Quenched;
+use crate::simulation::warp::blade::Station;
 use serde::Serialize;
 
 /// The cells of one column that lie on the blade.
@@ -75,12 +76,13 @@ pub struct Maps {
 }
 
 impl Maps {
-    /// `hard_hrc` is the hardness, HRC, of what hardened fully where the blade is so many mm thick; `points` the
+    /// `stations` say how it bends; `hard_hrc` is the hardness, HRC, of what hardened fully where the blade is so many mm thick; `points` the
     /// places whose history is wanted, mm.
     #[must_use]
     pub fn new(
         q: &Quenched,
         hamon: Hamon,
+        stations: &[Station],
         hard_hrc: impl Fn(f64) -> f64,
         points: &[[f64; 2]],
     ) -> Self {
@@ -148,9 +150,10 @@ impl Maps {
                 })
                 .collect(),
             hamon,
-            curvature: q.bend.as_ref().map_or_else(Vec::new, |b| {
-                b.stations.iter().map(|s| [s.0, s.1, s.2]).collect()
-            }),
+            curvature: stations
+                .iter()
+                .map(|s| [s.x_mm, s.curvature[0], s.curvature[1]])
+                .collect(),
             seconds: q.seconds,
         }
     }
@@ -184,7 +187,11 @@ mod tests {
         )
         .unwrap();
         let line = hamon(&q, 180.0);
-        let maps = Maps::new(&q, line, |_| 66.0, &[[90.0, 4.0], [90.0, 400.0]]);
+        let bent = [Station {
+            x_mm: 90.0,
+            curvature: [0.1, 0.0],
+        }];
+        let maps = Maps::new(&q, line, &bent, |_| 66.0, &[[90.0, 4.0], [90.0, 400.0]]);
         let cells: usize = maps.columns.iter().map(|c| c.count).sum();
         assert_eq!(cells, q.grid.cells());
         assert!(maps.columns.iter().all(|c| c.first + c.count <= maps.rows));
@@ -203,7 +210,7 @@ mod tests {
         assert!((690..795).contains(&edge[0]) && *edge.last().unwrap() == 20);
         assert!(maps.histories[1].temperature_c.is_none());
         assert!(maps.hardness_tenths.iter().any(|h| *h > 630));
-        assert!(!maps.curvature.is_empty());
+        assert_eq!(maps.curvature, [[90.0, 0.1, 0.0]]);
         // W2 in oil: the edge is hard to the middle, the spine in part at most, and no place beyond its half.
         for (case, thick) in maps.case_um10.iter().zip(&maps.thickness_um10) {
             assert!(2 * case <= thick + 1, "{case} {thick}");

@@ -18,7 +18,6 @@ use crate::material::properties::{
 use crate::process::heat_transfer::Film;
 use crate::process::step::{Stage, USUAL_TRANSFER_S};
 use crate::quantity::units::{Celsius, Quantity};
-use crate::simulation::bend::{Beams, Bend};
 use crate::simulation::transformation::{Kinetics, Phases};
 use std::sync::atomic::{AtomicBool, Ordering};
 
@@ -53,8 +52,6 @@ pub struct Setup<'a> {
     pub austenite: f64,
     /// Hardness of the rest, HV.
     pub rest_hv: f64,
-    /// Carbon dissolved, percent: sets how much martensite swells.
-    pub carbon: f64,
     /// Temperature when it leaves the fire.
     pub start: Celsius,
     /// The media in order; must not be empty.
@@ -63,8 +60,6 @@ pub struct Setup<'a> {
     pub step_mm: f64,
     /// Heat transfer of the left and right face against the usual: 1.0 unless the quench is uneven.
     pub faces: [f64; 2],
-    /// Follow how it bends.
-    pub bend: bool,
     /// Conductivity of the clay, W/mK.
     pub clay_conductivity: f64,
     /// Steps are this much finer than usual; 1.0 for the usual ones.
@@ -87,12 +82,10 @@ impl<'a> Setup<'a> {
             kinetics,
             austenite: 1.0,
             rest_hv: 200.0,
-            carbon: 0.8,
             start,
             stages,
             step_mm: 2.0,
             faces: [1.0, 1.0],
-            bend: false,
             clay_conductivity: CLAY_CONDUCTIVITY,
             refine: 1.0,
         }
@@ -127,8 +120,6 @@ pub struct Quenched {
     pub bath_end_c: f64,
     /// Heat lost to media, and heat given up by steel and clay, J.
     pub energy_j: (f64, f64),
-    /// Bend, when asked for.
-    pub bend: Option<Bend>,
     /// When the mean of the blade passed the martensite start, s.
     pub half_start_s: f64,
 }
@@ -387,7 +378,6 @@ struct Simulation<'a> {
     /// Temperatures of each half at the start of a step.
     before: Vec<Vec<f64>>,
     lost: f64,
-    beams: Option<Beams>,
 }
 
 impl<'a> Simulation<'a> {
@@ -403,14 +393,6 @@ impl<'a> Simulation<'a> {
                 half.t[cell] = ROOM_C;
             }
         }
-    }
-
-    /// How the blade bent, once it is cold.
-    fn deflection(&mut self) -> Option<Bend> {
-        let mut beams = self.beams.take()?;
-        let halves = &self.halves;
-        beams.follow(|half, cell| (halves[half].t[cell], halves[half].mean(cell)));
-        Some(beams.finish(&self.grid))
     }
 
     fn new(setup: Setup<'a>) -> Self {
@@ -450,9 +432,6 @@ impl<'a> Simulation<'a> {
             .collect();
         let half_to_half = |t: &f64| 2.0 * CONDUCTIVITY / (t.max(0.1) * 1e-3);
         let to_other = grid.thickness_mm.iter().map(half_to_half).collect();
-        let beams = setup
-            .bend
-            .then(|| Beams::new(&grid, halves.len(), setup.carbon));
         Self {
             setup,
             cells,
@@ -466,7 +445,6 @@ impl<'a> Simulation<'a> {
             d: vec![0.0; n],
             before: vec![vec![start; n]; if even { 1 } else { 2 }],
             lost: 0.0,
-            beams,
             grid,
         }
     }
@@ -681,10 +659,6 @@ impl<'a> Simulation<'a> {
             }
             self.before[side] = before;
         }
-        if let Some(beams) = &mut self.beams {
-            let halves = &self.halves;
-            beams.follow(|half, cell| (halves[half].t[cell], halves[half].mean(cell)));
-        }
         done.mean /= (self.cells.len() * self.halves.len()).max(1) as f64;
         done
     }
@@ -872,7 +846,6 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
     let energy = (s.lost, began - s.content());
     s.rest();
     let frames = frames.ending(s.frame(time));
-    let bend = s.deflection();
     let mut halves = s.halves.into_iter().map(|h| Side {
         face: h.face,
         middle: h.middle,
@@ -887,7 +860,6 @@ pub fn quench(setup: Setup<'_>, stop: Option<&AtomicBool>) -> Result<Quenched, S
         steps,
         bath_end_c: bath_end,
         energy_j: energy,
-        bend,
         half_start_s: half_start.unwrap_or(time),
     })
 }

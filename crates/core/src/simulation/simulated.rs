@@ -1,6 +1,7 @@
 //! What the engine alone, without any record, says of the quench of a whole blade: what findings are held
 //! against. Small enough to be kept with a firing.
 
+use crate::material::dissolution::Structure;
 use crate::material::steel::{Hardening, Steel};
 use crate::process::heat_transfer::{Agitation, Film};
 use crate::process::plan::Plan;
@@ -8,16 +9,18 @@ use crate::process::step::Step;
 use crate::process::workpiece::Workpiece;
 use crate::quantity::units::Kelvins;
 use crate::simulation::crack::Causes;
+use crate::simulation::decarburization;
 use crate::simulation::grain;
 use crate::simulation::hamon::{Column, Course, Hamon, Line, Moved, columns, line_of};
 use crate::simulation::heat::{Heat, stage_at};
 use crate::simulation::physics::stages;
 use crate::simulation::quench::{Quenched, Setup, Stopped, quench};
+use crate::simulation::warp::blade::{Bend, Sections};
 use serde::{Deserialize, Serialize};
 use std::sync::atomic::AtomicBool;
 
 /// Goes up when the engine says something else of the same quench: what was kept before is asked anew.
-pub const ENGINE: i32 = 2;
+pub const ENGINE: i32 = 3;
 /// Cells of every quench whose numbers are shown or learned from, mm: one blade and plan have one line,
 /// whatever view it is read in.
 pub const STEP_MM: f64 = 2.0;
@@ -27,12 +30,8 @@ pub const STEP_MM: f64 = 2.0;
 pub struct Simulated {
     /// Each column from edge to spine, heel to tip.
     pub columns: Vec<Column>,
-    /// Sag towards the spine, mm.
-    pub sori_mm: f64,
-    /// Sag sideways that clay differing from face to face gives, mm.
-    pub side_mm: f64,
-    /// Sag sideways for each 10 % more cooling on one face, mm.
-    pub side_per_ten_percent_mm: f64,
+    /// How it bends.
+    pub bend: Bend,
     /// ASTM grain size number.
     pub grain_astm: f64,
     /// What speaks for a crack.
@@ -40,27 +39,20 @@ pub struct Simulated {
 }
 
 impl Simulated {
-    /// From an even quench, and one with a face cooled a tenth more.
+    /// From its quench and how that bends it.
     #[must_use]
     pub fn from_quench(
         work: &Workpiece,
         plan: &Plan,
         steel: &Steel,
         heat: &Heat,
-        (even, uneven): (&Quenched, &Quenched),
+        (quenched, bend): (&Quenched, Bend),
     ) -> Self {
-        let bend = even.bend.as_ref();
-        let per_ten = match (&even.bend, &uneven.bend) {
-            (Some(even), Some(uneven)) => (uneven.side_mm - even.side_mm).abs(),
-            _ => 0.0,
-        };
         Self {
-            columns: columns(even, work.blade().length_mm),
-            sori_mm: bend.map_or(0.0, |b| b.sori_mm),
-            side_mm: bend.map_or(0.0, |b| b.side_mm),
-            side_per_ten_percent_mm: per_ten,
+            columns: columns(quenched, work.blade().length_mm),
+            bend,
             grain_astm: grain::astm_number(heat.grain_um * 1e-3),
-            crack_causes: causes(work, plan, steel, heat, even),
+            crack_causes: causes(work, plan, steel, heat, quenched),
         }
     }
 
@@ -109,33 +101,33 @@ pub fn simulated(
     let heat = Heat::new(work, plan, steel, Kelvins::ZERO);
     let baths = stages(plan);
     let setup = heat.whole(&work.form, &work.clay, &baths, STEP_MM);
-    let (even, uneven) = evenly_and_not(setup, stop)?;
-    Ok(Simulated::from_quench(
-        work,
-        plan,
-        steel,
-        &heat,
-        (&even, &uneven),
-    ))
+    let (quenched, bend) = quench_and_bend(setup, work, plan, steel, &heat, stop)?;
+    let with = (&quenched, bend);
+    Ok(Simulated::from_quench(work, plan, steel, &heat, with))
 }
 
-/// The even quench, and the same with one face cooled a tenth more, side by side on two cores.
-pub(crate) fn evenly_and_not(
+/// The quench, and how it bends the blade, side by side on two cores: whoever is done first helps with the sections.
+pub(crate) fn quench_and_bend(
     setup: Setup<'_>,
+    work: &Workpiece,
+    plan: &Plan,
+    steel: &Steel,
+    heat: &Heat,
     stop: Option<&AtomicBool>,
-) -> Result<(Quenched, Quenched), Stopped> {
-    let uneven = Setup {
-        faces: [0.95, 1.05],
-        // Sag is smooth: a coarser grid tells it as well, and the two end together.
-        step_mm: (2.0 * setup.step_mm).max(3.0),
-        ..setup
-    };
-    std::thread::scope(|s| {
-        let other = s.spawn(move || quench(uneven, stop));
-        let even = quench(setup, stop)?;
-        let uneven = other.join().map_err(|_| Stopped)??;
-        Ok((even, uneven))
-    })
+) -> Result<(Quenched, Bend), Stopped> {
+    let steps = plan.real_steps();
+    let skin_mm = decarburization::depth_mm(steps, work.protection, Kelvins::ZERO);
+    // What is never normalized has no need of it.
+    let normalized = steel.normalize.is_none() || heat.structure == Structure::Normalized;
+    let sections = Sections::new(work, heat, setup.stages, normalized, skin_mm, stop);
+    let quenched = std::thread::scope(|s| {
+        let other = s.spawn(|| sections.work_off());
+        let quenched = quench(setup, stop)?;
+        sections.work_off()?;
+        other.join().map_err(|_| Stopped)??;
+        Ok(quenched)
+    })?;
+    Ok((quenched, sections.bend()))
 }
 
 /// What speaks for a crack in this quench.
@@ -210,10 +202,7 @@ mod tests {
         assert!(heights(&alone.line().unwrap()) == heights(line));
         assert_eq!(alone.grain_astm, whole.grain_astm);
         assert_eq!(alone.crack_causes, whole.crack_causes);
-        assert_eq!(
-            alone.side_per_ten_percent_mm,
-            whole.bend.side_mm_per_10_percent
-        );
+        assert_eq!(alone.bend.sori_mm, whole.bend.sori_mm);
         let text = serde_json::to_string(&alone).unwrap();
         assert!(text.len() < 16_000, "{}", text.len());
         let back: Simulated = serde_json::from_str(&text).unwrap();

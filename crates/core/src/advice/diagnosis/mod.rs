@@ -213,8 +213,12 @@ pub enum Culprit {
     SectionMovesLine,
     /// Uneven structure from forging.
     ForgedIn,
-    /// One face cooled faster: it went in at a slant, or was moved sideways.
+    /// One face cooled faster: it went in at a slant, or steam clung to it.
     UnevenCooling,
+    /// One face lost more carbon in the fire.
+    UnevenSkin,
+    /// It leaned, or was swept sideways, while it turned hard.
+    Leaned,
     /// The clay was not alike on both faces.
     UnevenClay,
     /// The bevels are not alike left and right.
@@ -371,12 +375,10 @@ pub enum Evidence {
         /// By so much, K.
         over_k: f64,
     },
-    /// What this shop's usual unevenness does to the blade.
-    UsualUnevenness {
-        /// Sag, mm.
-        usual_mm: f64,
-        /// Sag for each tenth of unevenness, mm.
-        per_tenth_mm: f64,
+    /// What this cause usually does to the blade in this shop.
+    UsuallyBends {
+        /// Sag, mm, one standard deviation.
+        mm: f64,
     },
     /// The bevels differ.
     BevelsDiffer {

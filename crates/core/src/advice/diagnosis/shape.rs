@@ -1,7 +1,6 @@
 //! Out of line, or cracked.
 
 use super::{Case, Culprit, Evidence, Suspect, austenitize_at};
-use crate::learning::bias_models::UNEVENNESS_PERCENT;
 use crate::material::medium::Medium;
 use crate::process::change::Change;
 use crate::process::furnace::Furnace;
@@ -10,6 +9,7 @@ use crate::quantity::units::{Quantity, Seconds};
 use crate::record::finding::Finding;
 use crate::simulation::crack::Cause;
 use crate::simulation::physics::stages;
+use crate::simulation::warp::driver::Driver;
 
 fn has(case: &Case<'_>, good: impl Fn(&Step) -> bool) -> bool {
     case.subject.plan.steps().iter().any(good)
@@ -18,13 +18,20 @@ fn has(case: &Case<'_>, good: impl Fn(&Step) -> bool) -> bool {
 pub(super) fn bent(case: &Case<'_>) -> Vec<Suspect> {
     let work = case.subject.work;
     let plan = case.subject.plan;
-    let per_ten = case.outcomes.map_or(0.5, |o| o.bend.side_mm_per_10_percent);
+    let parts = case.outcomes.map_or(&[][..], |o| &o.bend.parts);
+    let by = |driver: Driver| {
+        let found = parts.iter().find(|p| p.driver == driver);
+        found.map_or(0.0, |p| p.mm)
+    };
     let sori = case.outcomes.map_or(0.0, |o| o.bend.sori_mm);
     let found = case.findings.iter().filter_map(|f| f.sag_mm());
     let sag = found.map(f64::abs).fold(0.0, f64::max).max(0.1);
     let bevels = work.form.unevenness_percent();
-    let by_bevels = per_ten * bevels / 10.0;
-    let usual = per_ten * UNEVENNESS_PERCENT / 10.0;
+    let by_bevels = case
+        .outcomes
+        .filter(|_| work.clay.is_even())
+        .map_or(0.0, |o| o.bend.side_known_mm.abs());
+    let cooling = by(Driver::Film).hypot(by(Driver::Cooling));
     let explains = |mm: f64| (mm / sag).min(3.0);
     let forge = work.furnace == Furnace::Forge;
     let relieved = has(case, |s| {
@@ -44,10 +51,16 @@ pub(super) fn bent(case: &Case<'_>) -> Vec<Suspect> {
         hold_s: Seconds::clamped(3600.0),
     };
     vec![
-        Suspect::new(Culprit::UnevenCooling, 0.5 * explains(usual)).says(
-            Evidence::UsualUnevenness {
-                usual_mm: usual,
-                per_tenth_mm: per_ten,
+        Suspect::new(Culprit::UnevenCooling, 0.5 * explains(cooling))
+            .says(Evidence::UsuallyBends { mm: cooling }),
+        Suspect::new(Culprit::UnevenSkin, 0.5 * explains(by(Driver::Skin))).says(
+            Evidence::UsuallyBends {
+                mm: by(Driver::Skin),
+            },
+        ),
+        Suspect::new(Culprit::Leaned, 0.5 * explains(by(Driver::Lean))).says(
+            Evidence::UsuallyBends {
+                mm: by(Driver::Lean),
             },
         ),
         Suspect::new(Culprit::UnevenClay, 0.25)
@@ -57,7 +70,11 @@ pub(super) fn bent(case: &Case<'_>) -> Vec<Suspect> {
                 4.0,
                 Evidence::PaintedUnevenly {},
             ),
-        Suspect::new(Culprit::UnevenBevels, 0.15 * explains(by_bevels).max(0.15)).given(
+        Suspect::new(
+            Culprit::UnevenBevels,
+            0.15 * explains(by_bevels.max(by(Driver::Bevels))).max(0.15),
+        )
+        .given(
             bevels > 0.5,
             1.0 + by_bevels / sag,
             Evidence::BevelsDiffer {
@@ -65,7 +82,7 @@ pub(super) fn bent(case: &Case<'_>) -> Vec<Suspect> {
                 bend_mm: by_bevels,
             },
         ),
-        Suspect::new(Culprit::Stresses, 0.2)
+        Suspect::new(Culprit::Stresses, 0.2 + 0.3 * explains(by(Driver::Rest)))
             .given(!relieved, 3.0, Evidence::NotRelieved {})
             .given(relieved, 0.5, Evidence::Relieved {})
             .fixed((!relieved).then_some(Change::Insert {
@@ -186,7 +203,7 @@ mod tests {
     #[test]
     fn a_small_bend_is_the_hand_before_anything_else() {
         let mut bench = Bench::new("w2", "water");
-        let usual = 0.8 * bench.outcomes.bend.side_mm_per_10_percent;
+        let usual = 0.5 * bench.outcomes.bend.side_ninety_mm;
         bench.findings.push(Finding::Straight {
             after: After::Quench,
             places: vec![[90.0, usual]],

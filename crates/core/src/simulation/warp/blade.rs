@@ -87,6 +87,14 @@ pub struct Bend {
     pub moments: Vec<Moment>,
 }
 
+impl Bend {
+    /// All causes together, mm, one standard deviation.
+    #[must_use]
+    pub fn scale_mm(&self) -> f64 {
+        self.causes.iter().map(|c| c.mm * c.mm).sum::<f64>().sqrt()
+    }
+}
+
 /// What is computed of its own.
 enum Job {
     /// A station with the smaller or the larger step.
