@@ -25,6 +25,7 @@ use vatten_core::process::ready::Ready;
 use vatten_core::process::step::{Stage, Step};
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
+use vatten_core::simulation::warp::driver::Driver;
 use vatten_standins::shop::{CameOut, Shop};
 
 // The truth.
@@ -35,9 +36,12 @@ const STEEL_SPREAD_HRC: f64 = 0.5;
 const BLADE_SPREAD_HRC: f64 = 0.35;
 const CARELESS_SPREAD_HRC: f64 = 1.5;
 const READING_SPREAD_HRC: f64 = 0.45;
-/// Who quenches: the way from the fire to the tank, s; one standard deviation of what the faces differ by,
-/// percent; and of what blades bend besides, mm. The second operator is slower, and less even.
-const HANDS: [(&str, f64, f64, f64); 2] = [("Tove", 1.5, 12.0, 0.01), ("Aksel", 4.0, 35.0, 0.03)];
+/// Who quenches: the way from the fire to the tank, s; how much they lean and what is left in the steel, against
+/// what is usual. The second operator is slower, leans, and is short with the normalizing.
+const HANDS: [(&str, f64, [f64; 2]); 2] = [("Tove", 1.5, [0.6, 0.7]), ("Aksel", 4.0, [2.4, 2.0])];
+/// How even the shop grinds its bevels, and how even its fire is on both faces, against what is usual.
+const BEVELS: f64 = 0.8;
+const SKIN: f64 = 0.6;
 const LINE_HIGHER_MM: f64 = 1.3;
 const GRAIN_FINER: f64 = 0.7;
 /// Days before the end in which the smith was careless.
@@ -344,15 +348,23 @@ fn places(values: &Value, blade: &Blade) -> Vec<[f64; 2]> {
 fn seen(
     predicted: &Outcomes,
     blade: &Blade,
-    (uneven_percent, besides_mm): (f64, f64),
+    [lean, left]: [f64; 2],
     cracked: bool,
     quenched: OffsetDateTime,
     chance: &mut Chance,
 ) -> Result<Vec<Value>, Box<dyn Error>> {
     // Plus zero, so that no −0 is written.
     let tenth = |x: f64| (10.0 * x).round() / 10.0 + 0.0;
-    let spread = predicted.bend.side_mm_per_10_percent * uneven_percent / 10.0 + besides_mm;
-    let sag = spread * chance.normal();
+    let sag = predicted.bend.parts.iter().fold(0.0, |sag, part| {
+        let times = match part.driver {
+            Driver::Bevels => BEVELS,
+            Driver::Skin => SKIN,
+            Driver::Lean => lean,
+            Driver::Rest => left,
+            Driver::Film | Driver::Cooling => 1.0,
+        };
+        sag + times * part.mm * chance.normal()
+    });
     let soon = at(quenched + Duration::minutes(9))?;
     let later = at(quenched + Duration::days(2))?;
     let mut all = vec![
@@ -520,8 +532,7 @@ struct RealBlade {
     work: Workpiece,
     really: CameOut,
     operator: &'static str,
-    uneven: f64,
-    besides: f64,
+    habits: [f64; 2],
     /// What its steel and it itself differ from physics by, HRC.
     bias: f64,
     own: f64,
@@ -568,7 +579,7 @@ impl RealBlade {
         } else {
             BLADE_SPREAD_HRC
         };
-        let (operator, way_s, uneven, besides) = HANDS[usize::from(i % 3 == 2)];
+        let (operator, way_s, habits) = HANDS[usize::from(i % 3 == 2)];
         let own = spread * luck.chance.normal();
         // Shallow steels got clay.
         let clayed = done && matches!(key, "w1" | "w2" | "1075");
@@ -604,8 +615,7 @@ impl RealBlade {
             work,
             really,
             operator,
-            uneven,
-            besides,
+            habits,
             bias,
             own,
         })
@@ -653,7 +663,7 @@ impl RealBlade {
             found = seen(
                 &predicted,
                 &self.geometry,
-                (self.uneven, self.besides),
+                self.habits,
                 self.i == CRACKED,
                 *cold,
                 &mut luck.eye,

@@ -166,9 +166,13 @@ impl Predictor {
                 let skin_mm =
                     decarburization::depth_mm(plan.steps(), work.protection, Kelvins::ZERO);
                 let hard = |mm: f64| decarburization::hard_hrc(steel, &heat.dissolved, skin_mm, mm);
-                let (line, bent) = (whole.hamon.clone(), whole.bend.stations.clone());
+                let line = whole.hamon.clone();
                 Ok(serde_json::to_string(&Maps::new(
-                    &q, line, &bent, hard, &points,
+                    &q,
+                    line,
+                    (&whole.bend.stations, &whole.bend.moments),
+                    hard,
+                    &points,
                 )))
             })
             .await?

@@ -1627,11 +1627,39 @@ export interface components {
             /** @description Its name. */
             name: string;
         };
-        /** @description How a blade bends in the quench. */
-        BendOutcome: {
+        /** @description Sag at one moment of the quench. */
+        BendMoment: {
             /**
              * Format: double
-             * @description Sag sideways for each 10 % more cooling on one face, mm.
+             * @description Sag towards the spine, mm; the edge is convex above zero.
+             */
+            sori_mm: number;
+            /**
+             * Format: double
+             * @description From entering the first medium, s.
+             */
+            time_s: number;
+        };
+        /** @description How a blade bends in the quench. */
+        BendOutcome: {
+            help?: components["schemas"]["WarpHelp"] | null;
+            /** @description The sag towards the spine through the quench. */
+            moments?: components["schemas"]["BendMoment"][];
+            /**
+             * Format: double
+             * @description How far the sag may be off by the steps in time, mm.
+             */
+            numerical_mm?: number;
+            /** @description What else bends it sideways, largest first. */
+            parts?: components["schemas"]["WarpPart"][];
+            /**
+             * Format: double
+             * @description Sag sideways of what is known to differ from face to face, mm: above zero the left face is convex.
+             */
+            side_known_mm?: number;
+            /**
+             * Format: double
+             * @description Sag sideways for bevels whose heights differ by a tenth, mm.
              */
             side_mm_per_10_percent: number;
             /**
@@ -1649,11 +1677,28 @@ export interface components {
              * @description Sag from heel to tip, mm; positive: edge convex, spine-in.
              */
             sori_mm: number;
+            /** @description Curvature along the blade. */
+            stations?: components["schemas"]["BendStation"][];
             /**
              * Format: double
              * @description What can be left without straightening, mm.
              */
             tolerance_mm: number;
+            /**
+             * Format: double
+             * @description It goes one way near the heel and the other near the tip: how much of it comes back, mm.
+             */
+            twist_mm?: number;
+        };
+        /** @description Curvature at one place along a blade. */
+        BendStation: {
+            /** @description Towards the spine and to the left, 1/m: above zero edge or left face are convex. */
+            curvature: number[];
+            /**
+             * Format: double
+             * @description From the heel, mm.
+             */
+            x_mm: number;
         };
         /** @description How high the bevels reach on the two faces at one place, mm above the edge. */
         Bevel: {
@@ -2737,7 +2782,7 @@ export interface components {
          * @description What can be behind a symptom.
          * @enum {string}
          */
-        Culprit: "too_hard" | "coarse_grain" | "brittle_temper" | "thin_chips" | "no_temper" | "burr_broke" | "too_soft" | "burned_edge" | "decarburized_edge" | "thin_rolls" | "soft_austenite" | "burr_folded" | "not_polished" | "deep_steel" | "wide_band" | "too_hot" | "skin_over_line" | "over_etched" | "clay_came_off" | "clay_border" | "steam" | "hot_spot" | "section_moves_line" | "forged_in" | "uneven_cooling" | "uneven_clay" | "uneven_bevels" | "stresses" | "uneven_heat" | "towards_the_spine" | "no_straightening" | "wrong_medium" | "severe_to_the_end" | "stress_raiser" | "cracked_too_hot" | "waited_untempered" | "thin_edge_thick_spine" | "late_martensite" | "flaw" | "skin_read" | "read_warm" | "tester_low" | "too_cool" | "short_soak" | "slow_quench" | "over_tempered" | "austenite_left" | "not_this_steel" | "burned" | "scatter" | "long_temper";
+        Culprit: "too_hard" | "coarse_grain" | "brittle_temper" | "thin_chips" | "no_temper" | "burr_broke" | "too_soft" | "burned_edge" | "decarburized_edge" | "thin_rolls" | "soft_austenite" | "burr_folded" | "not_polished" | "deep_steel" | "wide_band" | "too_hot" | "skin_over_line" | "over_etched" | "clay_came_off" | "clay_border" | "steam" | "hot_spot" | "section_moves_line" | "forged_in" | "uneven_cooling" | "uneven_skin" | "leaned" | "uneven_clay" | "uneven_bevels" | "stresses" | "uneven_heat" | "towards_the_spine" | "no_straightening" | "wrong_medium" | "severe_to_the_end" | "stress_raiser" | "cracked_too_hot" | "waited_untempered" | "thin_edge_thick_spine" | "late_martensite" | "flaw" | "skin_read" | "read_warm" | "tester_low" | "too_cool" | "short_soak" | "slow_quench" | "over_tempered" | "austenite_left" | "not_this_steel" | "burned" | "scatter" | "long_temper";
         /** @description A name of a steel in another standard. */
         Designation: {
             /** @description The name, for example `1.2510`. */
@@ -3279,17 +3324,12 @@ export interface components {
             over_k: number;
         } | {
             /** @enum {string} */
-            code: "usual_unevenness";
+            code: "usually_bends";
             /**
              * Format: double
-             * @description Sag for each tenth of unevenness, mm.
+             * @description Sag, mm, one standard deviation.
              */
-            per_tenth_mm: number;
-            /**
-             * Format: double
-             * @description Sag, mm.
-             */
-            usual_mm: number;
+            mm: number;
         } | {
             /**
              * Format: double
@@ -4245,6 +4285,10 @@ export interface components {
             outcomes: components["schemas"]["OutcomeLesson"][];
             /** @description Hardness results learned from. */
             records: number;
+            /** @description How large each cause of warp is here: the shop first, then operators and tanks. */
+            warp: components["schemas"]["WarpScaleView"][];
+            /** @description Chances of warp that were promised, and what came. */
+            warp_promises: components["schemas"]["WarpPromise"][];
         };
         /**
          * @description Where critical temperatures come from.
@@ -4554,6 +4598,8 @@ export interface components {
          *     spine; `columns` says which cells of the grid they are.
          */
         Maps: {
+            /** @description Sag towards the spine through the quench. */
+            bend_moments: components["schemas"]["BendMoment"][];
             /**
              * @description How deep each cell is hardened from either face, hundredths of a millimetre; half its thickness when it is
              *     hard to the middle.
@@ -7484,6 +7530,83 @@ export interface components {
             /** @description The step it belongs to; None for the blade or the plan as a whole. */
             step?: number | null;
         };
+        /**
+         * @description A cause of a sag sideways.
+         * @enum {string}
+         */
+        WarpDriver: "bevels" | "skin" | "lean" | "film" | "cooling" | "rest";
+        /** @description A change, and what the chance would be. */
+        WarpHelp: {
+            /**
+             * Format: double
+             * @description Chance of more than the tolerance then, 0 to 1.
+             */
+            probability: number;
+            /** @description What. */
+            remedy: components["schemas"]["WarpRemedy"];
+        };
+        /** @description A cause as the records have it. */
+        WarpPart: {
+            /** @description Which. */
+            driver: components["schemas"]["WarpDriver"];
+            /**
+             * Format: double
+             * @description One standard deviation, mm.
+             */
+            mm: number;
+            /**
+             * Format: double
+             * @description Times what it is in a shop without records.
+             */
+            times: number;
+        };
+        /** @description A band of promised chances, and what came. */
+        WarpPromise: {
+            /** @description Blades whose chance was in it. */
+            blades: number;
+            /**
+             * Format: double
+             * @description Share that ended out of line, 0 to 1.
+             */
+            came: number;
+            /**
+             * Format: double
+             * @description Mean of the chances that were promised, 0 to 1.
+             */
+            promised: number;
+        };
+        /**
+         * @description What would keep a blade straight.
+         * @enum {string}
+         */
+        WarpRemedy: "measure_bevels" | "coat" | "hold_upright" | "normalize";
+        /** @description How large one cause is. */
+        WarpScale: {
+            /** @description Which. */
+            driver: components["schemas"]["WarpDriver"];
+            /**
+             * Format: double
+             * @description Nine in ten lie between.
+             */
+            high: number;
+            /**
+             * Format: double
+             * @description Nine in ten lie between.
+             */
+            low: number;
+            /** @description Whose; the shop as a whole. */
+            share: components["schemas"]["Share"];
+            /**
+             * Format: double
+             * @description Times as large as is usual.
+             */
+            times: number;
+        };
+        /** @description How large a cause of warp is, with the name of whose. */
+        WarpScaleView: components["schemas"]["WarpScale"] & {
+            /** @description Name of the tank or operator; empty for the whole shop. */
+            name: string;
+        };
         /** @description Seconds in water before fast oil. */
         WaterAdvice: {
             /**
@@ -7831,6 +7954,21 @@ export interface components {
              * @description Sag; positive towards the spine, the edge ending longer, mm.
              */
             sori_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "warp_from";
+            /** @description Which. */
+            driver: components["schemas"]["WarpDriver"];
+            /**
+             * Format: double
+             * @description One standard deviation of the sag, mm.
+             */
+            mm: number;
+            /**
+             * Format: double
+             * @description Times what it is in a shop without records.
+             */
+            times: number;
         } | {
             /** @enum {string} */
             code: "uneven_cooling";

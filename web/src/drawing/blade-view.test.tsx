@@ -45,6 +45,7 @@ describe("the blade", () => {
     expect(scrubber.getAttribute("aria-valuetext")).toBe("0.0 s");
     fireEvent.change(scrubber, { target: { value: "1" } });
     expect(scrubber.getAttribute("aria-valuetext")).toBe("1.5 s");
+    expect(screen.getByText(/^Now curved 1.2 mm to the edge/)).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Run it" }));
     await waitFor(() => expect(scrubber.getAttribute("aria-valuetext")).toBe("40 s"));
     expect(await screen.findByRole("button", { name: "Again" })).toBeTruthy();

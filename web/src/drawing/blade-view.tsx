@@ -7,6 +7,7 @@ import { useMaps } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";
 import { hrc } from "../words/names";
 import { noLine } from "../words/reasons";
+import { BendHistory } from "./bend-history";
 import { BladeDrawing, type Outline, READ_ALONG } from "./blade-drawing";
 import css from "./drawing.module.css";
 import { bent, cellAt, hamonColour, hardnessColour, pieces, quenchColour } from "./maps";
@@ -185,6 +186,7 @@ export function BladeView(props: {
             }}
           />
           <span className="num">{short(shown?.time_s ?? 0)}</span>
+          <BendHistory maps={maps} at={at} />
         </div>
       )}
     </div>

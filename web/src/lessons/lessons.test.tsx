@@ -88,6 +88,29 @@ const lessons: LessonsView = {
       high: 2,
     },
   ],
+  warp: [
+    { driver: "lean", share: { of: "shop" }, name: "", times: 1.02, low: 0.6, high: 1.7 },
+    {
+      driver: "lean",
+      share: { of: "operator", operator: "Aksel" },
+      name: "Aksel",
+      times: 1.8,
+      low: 1.1,
+      high: 2.9,
+    },
+    {
+      driver: "rest",
+      share: { of: "operator", operator: "Tove" },
+      name: "Tove",
+      times: 0.98,
+      low: 0.7,
+      high: 1.3,
+    },
+  ],
+  warp_promises: [
+    { blades: 20, promised: 0.03, came: 0.05 },
+    { blades: 1, promised: 0.4, came: 0 },
+  ],
   next: [
     {
       measurement: { kind: "thermometer", id: "s1" },
@@ -182,6 +205,19 @@ describe("the lessons", () => {
     expect(screen.getAllByRole("img")).toHaveLength(1);
   });
 
+  it("say what bends blades here, by whose hand, and whether the chances were kept", async () => {
+    answer(lessons);
+    show(<LessonsPage />);
+    fireEvent.click(await screen.findByRole("radio", { name: /bend|Sideways/i }));
+    const warp = await screen.findByRole("region", { name: "What bends them" });
+    expect(warp.textContent).toContain("leaning in the bath, Aksel");
+    expect(warp.textContent).toContain("× 1.8");
+    // As everywhere else: no line of its own.
+    expect(warp.textContent).not.toContain("Tove");
+    expect(warp.textContent).toContain("20 blades were given 3 % to warp: 1 came out of line.");
+    expect(warp.textContent).toContain("One blade was given 40 % to warp: none came out of line.");
+  });
+
   it("count cracks against what was to be expected", async () => {
     answer(lessons);
     show(<LessonsPage />);
@@ -207,7 +243,16 @@ describe("the lessons", () => {
   });
 
   it("of an empty shop say what to do", async () => {
-    answer({ counting: false, records: 0, outcomes: [], cracks: [], next: [], marks: {} });
+    answer({
+      counting: false,
+      records: 0,
+      outcomes: [],
+      cracks: [],
+      warp: [],
+      warp_promises: [],
+      next: [],
+      marks: {},
+    });
     show(<LessonsPage />);
     expect(await screen.findByText(/Nothing measured yet/)).toBeTruthy();
     expect(screen.queryByRole("img")).toBeNull();

@@ -8,6 +8,7 @@ import { useUnits } from "../quantity/units";
 import { Bar, Biases } from "./biases";
 import css from "./lessons.module.css";
 import { Curve, Scatter } from "./plots";
+import { Warp } from "./warp";
 import { amount, beyond, counted, grouped, OUTCOMES, sentences, teaches, toDo } from "./words";
 
 /** What to try next, the best first. */
@@ -188,6 +189,7 @@ export function LessonsPage() {
             onChange={setChosen}
           />
           {outcome && <Outcome key={value} of={outcome} marks={l.marks} />}
+          {value === "side" && <Warp lessons={l} />}
           {value === "cracks" && <Cracks all={l.cracks} />}
           {missing.length > 0 && (
             <p className="soft">

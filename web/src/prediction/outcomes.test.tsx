@@ -21,6 +21,11 @@ const whole: WholeBlade = {
     side_over_tolerance_probability: 0.04,
     tolerance_mm: 0.9,
     side_ninety_mm: 0.4,
+    parts: [
+      { driver: "skin", mm: 0.3, times: 1 },
+      { driver: "lean", mm: 0.1, times: 1.4 },
+    ],
+    help: { remedy: "coat", probability: 0.01 },
   },
   crack: { probability: 0.12, low: 0.05, high: 0.25 },
   grain_astm: 9.4,
@@ -53,7 +58,9 @@ describe("the outcomes", () => {
     expect(within(gauge("Grain")).getByText("9.4 ASTM")).toBeTruthy();
     await userEvent.click(within(gauge("Bend")).getByRole("button", { name: "why" }));
     expect(screen.getByText(/^The spine ends longer than the edge: it curves 0.8 mm/)).toBeTruthy();
-    expect(screen.getByText("Sideways: 4 % chance of more than 0.9 mm.")).toBeTruthy();
+    expect(
+      screen.getByText(/^Sideways: 4 % chance of more than 0.9 mm, mostly carbon/),
+    ).toBeTruthy();
     await userEvent.click(within(gauge("Crack")).getByRole("button", { name: "why" }));
     expect(screen.getByText(/The medium still takes heat fast.*Odds × 2.5/)).toBeTruthy();
   });
@@ -68,6 +75,7 @@ describe("the outcomes", () => {
     );
     expect(within(gauge("Hamon above edge")).getByText("none")).toBeTruthy();
     expect(within(gauge("Bend")).getByText("straight")).toBeTruthy();
+    expect(within(gauge("Bend")).queryByText(/^Sideways/)).toBeNull();
     expect(within(gauge("Crack")).getByText("under 1 %")).toBeTruthy();
   });
 
@@ -75,5 +83,14 @@ describe("the outcomes", () => {
     show(<Outcomes prediction={predicted(steps)} wanted={[59, 61]} readings={[]} />);
     expect(screen.queryByRole("region", { name: "Crack" })).toBeNull();
     expect(screen.getByRole("region", { name: "Hardness" })).toBeTruthy();
+  });
+
+  it("say without being asked when it may well warp, of what and what helps", () => {
+    show(part({ bend: { ...whole.bend, side_over_tolerance_probability: 0.2 } }));
+    expect(
+      within(gauge("Bend")).getByText(
+        "Sideways: 20 % chance of more than 0.9 mm, mostly carbon lost deeper on one face. Coated or in foil: 1 %.",
+      ),
+    ).toBeTruthy();
   });
 });

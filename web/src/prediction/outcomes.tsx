@@ -5,6 +5,7 @@ import { hrc } from "../words/names";
 import type { Say } from "../words/quantities";
 import { because, through } from "../words/reasons";
 import { layer } from "../words/steels";
+import { DRIVERS, REMEDIES } from "../words/warp";
 import css from "./prediction.module.css";
 
 interface Props {
@@ -43,6 +44,26 @@ function values(readings: Reading[], stage: string): number[] {
 }
 
 const percent = (share: number) => (share < 0.0095 ? "under 1 %" : `${Math.round(100 * share)} %`);
+
+/** A chance of warp from here on stands beside the bend without being asked for. */
+const WORTH_SAYING = 0.05;
+
+/** The chance of a sag sideways, what it is made of, and what helps most. */
+function sideways(bend: NonNullable<Prediction["bend"]>, length: (mm: number) => string): string {
+  const chance = `Sideways: ${percent(bend.side_over_tolerance_probability)} chance of more than ${length(bend.tolerance_mm)}`;
+  const [first] = bend.parts ?? [];
+  const known = Math.abs(bend.side_known_mm ?? 0);
+  const most =
+    known > (first?.mm ?? 0)
+      ? `, ${length(known)} of it known`
+      : first && bend.side_over_tolerance_probability >= 0.0095
+        ? `, mostly ${DRIVERS[first.driver]}`
+        : "";
+  const help = bend.help
+    ? ` ${REMEDIES[bend.help.remedy]}: ${percent(bend.help.probability)}.`
+    : "";
+  return `${chance}${most}.${help}`;
+}
 
 /** What will come of the plan, how sure that is, and why. */
 export function Outcomes({ prediction, wanted, earlier, readings, lines = [] }: Props) {
@@ -125,7 +146,8 @@ export function Outcomes({ prediction, wanted, earlier, readings, lines = [] }: 
                 ? "straight"
                 : `${length(Math.abs(bend.sori_mm))} to the ${bend.sori_mm > 0 ? "spine" : "edge"}`
             }
-            sentence={`Sideways: ${percent(bend.side_over_tolerance_probability)} chance of more than ${length(bend.tolerance_mm)}.`}
+            sentence={sideways(bend, length)}
+            leads={bend.side_over_tolerance_probability >= WORTH_SAYING}
             reasons={about(prediction, "bend")}
           />
           <GaugeStrip

@@ -246,6 +246,11 @@ export const maps: Maps = {
     band_mm: 4,
     liveliness: 0.5,
   },
+  bend_moments: [
+    { time_s: 0.2, sori_mm: -0.4 },
+    { time_s: 1.5, sori_mm: -1.2 },
+    { time_s: 40, sori_mm: 0.8 },
+  ],
   curvature: [
     [0, 0.1, 0],
     [100, 0.2, 0],

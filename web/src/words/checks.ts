@@ -31,9 +31,9 @@ export function cost(checked: Checked, say: Say): string {
     edge_wanders: () => "Without a line the edge wanders off the middle when it is ground.",
     spots: () => "Grease smokes and burns on: scale spots, and coating and clay let go there.",
     bevels_differ: (f) =>
-      `They differ by up to ${say.about(f.off_mm)}: the faces cool ${f.cooling_percent.toFixed(0)} % apart, which bends it ${say.fine(f.side_mm)} to one side.`,
+      `They differ by up to ${say.about(f.off_mm)}: that bends it about ${say.fine(f.side_mm)} to one side.`,
     bevels_bend: (f) =>
-      `For each 10 % that one side is thicker, it bends ${say.fine(f.per_tenth_mm)} sideways.`,
+      `For each tenth that their heights differ, it bends ${say.fine(f.per_tenth_mm)} sideways.`,
     edge: (f) => {
       const skin = `${say.fine(f.skin_mm)} of skin lost on each face`;
       if (f.sound_mm <= 0) {

@@ -138,6 +138,16 @@ const culprits = (say: Say): Record<Culprit, Told> => ({
       "Look which side is hollow: the face that cooled first is the outer one. Two blades bent alike say the hand.",
     avoid: "Straight down, slice forward and back, never from side to side.",
   },
+  uneven_skin: {
+    name: "One face lost more carbon in the fire: it swells less, and the other bends it.",
+    check: "A file along both faces: does one skin bite deeper before it skates?",
+    avoid: "Coating or foil, a shorter soak, the same atmosphere on both faces.",
+  },
+  leaned: {
+    name: "It leaned, or was swept sideways, while it turned hard.",
+    check: "Bent in one smooth curve from where it was held?",
+    avoid: "Hang or hold it upright until it is cold; move it along its edge only.",
+  },
   uneven_clay: {
     name: "The clay was not alike on both faces.",
     check: "Measure what is left of it at three places on each face.",
@@ -304,8 +314,7 @@ const EVIDENCE: Wording<Evidence> = {
   wide_band: (f, say) => `Physics says ${say.about(f.band_mm)}.`,
   narrow_band: (f, say) => `Physics says only ${say.about(f.band_mm)}.`,
   over_window: (f, say) => `${say.difference(f.over_k)} over the middle of its window.`,
-  usual_unevenness: (f, say) =>
-    `Your usual unevenness bends this blade about ${say.about(f.usual_mm)}; each 10 % bends it ${say.about(f.per_tenth_mm)}.`,
+  usually_bends: (f, say) => `In your shop that bends this blade about ${say.about(f.mm)}.`,
   bevels_differ: (f, say) =>
     `They differ by ${f.percent.toFixed(0)} %: about ${say.about(f.bend_mm)} of bend.`,
   in_plane: (f, say) => `Physics says ${say.about(f.sori_mm)} in its own plane.`,

@@ -16,6 +16,7 @@ import type {
 import { changeLabel } from "./changes";
 import { FURNACES_IN, MEDIA, PARTS } from "./names";
 import { percent, type Say, type Wording, word } from "./quantities";
+import { DRIVERS } from "./warp";
 
 const whole = (percent: number) => `${percent.toFixed(0)} %`;
 
@@ -170,6 +171,10 @@ const WHY: Wording<Why> = {
     f.sori_mm > 0
       ? `The edge ends longer than the spine: it curves ${say.about(f.sori_mm)} towards the spine.`
       : `The spine ends longer than the edge: it curves ${say.about(-f.sori_mm)} towards the edge.`,
+  warp_from: (f, say) =>
+    `Sideways, ${DRIVERS[f.driver]}: ${say.fine(f.mm)} as blades go${
+      Math.abs(f.times - 1) > 0.05 ? `, ${f.times.toFixed(1)} times the usual by your records` : ""
+    }.`,
   uneven_cooling: (f, say) =>
     `A tenth more cooling on one face bends it ${say.fine(f.per_tenth_mm)} sideways; quenches differ by about ${whole(f.unevenness_percent)} from face to face.`,
   uneven_clay: (f, say) =>

@@ -93,6 +93,7 @@ impl BiasModels {
                     warped.push(warp::Seen {
                         blade: f.blade,
                         traits: f.traits.clone(),
+                        length_mm: bend.length_mm,
                         sag_mm,
                         unsigned,
                         known_mm: bend.side_mm,

@@ -56,6 +56,8 @@ pub fn over(tolerance_mm: f64, known_mm: f64, scale_mm: f64) -> f64 {
 pub struct Seen {
     /// The blade.
     pub blade: Uuid,
+    /// From heel to tip, mm.
+    pub length_mm: f64,
     /// Its quench.
     pub traits: Traits,
     /// Measured, mm, above zero to the left; less what it was off before the fire.
@@ -367,6 +369,7 @@ mod tests {
     fn seen(i: usize, operator: &str, sag_mm: f64) -> Seen {
         Seen {
             blade: Uuid::from_u128(i as u128),
+            length_mm: 200.0,
             traits: traits(operator),
             sag_mm,
             unsigned: false,

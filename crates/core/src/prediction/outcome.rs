@@ -781,6 +781,7 @@ mod tests {
                         medium: Medium::Water,
                         operator: None,
                     },
+                    length_mm: 180.0,
                     sag_mm,
                     unsigned: true,
                     known_mm: 0.0,

@@ -2,7 +2,7 @@
 
 use crate::simulation::hamon::Hamon;
 use crate::simulation::quench::Quenched;
-use crate::simulation::warp::blade::Station;
+use crate::simulation::warp::blade::{Moment as BendMoment, Station};
 use serde::Serialize;
 
 /// The cells of one column that lie on the blade.
@@ -69,6 +69,8 @@ pub struct Maps {
     pub histories: Vec<History>,
     /// The line.
     pub hamon: Hamon,
+    /// Sag towards the spine through the quench.
+    pub bend_moments: Vec<BendMoment>,
     /// Curvature along the blade: x (mm), towards the spine and sideways (1/m).
     pub curvature: Vec<[f64; 3]>,
     /// How long until cold, s.
@@ -76,13 +78,13 @@ pub struct Maps {
 }
 
 impl Maps {
-    /// `stations` say how it bends; `hard_hrc` is the hardness, HRC, of what hardened fully where the blade is so many mm thick; `points` the
+    /// `stations` say how it bends in the end, `bend_moments` on the way; `hard_hrc` is the hardness, HRC, of what hardened fully where the blade is so many mm thick; `points` the
     /// places whose history is wanted, mm.
     #[must_use]
     pub fn new(
         q: &Quenched,
         hamon: Hamon,
-        stations: &[Station],
+        (stations, bend_moments): (&[Station], &[BendMoment]),
         hard_hrc: impl Fn(f64) -> f64,
         points: &[[f64; 2]],
     ) -> Self {
@@ -150,6 +152,7 @@ impl Maps {
                 })
                 .collect(),
             hamon,
+            bend_moments: bend_moments.to_vec(),
             curvature: stations
                 .iter()
                 .map(|s| [s.x_mm, s.curvature[0], s.curvature[1]])
@@ -191,7 +194,13 @@ mod tests {
             x_mm: 90.0,
             curvature: [0.1, 0.0],
         }];
-        let maps = Maps::new(&q, line, &bent, |_| 66.0, &[[90.0, 4.0], [90.0, 400.0]]);
+        let maps = Maps::new(
+            &q,
+            line,
+            (&bent, &[]),
+            |_| 66.0,
+            &[[90.0, 4.0], [90.0, 400.0]],
+        );
         let cells: usize = maps.columns.iter().map(|c| c.count).sum();
         assert_eq!(cells, q.grid.cells());
         assert!(maps.columns.iter().all(|c| c.first + c.count <= maps.rows));

@@ -17,6 +17,8 @@ use vatten_core::learning::bias_model::BiasModel;
 use vatten_core::learning::crack::{Count, counts};
 use vatten_core::learning::lesson::{Bias, Share};
 use vatten_core::learning::proposal::{Measurement, Proposal, propose};
+use vatten_core::learning::warp::{Promise, Scale};
+use vatten_core::prediction::outcome::tolerance_mm;
 use vatten_core::record::reading::When;
 use vatten_store::lessons::Kept;
 use vatten_store::{PgPool, WorkshopId, lessons, workshop};
@@ -77,6 +79,17 @@ pub struct CountView {
     pub count: Count,
 }
 
+/// How large a cause of warp is, with the name of whose.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct WarpScaleView {
+    /// Name of the tank or operator; empty for the whole shop.
+    pub name: String,
+    /// The scale.
+    #[serde(flatten)]
+    pub scale: Scale,
+}
+
 /// A proposal with names.
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -102,6 +115,10 @@ pub struct LessonsView {
     pub outcomes: Vec<OutcomeLesson>,
     /// Cracks: the shop first, then each steel, tank and operator.
     pub cracks: Vec<CountView>,
+    /// How large each cause of warp is here: the shop first, then operators and tanks.
+    pub warp: Vec<WarpScaleView>,
+    /// Chances of warp that were promised, and what came.
+    pub warp_promises: Vec<Promise>,
     /// What to try next, best first, at most three.
     pub next: Vec<ProposalView>,
     /// Marks of the blades by id.
@@ -203,6 +220,16 @@ fn view(learned: &ShopModel) -> LessonsView {
                 count,
             })
             .collect(),
+        warp: biases
+            .warp
+            .scales()
+            .into_iter()
+            .map(|scale| WarpScaleView {
+                name: named(learned, &scale.share),
+                scale,
+            })
+            .collect(),
+        warp_promises: biases.warp.promises(|seen| tolerance_mm(seen.length_mm)),
         next: propose(&learned.model)
             .into_iter()
             .map(|proposal| ProposalView {
@@ -216,7 +243,7 @@ fn view(learned: &ShopModel) -> LessonsView {
 }
 
 /// Goes up when records are counted or told otherwise: what was kept before is then counted anew.
-const FORMAT: i32 = 3;
+const FORMAT: i32 = 4;
 /// With more results than this, counting them takes longer than anybody wants to wait: what they said
 /// before is shown meanwhile.
 const COUNTED_AT_ONCE: i64 = 200;

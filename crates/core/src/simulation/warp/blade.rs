@@ -50,7 +50,7 @@ pub struct Station {
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = BendMoment))]
 pub struct Moment {
-    /// Since it left the fire, s.
+    /// From entering the first medium, s.
     pub time_s: f64,
     /// Sag towards the spine, mm; the edge is convex above zero.
     pub sori_mm: f64,
@@ -69,6 +69,8 @@ pub struct Cause {
 /// How a blade bends.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Bend {
+    /// From heel to tip, mm.
+    pub length_mm: f64,
     /// Sag of the curve from heel to tip, mm: above zero the edge is convex, spine-in.
     pub sori_mm: f64,
     /// Sag sideways of what is known to differ from face to face, mm: above zero the left face is convex.
@@ -320,6 +322,7 @@ impl<'a> Sections<'a> {
             |(_, [low, high])| 0.1 * of(Driver::Bevels) / (high - low),
         );
         Bend {
+            length_mm: length,
             sori_mm,
             side_mm,
             numerical_mm,
@@ -334,7 +337,7 @@ impl<'a> Sections<'a> {
                     curvature: [u.1, s.1],
                 })
                 .collect(),
-            moments: moments(&fine, length),
+            moments: moments(&fine, length, self.course.way_s()),
         }
     }
 }
@@ -431,8 +434,9 @@ fn twist_mm(curve: &[(f64, f64)], length_mm: f64) -> f64 {
     high.min(-low)
 }
 
-/// How the sag went through the quench: stations at common moments, further apart the later.
-fn moments(stations: &[Option<&(Section, Bent)>], length_mm: f64) -> Vec<Moment> {
+/// How the sag went through the quench: stations at common moments, further apart the later, from the end of the
+/// way to it (s).
+fn moments(stations: &[Option<&(Section, Bent)>], length_mm: f64, way_s: f64) -> Vec<Moment> {
     let known: Vec<(f64, &Bent)> = stations
         .iter()
         .enumerate()
@@ -445,7 +449,8 @@ fn moments(stations: &[Option<&(Section, Bent)>], length_mm: f64) -> Vec<Moment>
         .iter()
         .filter_map(|k| k.1.history.last())
         .map(|m| m.time_s)
-        .fold(0.0, f64::max);
+        .fold(0.0, f64::max)
+        - way_s;
     if end <= 0.0 {
         return Vec::new();
     }
@@ -456,7 +461,7 @@ fn moments(stations: &[Option<&(Section, Bent)>], length_mm: f64) -> Vec<Moment>
             let curve: Vec<(f64, f64)> = known
                 .iter()
                 .map(|(x, bent)| {
-                    let next = bent.history.partition_point(|m| m.time_s < time);
+                    let next = bent.history.partition_point(|m| m.time_s - way_s < time);
                     let last = bent.history.len() - 1;
                     (*x, -bent.history[next.min(last)].curvature[0])
                 })

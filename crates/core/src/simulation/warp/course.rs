@@ -65,6 +65,13 @@ impl Course {
         }
         Self { legs, air }
     }
+
+    /// How long it is in air before the first medium, s.
+    #[must_use]
+    pub fn way_s(&self) -> f64 {
+        let way = self.legs.first().filter(|leg| leg.film == self.air);
+        way.and_then(|leg| leg.seconds).unwrap_or(0.0)
+    }
 }
 
 impl Leg {
