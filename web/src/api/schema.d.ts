@@ -7026,11 +7026,26 @@ export interface components {
              */
             to_ms: number;
         };
+        /** @description Held straight from a moment on until it is cold. */
+        StraightHold: {
+            /**
+             * Format: double
+             * @description From entering the bath, s.
+             */
+            from_s: number;
+            /**
+             * Format: double
+             * @description Share of a bow that it takes out, 0 to 1.
+             */
+            takes_out: number;
+        };
         /**
          * @description When a blade can come out of the bath, and until when it bends easily: austenite is soft, martensite
          *     is not. Times count from entering the bath, for the section where the blade is read.
          */
         Straightening: {
+            /** @description Out of the bath from `pull_s`: what holding it straight from then until it is cold takes out. */
+            holds?: components["schemas"]["StraightHold"][];
             /**
              * Format: double
              * @description Left in the bath it stiffens, s.
@@ -7043,7 +7058,12 @@ export interface components {
             martensite_start_c: number;
             /**
              * Format: double
-             * @description It may come out, s: cold enough that nothing soft forms in air.
+             * @description How far past straight a bow of nothing must be bent by hand, over the blade's length, so that it stays, mm.
+             */
+            overbend_mm?: number;
+            /**
+             * Format: double
+             * @description It may come out, s: from then on air costs at most a few hundredths of what hardens.
              */
             pull_s: number;
             /**
@@ -7969,6 +7989,24 @@ export interface components {
              * @description Times what it is in a shop without records.
              */
             times: number;
+        } | {
+            /** @enum {string} */
+            code: "clamped_in_temper";
+            /**
+             * Format: double
+             * @description How far past straight to shim it, for each millimetre of bow, mm.
+             */
+            shim_per_mm: number;
+            /**
+             * Format: double
+             * @description Share of what it is bent by there that stays, 0 to 1.
+             */
+            takes_out: number;
+            /**
+             * Format: double
+             * @description Its heat, °C.
+             */
+            temper_c: number;
         } | {
             /** @enum {string} */
             code: "uneven_cooling";

@@ -267,7 +267,18 @@ describe("the straightening window", () => {
     state: { ...firing.state, position, confirmed_ms: [0, 1_000, 10_000].slice(0, position) },
     prediction: {
       ...firing.prediction,
-      straightening: { martensite_start_c: 180, pull_s: 5, until_s: 45, in_bath_s: 12 },
+      straightening: {
+        martensite_start_c: 180,
+        pull_s: 5,
+        until_s: 45,
+        in_bath_s: 12,
+        overbend_mm: 5.2,
+        holds: [
+          { from_s: 40, takes_out: 1 },
+          { from_s: 60, takes_out: 0.6 },
+          { from_s: 100, takes_out: 0.04 },
+        ],
+      },
     },
   });
   it.each([
@@ -287,6 +298,13 @@ describe("the straightening window", () => {
       ...out.actions.slice(0, 2),
       { ...(out.actions[2] as (typeof out.actions)[0]), mark: "quenched" },
     ];
-    expect(straightenNow(out, 30_000, METRIC)?.text).toBe("Straighten now: 0:25 left.");
+    expect(straightenNow(out, 30_000, METRIC)?.text).toBe(
+      "Straighten now: 0:25 left, 5.2 mm past straight by hand. Clamped straight until it is cold: takes out 100 % of a bow; in 20 s 100 %.",
+    );
+    // By hand no more; the clamp still does, and less by the second.
+    expect(straightenNow(out, 61_000 + 1_000, METRIC)?.text).toMatch(
+      /^By hand it springs.*takes out 76 % of a bow; in 20 s 43 %/,
+    );
+    expect(straightenNow(out, 300_000, METRIC)).toBeNull();
   });
 });

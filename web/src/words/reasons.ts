@@ -175,6 +175,8 @@ const WHY: Wording<Why> = {
     `Sideways, ${DRIVERS[f.driver]}: ${say.fine(f.mm)} as blades go${
       Math.abs(f.times - 1) > 0.05 ? `, ${f.times.toFixed(1)} times the usual by your records` : ""
     }.`,
+  clamped_in_temper: (f, say) =>
+    `Clamped to something straight in the temper at ${say.temperature(f.temper_c)}, ${whole(100 * f.takes_out)} of what it is bent by there stays: shim it ${f.shim_per_mm.toFixed(1)} times its bow past straight.`,
   uneven_cooling: (f, say) =>
     `A tenth more cooling on one face bends it ${say.fine(f.per_tenth_mm)} sideways; quenches differ by about ${whole(f.unevenness_percent)} from face to face.`,
   uneven_clay: (f, say) =>

@@ -10,6 +10,7 @@ use crate::material::dissolution::Structure;
 use crate::material::medium::Medium;
 use crate::material::properties::DENSITY;
 use crate::material::steel::Steel;
+use crate::material::temper::parameter;
 use crate::prediction::preparation::{Checked, Measured, checked};
 use crate::prediction::reason::{About, Reason, Why};
 use crate::process::furnace::{Load, Soak, time_to_heat_s};
@@ -27,6 +28,7 @@ use crate::simulation::heat::{Heat, STRIP_AT};
 use crate::simulation::physics::stages;
 use crate::simulation::quench::{Quenched, Setup, Stopped, quench};
 use crate::simulation::simulated::{STEP_MM, Simulated, quench_and_bend};
+use crate::simulation::straightening::TemperClamp;
 use crate::simulation::warp::blade::{Moment, Station};
 use crate::simulation::warp::driver::Driver;
 use serde::{Deserialize, Serialize};
@@ -356,6 +358,7 @@ impl Assembly<'_> {
             };
             self.say(About::Bend, why);
         }
+        self.clamp();
         BendOutcome {
             sori_mm,
             side_mm_per_10_percent: bend.bevels_mm_per_10_percent,
@@ -369,6 +372,31 @@ impl Assembly<'_> {
             numerical_mm: bend.numerical_mm,
             moments: bend.moments,
             stations: bend.stations,
+        }
+    }
+
+    /// What a clamp in the first temper after the quench does.
+    fn clamp(&mut self) {
+        let steps = self.plan.real_steps();
+        let after = self.plan.last_quench().map_or(0, |i| i + 1);
+        let temper = steps[after.min(steps.len())..]
+            .iter()
+            .find_map(|s| match s {
+                Step::Temper {
+                    temperature_c,
+                    hold_s,
+                    ..
+                } => Some((*temperature_c, hold_s.hours())),
+                _ => None,
+            });
+        if let Some((temperature, hours)) = temper.filter(|t| t.1 > 0.0) {
+            let clamp = TemperClamp::in_temper(parameter(temperature, hours));
+            let why = Why::ClampedInTemper {
+                temper_c: temperature.value(),
+                takes_out: clamp.takes_out,
+                shim_per_mm: clamp.shim_per_mm,
+            };
+            self.say(About::Bend, why);
         }
     }
 

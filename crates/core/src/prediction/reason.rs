@@ -322,6 +322,15 @@ pub enum Why {
         /// Times what it is in a shop without records.
         times: f64,
     },
+    /// Clamped to something straight in the first temper.
+    ClampedInTemper {
+        /// Its heat, °C.
+        temper_c: f64,
+        /// Share of what it is bent by there that stays, 0 to 1.
+        takes_out: f64,
+        /// How far past straight to shim it, for each millimetre of bow, mm.
+        shim_per_mm: f64,
+    },
     /// What uneven cooling of the faces does, as engines before the third had it: kept predictions say so.
     UnevenCooling {
         /// Sag sideways for each tenth more on one face, mm.
