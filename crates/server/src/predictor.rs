@@ -167,13 +167,17 @@ impl Predictor {
                     decarburization::depth_mm(plan.steps(), work.protection, Kelvins::ZERO);
                 let hard = |mm: f64| decarburization::hard_hrc(steel, &heat.dissolved, skin_mm, mm);
                 let line = whole.hamon.clone();
-                Ok(serde_json::to_string(&Maps::new(
+                let maps = Maps::new(
                     &q,
                     line,
                     (&whole.bend.stations, &whole.bend.moments),
                     hard,
                     &points,
-                )))
+                );
+                Ok(serde_json::to_string(&Maps {
+                    crack_at_mm: whole.crack_at_mm,
+                    ..maps
+                }))
             })
             .await?
             .map_err(|_| broken_off())?;

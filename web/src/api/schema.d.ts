@@ -2203,42 +2203,75 @@ export interface components {
         Causes: {
             /**
              * Format: double
-             * @description Carbon dissolved above 0.55 %, in tenths of a percent.
+             * @description That, for each tenth of a percent of carbon dissolved above 0.5 %.
+             * @default 0
              */
             carbon: number;
             /**
              * Format: double
-             * @description Martensite start below 220 °C, in tens of degrees.
+             * @description Cube root of how much hotter the middle is than the face while martensite forms among martensite, K, times the
+             *     share that hardens.
+             * @default 0
+             */
+            chill: number;
+            /**
+             * Format: double
+             * @description Held between plates: 1.
+             * @default 0
+             */
+            held: number;
+            /**
+             * Format: double
+             * @description That, less what leaving the bath for a milder one while still hot spares: the square of how hot.
+             * @default 0
+             */
+            left_hot: number;
+            /**
+             * Format: double
+             * @description That, for each ten degrees that its martensite starts below 240 °C, likewise in water.
+             * @default 0
              */
             low_start: number;
             /**
              * Format: double
-             * @description Heat above the window, in tens of degrees.
+             * @description Heat above the nominal, in tens of degrees.
+             * @default 0
              */
             overheated: number;
             /**
              * Format: double
-             * @description Coarse scratches or sharp corners left: 0 to 2.
+             * @description Coarse scratches, sharp corners, undrilled holes: 0 to 3 kinds.
+             * @default 0
              */
             raisers: number;
             /**
              * Format: double
-             * @description Logarithm of spine over edge thickness, less 1.5: thin beside thick.
+             * @description Quenched before and not normalized since: 1.
+             * @default 0
+             */
+            requenched: number;
+            /**
+             * Format: double
+             * @description Logarithm of spine over edge thickness, less 1.7: thin beside thick.
+             * @default 0
              */
             section: number;
             /**
              * Format: double
-             * @description Severity around the martensite start: logarithm of the heat transfer against slow oil's.
+             * @description Not normalized, of a steel that should be: 1.
+             * @default 0
              */
-            severity: number;
+            unnormalized: number;
             /**
              * Format: double
-             * @description Logarithm of 1 + hours left untempered.
+             * @description Logarithm of 1 + hours left untempered, by how much carbon there is: 1 at 0.75 % dissolved.
+             * @default 0
              */
             untempered: number;
             /**
              * Format: double
-             * @description A steel that hardens in oil or air put into water: 1.
+             * @description That, when a steel that hardens in oil or air is put into water.
+             * @default 0
              */
             wrong_medium: number;
         };
@@ -2774,10 +2807,10 @@ export interface components {
             name: string;
         };
         /**
-         * @description What speaks for a crack.
+         * @description What speaks for a crack, or against it.
          * @enum {string}
          */
-        CrackCause: "carbon" | "late_martensite" | "severe_medium" | "wrong_medium" | "section" | "stress_raisers" | "overheated" | "untempered";
+        CrackCause: "carbon" | "late_martensite" | "severe_medium" | "wrong_medium" | "left_hot" | "held" | "section" | "stress_raisers" | "overheated" | "untempered" | "not_normalized" | "requenched";
         /**
          * @description What can be behind a symptom.
          * @enum {string}
@@ -4609,6 +4642,8 @@ export interface components {
             coarsened: boolean;
             /** @description The cells of each column. */
             columns: components["schemas"]["Run"][];
+            /** @description Where a crack would start, mm from the heel and above the edge there; none where next to nothing speaks for one. */
+            crack_at_mm?: number[] | null;
             /** @description Curvature along the blade: x (mm), towards the spine and sideways (1/m). */
             curvature: number[][];
             /** @description The line. */
@@ -5031,6 +5066,8 @@ export interface components {
             coarsened_to_mm?: number | null;
             /** @description Risk of a crack. */
             crack: components["schemas"]["Risk"];
+            /** @description Where it would start, mm from the heel and above the edge; none where next to nothing speaks for one. */
+            crack_at_mm?: number[] | null;
             /** @description What speaks for one, so that what comes of it can be learned from. */
             crack_causes?: components["schemas"]["Causes"];
             /**

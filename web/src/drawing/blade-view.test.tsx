@@ -56,6 +56,7 @@ describe("the blade", () => {
     show(view);
     await userEvent.click(screen.getByLabelText("Bend"));
     expect(await screen.findByText(/drawn \d+ times as bent/)).toBeTruthy();
+    expect(screen.getByText("a crack would start here")).toBeTruthy();
     expect(screen.getByText(/Off straight by \d\.\d mm at most/)).toBeTruthy();
   });
 

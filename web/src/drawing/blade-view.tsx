@@ -12,7 +12,7 @@ import { BladeDrawing, type Outline, READ_ALONG } from "./blade-drawing";
 import css from "./drawing.module.css";
 import { bent, cellAt, hamonColour, hardnessColour, pieces, quenchColour } from "./maps";
 import { SectionAcross } from "./section-across";
-import { Cells, Curved, Doubt, LineOf, short, spots } from "./view-marks";
+import { Cells, CrackMark, Curved, Doubt, LineOf, short, spots } from "./view-marks";
 
 const VIEWS = {
   thickness: "Thickness",
@@ -140,6 +140,9 @@ export function BladeView(props: {
                 <>
                   {view === "hamon" && "points" in maps.hamon && (
                     <LineOf frame={frame} maps={maps} blade={blade} />
+                  )}
+                  {(view === "bend" || view === "quench") && (
+                    <CrackMark frame={frame} maps={maps} />
                   )}
                   {view === "bend" && <Curved frame={frame} maps={maps} outline={outline} />}
                   {view === "hardness" &&

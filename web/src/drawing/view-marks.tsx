@@ -73,6 +73,25 @@ export function LineOf({ frame, maps, blade }: { frame: Frame; maps: Maps; blade
   );
 }
 
+/** Where a crack would start. */
+export function CrackMark({ frame, maps }: { frame: Frame; maps: Maps }) {
+  const at = maps.crack_at_mm;
+  if (!at) return null;
+  const [x = 0, above = 0] = at;
+  const edge = frame.heights(x)?.[0] ?? 0;
+  const [px, py] = [frame.x(x), frame.y(edge + above)];
+  return (
+    <g className={css["crack-mark"]}>
+      <path
+        d={`M${px - 5} ${py - 7}L${px + 2} ${py - 2}L${px - 2} ${py + 2}L${px + 5} ${py + 7}`}
+      />
+      <text className="note" x={px + 9} y={py + 3}>
+        a crack would start here
+      </text>
+    </g>
+  );
+}
+
 /** The blade as it will have bent, drawn larger than life beside the straight one. */
 export function Curved({ frame, maps, outline }: { frame: Frame; maps: Maps; outline: Outline }) {
   const curve = useMemo(() => bent(maps.curvature), [maps]);

@@ -246,6 +246,7 @@ export const maps: Maps = {
     band_mm: 4,
     liveliness: 0.5,
   },
+  crack_at_mm: [90, 1],
   bend_moments: [
     { time_s: 0.2, sori_mm: -0.4 },
     { time_s: 1.5, sori_mm: -1.2 },

@@ -6,7 +6,6 @@ use crate::learning::bias_model::{Shift, Traits};
 use crate::learning::bias_models::BiasModels;
 use crate::learning::crack::Risk;
 use crate::learning::warp::{self, Part, WarpModel, over};
-use crate::material::dissolution::Structure;
 use crate::material::medium::Medium;
 use crate::material::properties::DENSITY;
 use crate::material::steel::Steel;
@@ -27,7 +26,7 @@ use crate::simulation::hamon::{Hamon, NoLine, columns, line_of};
 use crate::simulation::heat::{Heat, STRIP_AT};
 use crate::simulation::physics::stages;
 use crate::simulation::quench::{Quenched, Setup, Stopped, quench};
-use crate::simulation::simulated::{STEP_MM, Simulated, quench_and_bend};
+use crate::simulation::simulated::{STEP_MM, Simulated, quench_and_bend, relieved};
 use crate::simulation::straightening::TemperClamp;
 use crate::simulation::warp::blade::{Moment, Station};
 use crate::simulation::warp::driver::Driver;
@@ -140,6 +139,9 @@ pub struct Outcomes {
     /// What speaks for one, so that what comes of it can be learned from.
     #[serde(default)]
     pub crack_causes: Causes,
+    /// Where it would start, mm from the heel and above the edge; none where next to nothing speaks for one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub crack_at_mm: Option<[f64; 2]>,
     /// ASTM grain size number at the quench.
     pub grain_astm: f64,
     /// How much of that number comes from the shop's broken coupons.
@@ -257,6 +259,8 @@ struct Assembly<'a> {
 
 /// Below this share of austenite nothing hardens.
 const NEVER_HOT: f64 = 0.05;
+/// A chance of a crack that is worth a mark on the blade.
+const WORTH_MARKING: f64 = 0.03;
 /// A band narrower than this is a crisp line, mm.
 const CRISP_MM: f64 = 5.0;
 
@@ -405,15 +409,12 @@ impl Assembly<'_> {
         const WORTH: f64 = 0.8;
         let before = chance(WarpModel::scale_mm(parts));
         let protected = self.work.protection != Protection::Bare;
-        let normalized = self.heat.structure == Structure::Normalized;
+        let relieved = relieved(self.plan, self.steel, self.heat);
         let all = [
             (WarpRemedy::MeasureBevels, true),
             (WarpRemedy::Coat, !protected),
             (WarpRemedy::HoldUpright, true),
-            (
-                WarpRemedy::Normalize,
-                self.steel.normalize.is_some() && !normalized,
-            ),
+            (WarpRemedy::Normalize, !relieved),
         ];
         all.into_iter()
             .filter(|r| r.1)
@@ -531,6 +532,8 @@ impl Assembly<'_> {
             martensite_percent_middle: middle,
             bend,
             crack: risk,
+            crack_at_mm: (risk.probability >= WORTH_MARKING)
+                .then_some(self.simulated.bend.chill.at_mm),
             crack_causes: self.simulated.crack_causes,
             grain_astm: number,
             grain_learned: finer.by,

@@ -1,64 +1,87 @@
 //! What speaks for a crack in the quench or before the temper.
+//!
+//! The stress that cracks a blade arises while martensite forms among martensite: the middle of a section, hotter than
+//! its face, turns and swells under a skin that is hard already. How much hotter it is then is taken from the sections
+//! of [`crate::simulation::warp`], over all media and both faces, and what it does is the worse the more carbon the
+//! martensite holds.
 
 use nalgebra::SVector;
 use serde::{Deserialize, Serialize};
 
 /// How many causes are counted, with the constant.
-pub const CAUSES: usize = 9;
+pub const CAUSES: usize = 13;
 
 /// What speaks for a crack. Each is zero for a harmless quench.
 #[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
+#[serde(default)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Causes {
-    /// Carbon dissolved above 0.55 %, in tenths of a percent.
+    /// Cube root of how much hotter the middle is than the face while martensite forms among martensite, K, times the
+    /// share that hardens.
+    pub chill: f64,
+    /// That, for each tenth of a percent of carbon dissolved above 0.5 %.
     pub carbon: f64,
-    /// Martensite start below 220 °C, in tens of degrees.
-    pub low_start: f64,
-    /// Severity around the martensite start: logarithm of the heat transfer against slow oil's.
-    pub severity: f64,
-    /// A steel that hardens in oil or air put into water: 1.
+    /// That, when a steel that hardens in oil or air is put into water.
     pub wrong_medium: f64,
-    /// Logarithm of spine over edge thickness, less 1.5: thin beside thick.
+    /// That, for each ten degrees that its martensite starts below 240 °C, likewise in water.
+    pub low_start: f64,
+    /// That, less what leaving the bath for a milder one while still hot spares: the square of how hot.
+    pub left_hot: f64,
+    /// Held between plates: 1.
+    pub held: f64,
+    /// Logarithm of spine over edge thickness, less 1.7: thin beside thick.
     pub section: f64,
-    /// Coarse scratches or sharp corners left: 0 to 2.
+    /// Coarse scratches, sharp corners, undrilled holes: 0 to 3 kinds.
     pub raisers: f64,
-    /// Heat above the window, in tens of degrees.
+    /// Heat above the nominal, in tens of degrees.
     pub overheated: f64,
-    /// Logarithm of 1 + hours left untempered.
+    /// Logarithm of 1 + hours left untempered, by how much carbon there is: 1 at 0.75 % dissolved.
     pub untempered: f64,
+    /// Not normalized, of a steel that should be: 1.
+    pub unnormalized: f64,
+    /// Quenched before and not normalized since: 1.
+    pub requenched: f64,
 }
 
 impl Causes {
     pub(crate) fn vector(&self) -> SVector<f64, CAUSES> {
         SVector::from([
             1.0,
+            self.chill,
             self.carbon,
-            self.low_start,
-            self.severity,
             self.wrong_medium,
+            self.low_start,
+            self.left_hot,
+            self.held,
             self.section,
             self.raisers,
             self.overheated,
             self.untempered,
+            self.unnormalized,
+            self.requenched,
         ])
     }
 
     /// Each cause with how strong it is, in the order of the weights.
     pub(crate) const fn each(&self) -> [(Cause, f64); CAUSES - 1] {
         [
+            (Cause::SevereMedium, self.chill),
             (Cause::Carbon, self.carbon),
-            (Cause::LateMartensite, self.low_start),
-            (Cause::SevereMedium, self.severity),
             (Cause::WrongMedium, self.wrong_medium),
+            (Cause::LateMartensite, self.low_start),
+            (Cause::LeftHot, self.left_hot),
+            (Cause::Held, self.held),
             (Cause::Section, self.section),
             (Cause::StressRaisers, self.raisers),
             (Cause::Overheated, self.overheated),
             (Cause::Untempered, self.untempered),
+            (Cause::NotNormalized, self.unnormalized),
+            (Cause::Requenched, self.requenched),
         ]
     }
 }
 
-/// What speaks for a crack.
+/// What speaks for a crack, or against it.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = CrackCause))]
@@ -71,12 +94,20 @@ pub enum Cause {
     SevereMedium,
     /// The steel hardens in a milder medium than this one.
     WrongMedium,
+    /// It leaves the bath for a milder one before it is cold: against a crack.
+    LeftHot,
+    /// Between plates: against a crack.
+    Held,
     /// Thin edge beside a thick spine.
     Section,
     /// Scratches or sharp corners.
     StressRaisers,
-    /// Hotter than the steel's window.
+    /// Hotter than the steel needs.
     Overheated,
     /// Waiting hard and untempered.
     Untempered,
+    /// Forged and not normalized.
+    NotNormalized,
+    /// Quenched again without normalizing.
+    Requenched,
 }

@@ -71,6 +71,9 @@ pub struct Maps {
     pub hamon: Hamon,
     /// Sag towards the spine through the quench.
     pub bend_moments: Vec<BendMoment>,
+    /// Where a crack would start, mm from the heel and above the edge there; none where next to nothing speaks for one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub crack_at_mm: Option<[f64; 2]>,
     /// Curvature along the blade: x (mm), towards the spine and sideways (1/m).
     pub curvature: Vec<[f64; 3]>,
     /// How long until cold, s.
@@ -153,6 +156,7 @@ impl Maps {
                 .collect(),
             hamon,
             bend_moments: bend_moments.to_vec(),
+            crack_at_mm: None,
             curvature: stations
                 .iter()
                 .map(|s| [s.x_mm, s.curvature[0], s.curvature[1]])

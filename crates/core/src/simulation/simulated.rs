@@ -2,8 +2,8 @@
 //! against. Small enough to be kept with a firing.
 
 use crate::material::dissolution::Structure;
+use crate::material::medium::Medium;
 use crate::material::steel::{Hardening, Steel};
-use crate::process::heat_transfer::{Agitation, Film};
 use crate::process::plan::Plan;
 use crate::process::step::Step;
 use crate::process::workpiece::Workpiece;
@@ -12,10 +12,10 @@ use crate::simulation::crack::Causes;
 use crate::simulation::decarburization;
 use crate::simulation::grain;
 use crate::simulation::hamon::{Column, Course, Hamon, Line, Moved, columns, line_of};
-use crate::simulation::heat::{Heat, stage_at};
+use crate::simulation::heat::Heat;
 use crate::simulation::physics::stages;
 use crate::simulation::quench::{Quenched, Setup, Stopped, quench};
-use crate::simulation::warp::blade::{Bend, Sections};
+use crate::simulation::warp::blade::{Bend, Chill, Sections};
 use serde::{Deserialize, Serialize};
 use std::sync::atomic::AtomicBool;
 
@@ -50,9 +50,9 @@ impl Simulated {
     ) -> Self {
         Self {
             columns: columns(quenched, work.blade().length_mm),
-            bend,
             grain_astm: grain::astm_number(heat.grain_um * 1e-3),
-            crack_causes: causes(work, plan, steel, heat, quenched),
+            crack_causes: causes(work, plan, steel, heat, bend.chill),
+            bend,
         }
     }
 
@@ -117,9 +117,8 @@ pub(crate) fn quench_and_bend(
 ) -> Result<(Quenched, Bend), Stopped> {
     let steps = plan.real_steps();
     let skin_mm = decarburization::depth_mm(steps, work.protection, Kelvins::ZERO);
-    // What is never normalized has no need of it.
-    let normalized = steel.normalize.is_none() || heat.structure == Structure::Normalized;
-    let sections = Sections::new(work, heat, setup.stages, normalized, skin_mm, stop);
+    let relieved = relieved(plan, steel, heat);
+    let sections = Sections::new(work, heat, setup.stages, relieved, skin_mm, stop);
     let quenched = std::thread::scope(|s| {
         let other = s.spawn(|| sections.work_off());
         let quenched = quench(setup, stop)?;
@@ -132,30 +131,58 @@ pub(crate) fn quench_and_bend(
 
 /// What speaks for a crack in this quench.
 #[must_use]
-pub fn causes(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, q: &Quenched) -> Causes {
+pub fn causes(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, chill: Chill) -> Causes {
     let (blade, d, stages) = (work.blade(), &heat.dissolved, stages(plan));
-    let stage = stage_at(&stages, q.half_start_s);
-    let severity = stage.map_or(0.0, |s| {
-        let film = Film::new(s.medium, s.bath_c, s.agitation.unwrap_or(Agitation::Moved));
-        // What flows there: a bath near the martensite start takes little.
-        let flux = film.at(MARTENSITE_FORMS_C) * (MARTENSITE_FORMS_C - film.bath_c()).max(1.0);
-        (flux / SLOW_OIL_FLUX).ln().max(0.0)
-    });
     let water = stages.iter().any(|s| s.medium.is_water());
     let milder = matches!(steel.hardening, Hardening::Oil | Hardening::Air)
         && !steel.water_then_oil
         && !steel.media.iter().any(|m| m.is_water());
+    let by_chill = chill.worst_k.max(0.0).cbrt() * d.austenite;
+    let carbon = ((d.composition.carbon - 0.5) / 0.1).max(0.0);
+    let wrong = if water && milder { by_chill } else { 0.0 };
+    let late = ((240.0 - d.martensite_start_c) / 10.0).clamp(0.0, 20.0);
+    let is = |yes: bool| f64::from(u8::from(yes));
+    let above = heat.temperature.value() - steel.austenitize.nominal.value();
     Causes {
-        carbon: ((d.composition.carbon - 0.55) / 0.1).max(0.0) * d.austenite,
-        low_start: ((220.0 - d.martensite_start_c) / 10.0).clamp(0.0, 20.0) * d.austenite,
-        severity: severity * d.austenite,
-        wrong_medium: f64::from(u8::from(water && milder)) * d.austenite,
-        section: ((blade.spine_mm / blade.edge_mm).ln() - 1.5).clamp(0.0, 3.0),
+        chill: by_chill,
+        carbon: by_chill * carbon,
+        wrong_medium: wrong,
+        low_start: wrong * late,
+        left_hot: by_chill * chill.left_hot * chill.left_hot,
+        held: is(stages.iter().any(|s| s.medium == Medium::Plates)),
+        section: ((blade.spine_mm / blade.edge_mm).ln() - 1.7).clamp(0.0, 3.0),
         raisers: f64::from(work.raisers.min(3)),
-        overheated: ((heat.temperature.value() - steel.austenitize.high.value()) / 10.0)
-            .clamp(0.0, 20.0),
-        untempered: (1.0 + hours_untempered(plan)).ln() * d.austenite,
+        overheated: (above / 10.0).clamp(0.0, 20.0),
+        untempered: (1.0 + hours_untempered(plan)).ln() * (carbon / 2.5).min(1.5) * d.austenite,
+        unnormalized: is(!relieved(plan, steel, heat)),
+        requenched: is(requenched(plan)),
     }
+}
+
+/// Whether the stresses of forging are out of it: it was normalized, annealed or relieved before the last quench, came
+/// with its carbides in balls, or is of a steel that is never normalized.
+#[must_use]
+pub fn relieved(plan: &Plan, steel: &Steel, heat: &Heat) -> bool {
+    let before = &plan.real_steps()[..plan.last_quench().unwrap_or(0)];
+    steel.normalize.is_none()
+        || heat.structure == Structure::Spheroidized
+        || before.iter().any(|s| {
+            matches!(
+                s,
+                Step::Normalize { .. } | Step::Anneal { .. } | Step::StressRelief { .. }
+            )
+        })
+}
+
+/// Whether it was quenched before the last quench and not normalized or annealed since.
+fn requenched(plan: &Plan) -> bool {
+    let steps = &plan.real_steps()[..plan.last_quench().unwrap_or(0)];
+    let since = steps.iter().rposition(|s| matches!(s, Step::Quench { .. }));
+    since.is_some_and(|i| {
+        !steps[i..]
+            .iter()
+            .any(|s| matches!(s, Step::Normalize { .. } | Step::Anneal { .. }))
+    })
 }
 
 /// Hours between the quench and the first temper: as they were lived, or by the plan what sub-zero waits and
@@ -176,11 +203,6 @@ pub fn hours_untempered(plan: &Plan) -> f64 {
     }
     24.0
 }
-
-/// Where severity is judged: around the martensite start of blade steel, °C.
-const MARTENSITE_FORMS_C: f64 = 240.0;
-/// What slow oil of 50 °C takes there, W/m².
-const SLOW_OIL_FLUX: f64 = 280.0 * (MARTENSITE_FORMS_C - 50.0);
 
 #[cfg(test)]
 mod tests {

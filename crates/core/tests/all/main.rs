@@ -10,6 +10,7 @@ mod another_truth;
 mod bars;
 mod chapters;
 mod checks;
+mod cracks;
 mod engine;
 mod folds;
 mod fuzz;

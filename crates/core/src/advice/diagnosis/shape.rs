@@ -126,10 +126,12 @@ pub(super) fn cracked(case: &Case<'_>) -> Vec<Suspect> {
     });
     let nominal = case.subject.steel.austenitize.nominal.value();
     let cooler = austenitize_at(case, nominal);
-    let (medium, severe) = (by(Cause::WrongMedium), by(Cause::SevereMedium));
+    // A late martensite start tells in a medium that is too sharp for it.
+    let medium = by(Cause::WrongMedium) * by(Cause::LateMartensite);
+    let severe = by(Cause::SevereMedium);
     let (raisers, hot) = (by(Cause::StressRaisers), by(Cause::Overheated));
     let (section, waited) = (by(Cause::Section), by(Cause::Untempered));
-    let carbon = by(Cause::Carbon).max(by(Cause::LateMartensite));
+    let carbon = by(Cause::Carbon);
     let grain = case.outcomes.map_or(9.0, |o| o.grain_astm);
     let coarse = case.found(|f| matches!(f, Finding::Grain { astm } if *astm < 7.5));
     vec![

@@ -66,6 +66,18 @@ pub struct Cause {
     pub mm: f64,
 }
 
+/// How hard a quench is on a blade while martensite forms.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Chill {
+    /// See [`Bent::chill_k`], at its worst place, K.
+    pub worst_k: f64,
+    /// Where that is, mm from the heel and above the edge.
+    pub at_mm: [f64; 2],
+    /// See [`Bent::left_hot`].
+    pub left_hot: f64,
+}
+
 /// How a blade bends.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Bend {
@@ -83,6 +95,9 @@ pub struct Bend {
     pub bevels_mm_per_10_percent: f64,
     /// What else bends it sideways.
     pub causes: Vec<Cause>,
+    /// How hard the quench is on it while it turns.
+    #[serde(default)]
+    pub chill: Chill,
     /// Along the blade.
     pub stations: Vec<Station>,
     /// Through the quench.
@@ -329,6 +344,7 @@ impl<'a> Sections<'a> {
             twist_mm: twist_mm(&side, length),
             bevels_mm_per_10_percent,
             causes,
+            chill: chill(&fine, x_of),
             stations: up
                 .iter()
                 .zip(&side)
@@ -432,6 +448,25 @@ fn twist_mm(curve: &[(f64, f64)], length_mm: f64) -> f64 {
     let high = heights.iter().copied().fold(0.0, f64::max);
     let low = heights.iter().copied().fold(0.0, f64::min);
     high.min(-low)
+}
+
+/// The worst place along the blade.
+fn chill(stations: &[Option<&(Section, Bent)>], x_of: impl Fn(usize) -> f64) -> Chill {
+    let mut worst = Chill::default();
+    for (i, station) in stations.iter().enumerate() {
+        let Some((section, bent)) = station else {
+            continue;
+        };
+        worst.left_hot = worst.left_hot.max(bent.left_hot);
+        for (row, k) in bent.chill_k.iter().enumerate() {
+            if *k > worst.worst_k {
+                worst.worst_k = *k;
+                let middle = 0.5 * (section.borders[row] + section.borders[row + 1]);
+                worst.at_mm = [x_of(i), 1e3 * middle];
+            }
+        }
+    }
+    worst
 }
 
 /// How the sag went through the quench: stations at common moments, further apart the later, from the end of the

@@ -33,6 +33,10 @@ const MAX_STEPS: usize = 20_000;
 const ROUNDS: usize = 40;
 /// Most nodes through a row, clay and all.
 const NODES: usize = 64;
+/// Where media are told apart by what they take while martensite forms, °C.
+const BRITTLE_C: f64 = 150.0;
+/// A cell with this share of austenite or more can still turn hard.
+const MAY_TURN: f64 = 0.3;
 /// Rounds for the film coefficient at the surface.
 const FILM_ROUNDS: usize = 2;
 
@@ -121,6 +125,12 @@ pub struct Bent {
     pub rounds: usize,
     /// Heat that the media took and heat that steel and clay gave up until it evened out, J for a metre.
     pub heat_j: (f64, f64),
+    /// How much hotter the middle of each row was than its face while martensite formed among martensite, K: the
+    /// larger of both faces. What is hard already cannot follow what turns beneath it.
+    pub chill_k: Vec<f64>,
+    /// How hot its hottest place that could still turn was when it left a bath for a milder one, as a share of the way from that bath to the
+    /// martensite start, 0 to 1.
+    pub left_hot: f64,
 }
 
 /// Simulates the quench of a section.
@@ -165,6 +175,8 @@ struct Run<'a> {
     moved: Option<([f64; 3], f64)>,
     taken: f64,
     rounds: usize,
+    chill: Vec<f64>,
+    left_hot: f64,
 }
 
 /// Largest change of temperature, K, of a share, and the hottest cell, °C.
@@ -238,6 +250,8 @@ impl<'a> Run<'a> {
             moved: None,
             taken: 0.0,
             rounds: 0,
+            chill: vec![0.0; rows * 2],
+            left_hot: 0.0,
         }
     }
 
@@ -290,6 +304,9 @@ impl<'a> Run<'a> {
                     break;
                 }
             }
+            if !air && !last && leg.seconds.is_some() {
+                self.left_hot = self.left_at(leg, &legs[n + 1..]);
+            }
             first_wet &= air;
         }
         let heat_j = (self.taken, began - self.heat());
@@ -313,6 +330,7 @@ impl<'a> Run<'a> {
             time += 1.0;
             history.push(self.moment(time));
         }
+        let chill_k = self.chill_k();
         Ok(Bent {
             curvature: [self.plane[1], self.plane[2]],
             phases: self.phases,
@@ -321,7 +339,39 @@ impl<'a> Run<'a> {
             steps,
             rounds: self.rounds,
             heat_j,
+            chill_k,
+            left_hot: self.left_hot,
         })
+    }
+
+    /// What [`Bent::left_hot`] says when a leg ends and others follow; nothing where they are no milder.
+    fn left_at(&self, leg: &Leg, then: &[Leg]) -> f64 {
+        let milder = then.last().is_some_and(|next| {
+            next.film.at(BRITTLE_C) * (BRITTLE_C - next.sink_c)
+                < 0.7 * leg.film.at(BRITTLE_C) * (BRITTLE_C - leg.sink_c)
+        });
+        if !milder {
+            return self.left_hot;
+        }
+        let span = (self.case.kinetics.martensite_start_c() - leg.sink_c).max(20.0);
+        // Only what can still turn counts.
+        let cells = self.t.iter().zip(&self.phases);
+        let hot = cells.map(|(t, p)| {
+            let left = (p.austenite / MAY_TURN).min(1.0);
+            left * ((t - leg.sink_c) / span).clamp(0.0, 1.0)
+        });
+        hot.fold(0.0, f64::max)
+    }
+
+    fn chill_k(&self) -> Vec<f64> {
+        let rows = self.section.rows();
+        let diffusivity = CONDUCTIVITY / (DENSITY * specific_heat(BRITTLE_C));
+        (0..rows)
+            .map(|row| {
+                let larger = self.chill[row].max(self.chill[rows + row]);
+                larger * self.section.thickness(row).powi(2) / (8.0 * diffusivity)
+            })
+            .collect()
     }
 
     fn moment(&self, time_s: f64) -> Moment {
@@ -521,6 +571,17 @@ impl<'a> Run<'a> {
             let now = kinetics.settle(&mut self.phases[k], was, content, dt);
             self.t[k] = now;
             let (hard, soft) = products(&self.phases[k]);
+            let formed = hard - self.had[k].0;
+            if formed > 0.0 {
+                let (row, layer) = (k / self.layers, k % self.layers);
+                let cooling = formed * hard * (was - now).max(0.0) / dt;
+                if layer == 0 {
+                    self.chill[row] += cooling;
+                }
+                if layer + 1 == self.layers && !self.section.half {
+                    self.chill[self.section.rows() + row] += cooling;
+                }
+            }
             changed.by_k = changed.by_k.max((now - was).abs());
             changed.by_share = changed
                 .by_share
