@@ -269,7 +269,7 @@ mod tests {
     #[test]
     fn sound_and_straight_blades_lower_the_risks() {
         let first = predicted(&BiasModels::default());
-        let sound = vec![Finding::Crack { cracked: false }; 25];
+        let sound = vec![Finding::Crack { cracked: false }; 150];
         let next = predicted(&learn(&sound));
         assert!(next.crack.probability < 0.7 * first.crack.probability);
         let straight = vec![Finding::Side { sag_mm: 0.0 }; 12];

@@ -296,11 +296,13 @@ impl<'a> Unknowns<'a> {
             .filter(|t| parts(&t.0).iter().any(|p| p.0 == teaches))
             .cloned()
             .collect();
-        (gain >= WORTH).then(|| {
+        let (now_hrc, then_hrc) = (half_width(&own, now), half_width(&own, then));
+        // What it is said to teach must move too, or the sentence says nothing.
+        (gain >= WORTH && then_hrc <= (1.0 - WORTH) * now_hrc).then(|| {
             let proposal = Proposal {
                 measurement: c.measurement,
-                now_hrc: half_width(&own, now),
-                then_hrc: half_width(&own, then),
+                now_hrc,
+                then_hrc,
                 teaches,
             };
             (gain / c.effort, proposal)

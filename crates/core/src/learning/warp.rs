@@ -287,9 +287,12 @@ impl WarpModel {
             .collect();
     }
 
-    /// How large each cause is, the shop's first.
+    /// How large each cause is, the shop's first; nothing before anything was seen.
     #[must_use]
     pub fn scales(&self) -> Vec<Scale> {
+        if self.seen.is_empty() {
+            return Vec::new();
+        }
         const NORMAL: f64 = crate::quantity::interval::NINETY;
         let all = self.parameters.iter().zip(&self.theta).zip(&self.deviation);
         all.map(|((p, theta), deviation)| Scale {
@@ -408,6 +411,7 @@ mod tests {
     #[test]
     fn a_straight_shop_and_a_bent_one_see_different_chances() {
         let none = WarpModel::fit(Vec::new());
+        assert!(none.scales().is_empty() && none.promises(|_| 1.0).is_empty());
         let straight = WarpModel::fit((0..10).map(|i| seen(i, "Tove", 0.0)).collect());
         let bent = WarpModel::fit(
             (0..10)

@@ -109,7 +109,8 @@ async fn an_empty_shop_has_no_lessons(pool: PgPool) {
     let client = server(pool).await;
     let me = Asker::shop(&client, "north").await;
     let lessons = me.get("/api/v1/lessons").await.ok();
-    let none = json!({ "counting": false, "records": 0, "outcomes": [], "cracks": [], "next": [], "marks": {} });
+    let none = json!({ "counting": false, "records": 0, "outcomes": [], "cracks": [], "warp": [], "warp_promises": [],
+        "next": [], "marks": {} });
     assert_eq!(lessons, none);
     assert_eq!(me.get("/api/v1/operators").await.ok(), json!([]));
     assert_eq!(me.get("/api/v1/blades/marked").await.ok(), json!([]));
