@@ -80,12 +80,19 @@ export function CrackMark({ frame, maps }: { frame: Frame; maps: Maps }) {
   const [x = 0, above = 0] = at;
   const edge = frame.heights(x)?.[0] ?? 0;
   const [px, py] = [frame.x(x), frame.y(edge + above)];
+  // Towards the tip there is no room to the right.
+  const past = x > 0.5 * maps.columns.length * maps.step_mm + maps.x0_mm;
   return (
     <g className={css["crack-mark"]}>
       <path
         d={`M${px - 5} ${py - 7}L${px + 2} ${py - 2}L${px - 2} ${py + 2}L${px + 5} ${py + 7}`}
       />
-      <text className="note" x={px + 9} y={py + 3}>
+      <text
+        className="note"
+        x={past ? px - 9 : px + 9}
+        y={py + 3}
+        textAnchor={past ? "end" : "start"}
+      >
         a crack would start here
       </text>
     </g>

@@ -609,8 +609,8 @@ impl<'a> Run<'a> {
             // On as in the step before, at most half as far again.
             Some((by, took)) => {
                 let times = (dt / took).min(1.5);
-                for i in 0..3 {
-                    self.plane[i] += times * by[i];
+                for (at, by) in self.plane.iter_mut().zip(by) {
+                    *at += times * by;
                 }
             }
             None if self.plane == [0.0; 3] => {
@@ -679,15 +679,15 @@ impl<'a> Run<'a> {
             if round > 0 && share > 0.06 && onward < -0.5 * then.abs() {
                 // Too far along the last way: half of it back.
                 share *= 0.5;
-                for i in 0..3 {
-                    self.plane[i] += share * way[i];
+                for (at, by) in self.plane.iter_mut().zip(way) {
+                    *at += share * by;
                 }
                 continue;
             }
             let change = solve(k, force);
             (way, residual_then, share) = (change, force, 1.0);
-            for i in 0..3 {
-                self.plane[i] -= change[i];
+            for (at, by) in self.plane.iter_mut().zip(change) {
+                *at -= by;
             }
             if change[0].abs() < 1e-10
                 && (0.03 * change[1]).abs() < 1e-10
