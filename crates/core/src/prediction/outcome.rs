@@ -408,7 +408,13 @@ impl Assembly<'_> {
     fn help(&self, parts: &[Part], chance: impl Fn(f64) -> f64) -> Option<WarpHelp> {
         const WORTH: f64 = 0.8;
         let before = chance(WarpModel::scale_mm(parts));
-        let protected = self.work.protection != Protection::Bare;
+        // A coat or a pouch of the plan is one already.
+        let protected = self.work.protection != Protection::Bare
+            || self
+                .plan
+                .steps()
+                .iter()
+                .any(|s| matches!(s, Step::Coat {} | Step::Pouch {}));
         let relieved = relieved(self.plan, self.steel, self.heat);
         let all = [
             (WarpRemedy::MeasureBevels, true),

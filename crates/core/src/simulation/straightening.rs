@@ -15,7 +15,9 @@ use crate::quantity::units::{Kelvins, Quantity, Seconds};
 use crate::simulation::heat::{Heat, READING_SPOT, STRIP_AT};
 use crate::simulation::physics::stages;
 use crate::simulation::quench::Quenched;
-use crate::simulation::warp::mechanics::{TRANSFORMATION_PLASTICITY, stiffness};
+use crate::simulation::warp::mechanics::{
+    TRANSFORMATION_PLASTICITY, austenite_yield, leblond, stiffness,
+};
 use serde::{Deserialize, Serialize};
 
 /// Coming out may cost this much of the hardened share.
@@ -105,14 +107,13 @@ fn stiffening(q: &Quenched, frame: usize) -> f64 {
 fn holds(air: &Quenched, from_s: f64) -> Vec<Hold> {
     const WORTH: f64 = 0.05;
     const ALL: f64 = 0.99;
-    let phi = |share: f64| share.max(1e-9) * (1.0 - share.max(1e-9).ln());
     let Some(last) = air.frames.len().checked_sub(1) else {
         return Vec::new();
     };
-    let end = phi(stiffening(air, last));
+    let end = leblond(stiffening(air, last));
     let mut all: Vec<Hold> = Vec::new();
     for (i, frame) in air.frames.iter().enumerate() {
-        let left = (end - phi(stiffening(air, i))).max(0.0);
+        let left = (end - leblond(stiffening(air, i))).max(0.0);
         let takes_out = 1.0 - (-STIFFNESS * TRANSFORMATION_PLASTICITY[0] * left).exp();
         let hold = Hold {
             from_s: frame.time_s,
@@ -137,8 +138,7 @@ fn holds(air: &Quenched, from_s: f64) -> Vec<Hold> {
 fn overbend_mm(length_mm: f64, thick_mm: f64, ms: f64) -> f64 {
     const TIMES: f64 = 3.0;
     let t = ms + 50.0;
-    let yields = 220e6 - 120e6 * ((t - 20.0) / 830.0).clamp(0.0, 1.0);
-    let curvature = TIMES * yields / (stiffness(t) * 1e-3 * thick_mm.max(0.3));
+    let curvature = TIMES * austenite_yield(t) / (stiffness(t) * 1e-3 * thick_mm.max(0.3));
     curvature * (1e-3 * length_mm).powi(2) / 8.0 * 1e3
 }
 
@@ -318,10 +318,12 @@ mod tests {
         ] {
             let steel = Steel::built_in(key).unwrap();
             let (plan, work) = (nominal(steel, medium), Workpiece::plain(&blade()));
-            let Some(w) = straightening(&plan, steel, &work) else {
+            let found = straightening(&plan, steel, &work);
+            // Five millimetres of 1095 are just hard enough in the oil itself.
+            assert_eq!(found.is_none(), key == "1095", "{key}");
+            let Some(w) = found else {
                 continue;
             };
-            println!("{key} {w:?}");
             let hard = |seconds: f64| {
                 let heat = Heat::new(&work, &plan, steel, Kelvins::ZERO);
                 let planned = stages(&plan);

@@ -238,7 +238,8 @@ impl<'a> Sections<'a> {
             ),
             step_k,
         };
-        Ok(Some((section.clone(), bend(&section, &case, self.stop)?)))
+        let bent = bend(&section, &case, self.stop)?;
+        Ok(Some((section, bent)))
     }
 
     fn station_mm(&self, i: usize) -> f64 {

@@ -6,7 +6,7 @@
 use crate::process::check::Check;
 use crate::process::workpiece::Workpiece;
 use crate::simulation::heat::Heat;
-use crate::simulation::warp::mechanics::TRANSFORMATION_PLASTICITY;
+use crate::simulation::warp::mechanics::{TRANSFORMATION_PLASTICITY, leblond, swelling};
 use crate::simulation::warp::run::{Bent, Face};
 use crate::simulation::warp::section::Section;
 use serde::{Deserialize, Serialize};
@@ -132,8 +132,7 @@ fn stiff_martensite(section: &Section, bent: &Bent) -> f64 {
 pub fn skin_curvature(section: &Section, bent: &Bent, heat: &Heat, depth_mm: f64) -> f64 {
     const OF_A_LAYER: f64 = 0.42;
     let carbon = heat.dissolved.composition.carbon;
-    let swells =
-        (4.64 - 0.53 * carbon) / 300.0 - 10e-6 * (heat.kinetics.martensite_start_c() - 20.0);
+    let swells = swelling(carbon)[0] - 10e-6 * (heat.kinetics.martensite_start_c() - 20.0);
     let strain = stiff_martensite(section, bent) * swells;
     let moment: f64 = (0..section.rows())
         .map(|row| 0.5 * section.thickness(row) * section.cell(row).0)
@@ -149,7 +148,7 @@ pub fn lean_curvature(section: &Section, bent: &Bent, medium_kg_m3: f64, beyond:
     let share = stiff_martensite(section, bent).clamp(1e-9, 1.0);
     let weight = (crate::material::properties::DENSITY - medium_kg_m3) * GRAVITY * section.area();
     let moment = weight * LEAN_DEGREES.to_radians().sin() * beyond * beyond / 2.0;
-    let stays = TRANSFORMATION_PLASTICITY[0] * share * (1.0 - share.ln());
+    let stays = TRANSFORMATION_PLASTICITY[0] * leblond(share);
     stays * moment / section.sideways_inertia()
 }
 

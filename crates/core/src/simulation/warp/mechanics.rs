@@ -68,6 +68,12 @@ pub fn stiffness(t: f64) -> f64 {
     (210.0 - 0.125 * (t - 20.0)).clamp(60.0, 215.0) * 1e9
 }
 
+/// Yield stress of austenite, Pa.
+#[must_use]
+pub fn austenite_yield(t: f64) -> f64 {
+    ramp((220e6, 100e6), 850.0, t)
+}
+
 /// Strain of martensite and of pearlite against austenite at 20 °C by carbon (percent): a third of the volume
 /// changes of Thelning 1984, "Steel and its Heat Treatment".
 #[must_use]
@@ -76,8 +82,9 @@ pub fn swelling(carbon: f64) -> [f64; 2] {
     [(4.64 - 0.53 * c) / 300.0, (4.64 - 2.21 * c) / 300.0]
 }
 
-/// φ = ξ(1 − ln ξ) of Leblond 1989.
-fn leblond(share: f64) -> f64 {
+/// φ = ξ(1 − ln ξ) of Leblond 1989, ξ the share that has turned.
+#[must_use]
+pub fn leblond(share: f64) -> f64 {
     let x = share.max(1e-9);
     x * (1.0 - x.ln())
 }
@@ -118,7 +125,7 @@ impl Mechanics {
             1.0
         };
         let limit = if self.yields {
-            austenite * ramp((220e6, 100e6), 850.0, t)
+            austenite * austenite_yield(t)
                 + soft * ramp((650e6, 70e6), 750.0, t)
                 + martensite * ramp((1700e6, 900e6), 400.0, t)
         } else {

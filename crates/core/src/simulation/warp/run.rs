@@ -1154,6 +1154,35 @@ mod tests {
     }
 
     #[test]
+    fn a_face_that_comes_late_or_is_hotter_hardly_bends_it() {
+        // As tried: a tenth of a second, or 20 °C across, under 0.005 mm over 240.
+        let (k, c, t) = kinetics("1084");
+        let course = into(Medium::FastOil);
+        let s = wedge(45.0, 2.5, 0.5, 0.75, (16, 6), Faces::Apart);
+        let late = Face {
+            late_s: 0.1,
+            ..Face::default()
+        };
+        let usual = Case {
+            step_k: 6.0,
+            ..case(&k, &course, c, t)
+        };
+        let side =
+            |case: &Case<'_>| sag_mm(bend(&s, case, None).unwrap().curvature[1], 240.0).abs();
+        let delayed = side(&Case {
+            faces: [late, Face::default()],
+            ..usual
+        });
+        let across = side(&Case {
+            across_k: 20.0,
+            ..usual
+        });
+        println!("late {delayed} across {across}");
+        assert!(delayed > 0.0 && delayed < 0.005, "{delayed}");
+        assert!(across > 0.0 && across < 0.005, "{across}");
+    }
+
+    #[test]
     fn a_face_that_lost_carbon_bends_a_plate_as_the_rule_says() {
         // A fortieth of 2 mm with six tenths of the carbon, on one face: the rule of `driver::skin_curvature`.
         let (_, c, t) = kinetics("1084");
