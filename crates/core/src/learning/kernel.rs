@@ -130,12 +130,12 @@ impl Default for Scales {
     /// What a smith would expect of an unknown shop.
     fn default() -> Self {
         Self {
-            shop_hrc: 0.35,
+            shop_hrc: 0.25,
             tester_hrc: 0.5,
             steel: 1.0,
             bar: 0.35,
-            kiln_c: 8.0,
-            oven_c: 8.0,
+            kiln_c: 7.0,
+            oven_c: 7.0,
             tank_hrc: 0.2,
             tank_ln: 0.2,
             operator_hrc: 0.15,
@@ -143,7 +143,7 @@ impl Default for Scales {
             pace_ln: 0.5,
             bar_carbon_percent: 0.015,
             soak_ln: 0.4,
-            temper_hrc: 0.35,
+            temper_hrc: 0.3,
             thickness_hrc: 0.25,
             blade_hrc: 0.4,
             reading_hrc: 0.6,

@@ -169,28 +169,27 @@ fn held(model: &Model, unseen: &[Fired]) -> (f64, f64, f64) {
 
 #[test]
 fn intervals_hold_whatever_was_seen() {
-    // Shops alike but for chance: 30 unseen blades each after each number of results.
+    // Forty shops alike but for chance, 30 unseen blades each after each number of results: 1200 blades, so
+    // that the share inside is known to about one percent (blades of one shop hang together).
     let mut totals = [(0.0, 0.0, 0.0); 4];
     const SEEN: [usize; 4] = [0, 5, 30, 100];
-    const SHOPS: [u64; 10] = [
-        4_711, 90_001, 77_003, 123_457, 54_321, 999_331, 31_337, 271_828, 161_803, 141_421,
-    ];
-    for seed in SHOPS {
-        let all = fire(130, seed);
+    const SHOPS: usize = 40;
+    for shop in 0..SHOPS {
+        let all = fire(130, 4_711 + 1_000_003 * shop as u64);
         let (known, unseen) = all.split_at(100);
         for (total, n) in totals.iter_mut().zip(SEEN) {
             let records = known[..n].iter().enumerate().map(|(i, f)| f.record(i));
             let model = Model::fit(records.collect());
             let (inside, width, error) = held(&model, unseen);
-            total.0 += inside / SHOPS.len() as f64;
-            total.1 += width / SHOPS.len() as f64;
-            total.2 += error / SHOPS.len() as f64;
+            total.0 += inside / SHOPS as f64;
+            total.1 += width / SHOPS as f64;
+            total.2 += error / SHOPS as f64;
         }
     }
     println!("{totals:?}");
     for ((inside, _, _), n) in totals.iter().zip(SEEN) {
         assert!(
-            (0.85..=0.97).contains(inside),
+            (0.85..=0.95).contains(inside),
             "after {n}: {inside} ({totals:?})"
         );
     }
