@@ -157,10 +157,6 @@ const REASONS: [(&str, &str); 10] = [
         "al-063",
         "the last part to turn near the quenched end: transition too sudden",
     ),
-    (
-        "hs-014",
-        "10 % molybdenum with cobalt: cobalt's part in secondary hardening is not in the model",
-    ),
 ];
 
 fn tables(held: &[Held]) -> String {
