@@ -13,6 +13,7 @@ use vatten_core::advice::method::usual;
 use vatten_core::geometry::blade::{Blade, BladeDraft};
 use vatten_core::geometry::clay::ClayDraft;
 use vatten_core::geometry::shape::Shape;
+use vatten_core::learning::bias_model::CURVE_LENGTH_MM;
 use vatten_core::learning::bias_models::BiasModels;
 use vatten_core::material::analysis::Analysis;
 use vatten_core::material::medium::Medium;
@@ -39,6 +40,12 @@ const READING_SPREAD_HRC: f64 = 0.45;
 /// Who quenches: the way from the fire to the tank, s; how much they lean and what is left in the steel, against
 /// what is usual. The second operator is slower, leans, and is short with the normalizing.
 const HANDS: [(&str, f64, [f64; 2]); 2] = [("Tove", 1.5, [0.6, 0.7]), ("Aksel", 4.0, [2.4, 2.0])];
+/// How much further than simulated a blade curves to the spine, mm as on 240 mm.
+const SORI_FURTHER_MM: f64 = 0.25;
+/// How far past straight bowed blades are shimmed in the temper, and the share of all that which stays: the rule says
+/// about three tenths.
+const SHIM_PER_MM: f64 = 1.5;
+const CLAMP_TAKES_OUT: f64 = 0.4;
 /// How even the shop grinds its bevels, and how even its fire is on both faces, against what is usual.
 const BEVELS: f64 = 0.8;
 const SKIN: f64 = 0.6;
@@ -361,7 +368,7 @@ fn seen(
             Driver::Skin => SKIN,
             Driver::Lean => lean,
             Driver::Rest => left,
-            Driver::Film | Driver::Cooling => 1.0,
+            Driver::Film | Driver::Cooling | Driver::Support => 1.0,
         };
         sag + times * part.mm * chance.normal()
     });
@@ -392,6 +399,21 @@ fn seen(
         let astm = predicted.grain_astm + GRAIN_FINER + 0.4 * chance.normal();
         all.push(json!({ "found": { "kind": "grain", "astm": (2.0 * astm).round() / 2.0 }, "found_at": later,
             "note": "coupon of the same bar" }));
+    }
+    if chance.uniform() < 0.6 {
+        let as_told = (blade.length_mm / CURVE_LENGTH_MM).powi(2);
+        let sori = predicted.bend.sori_mm + as_told * (SORI_FURTHER_MM + 0.12 * chance.normal());
+        all.push(json!({ "found": { "kind": "sori", "sori_mm": tenth(sori) }, "found_at": soon }));
+    }
+    let bow = tenth(sag.abs());
+    if bow >= 0.4 {
+        let shim = tenth(SHIM_PER_MM * bow);
+        let took_out = CLAMP_TAKES_OUT * (0.15 * chance.normal()).exp();
+        let left = tenth(bow - took_out * (bow + shim));
+        all.push(
+            json!({ "found": { "kind": "clamped", "bow_mm": bow, "shim_mm": shim, "left_mm": left },
+            "found_at": later, "note": "in the first temper, two bars and a strip of brass" }),
+        );
     }
     Ok(all)
 }

@@ -50,15 +50,6 @@ pub struct OutcomesKey<'a> {
     pub untempered_h: f64,
 }
 
-/// What the maps of a quench depend on.
-#[derive(Debug, Serialize)]
-pub struct MapsKey<'a> {
-    /// The quench.
-    pub quench: QuenchKey<'a>,
-    /// Places whose history is shown, mm.
-    pub points: &'a [[f64; 2]],
-}
-
 /// What was learned of outcomes other than hardness depends on.
 #[derive(Debug, Serialize)]
 pub struct BiasesKey<'a> {

@@ -2,7 +2,7 @@
 //! content.
 
 use crate::cache::{Cache, Content};
-use crate::cache_key::{MapsKey, OutcomesKey, QuenchKey, hash};
+use crate::cache_key::{OutcomesKey, QuenchKey, hash};
 use crate::compute_pool::{ComputePool, broken_off};
 use crate::model_cache::ModelCache;
 use crate::problem::Problem;
@@ -25,6 +25,7 @@ use vatten_core::simulation::physics::stages;
 use vatten_core::simulation::quench::quench;
 use vatten_core::simulation::simulated::{STEP_MM, hours_untempered};
 use vatten_core::simulation::straightening::straightening;
+use vatten_core::simulation::warp::place::{PlaceHistory, follow};
 
 /// Outcomes kept, over all shops.
 const MAX_OUTCOMES: usize = 400;
@@ -142,12 +143,8 @@ impl Predictor {
         asked: PredictionRequest,
         learned: Arc<ShopModel>,
         step_mm: f64,
-        points: Vec<[f64; 2]>,
     ) -> Result<Arc<String>, Problem> {
-        let key = hash(&MapsKey {
-            quench: asked.quench_key(step_mm, &learned.biases_key),
-            points: &points,
-        });
+        let key = hash(&asked.quench_key(step_mm, &learned.biases_key));
         if let Some(known) = self.maps.get(&key) {
             return Ok(known);
         }
@@ -167,13 +164,7 @@ impl Predictor {
                     decarburization::depth_mm(plan.steps(), work.protection, Kelvins::ZERO);
                 let hard = |mm: f64| decarburization::hard_hrc(steel, &heat.dissolved, skin_mm, mm);
                 let line = whole.hamon.clone();
-                let maps = Maps::new(
-                    &q,
-                    line,
-                    (&whole.bend.stations, &whole.bend.moments),
-                    hard,
-                    &points,
-                );
+                let maps = Maps::new(&q, line, (&whole.bend.stations, &whole.bend.moments), hard);
                 Ok(serde_json::to_string(&Maps {
                     crack_at_mm: whole.crack_at_mm,
                     ..maps
@@ -184,6 +175,28 @@ impl Predictor {
         let text = Arc::new(text);
         self.maps.put(key, Arc::clone(&text));
         Ok(text)
+    }
+
+    /// What places (mm) of the blade go through in the last quench; none for those beside it.
+    ///
+    /// # Errors
+    /// As [`Self::simulate`].
+    pub async fn follow(
+        &self,
+        asked: PredictionRequest,
+        points: Vec<[f64; 2]>,
+    ) -> Result<Vec<Option<PlaceHistory>>, Problem> {
+        self.compute
+            .run_stoppable(move |stop| {
+                let PredictionRequest {
+                    plan, steel, work, ..
+                } = &asked;
+                let heat = Heat::new(work, plan, steel, Kelvins::ZERO);
+                let baths = stages(plan);
+                let place = |at: &[f64; 2]| follow(work, &heat, &baths, *at, Some(stop));
+                points.iter().map(place).collect()
+            })
+            .await
     }
 }
 

@@ -259,6 +259,7 @@ impl<'a> Fired<'a> {
         Some(Traits {
             steel: self.blade.metal.steel.key.clone(),
             medium: stages(&self.blade.plan).first()?.medium,
+            clay: (!self.blade.work.clay.is_bare()).then(|| self.blade.work.clay.mix()),
             operator: self.row.operator.clone(),
         })
     }

@@ -97,7 +97,9 @@ pub async fn create(
     let quenched = blade.firing_state.as_ref().is_some_and(|s| s.quenched);
     // A blade can be burned in the fire before it ever meets a bath.
     let scrapped = matches!(new.found, Finding::Scrap { .. });
-    let Some(firing_id) = blade.firing_id.filter(|_| quenched || scrapped) else {
+    // How straight it was before is looked at before.
+    let early = scrapped || new.found.before_mm().is_some();
+    let Some(firing_id) = blade.firing_id.filter(|_| quenched || early) else {
         return Err(Error::not_now(
             "found",
             "This blade was not quenched yet, so nothing can have come of it. Fire it first.",

@@ -253,7 +253,7 @@ pub async fn findings(
         r#", r.found as "found: Json<Finding>""#,
         r#"join finding r on r.workshop_id = f.workshop_id and r.firing_id = f.id
            where f.workshop_id = $1 and r.workshop_id = $1 and r.withdrawn_at is null
-           and r.found ->> 'kind' in ('line', 'straight', 'side', 'crack', 'file', 'punch', 'grain')
+           and r.found ->> 'kind' in ('line', 'straight', 'side', 'sori', 'clamped', 'crack', 'file', 'punch', 'grain')
            order by r.found_at desc, r.id desc limit $2"#,
         workshop.uuid(),
         limit

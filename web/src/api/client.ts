@@ -77,6 +77,7 @@ export type PlanRisk = Schemas["PlanRisk"];
 export type Why = Schemas["Why"];
 export type CheckReach = Schemas["CheckReach"];
 export type Agitation = Schemas["Agitation"];
+export type PlaceHistory = Schemas["PlaceHistory"];
 export type CrackCause = Schemas["CrackCause"];
 export type SpreadFrom = Schemas["SpreadFrom"];
 export type Drawback = Schemas["Drawback"];

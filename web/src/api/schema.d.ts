@@ -901,6 +901,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/simulate/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Follows the `points` of a blade through the last quench of a plan: temperature, phases and stress, beside the start
+         *     lines of the steel. One answer for each point, none for those beside the blade. Nothing is stored.
+         */
+        post: operations["post_simulate_place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stations": {
         parameters: {
             query?: never;
@@ -1336,7 +1356,7 @@ export interface components {
          * @description After what straightness was looked at.
          * @enum {string}
          */
-        After: "quench" | "straightening" | "temper" | "grinding";
+        After: "forging" | "quench" | "straightening" | "temper" | "grinding";
         /**
          * @description What a station was checked against.
          * @enum {string}
@@ -2203,6 +2223,12 @@ export interface components {
         Causes: {
             /**
              * Format: double
+             * @description Chance that clay lets go in the bath, times [`Causes::chill`]: what is suddenly bare beside what is not.
+             * @default 0
+             */
+            bared: number;
+            /**
+             * Format: double
              * @description That, for each tenth of a percent of carbon dissolved above 0.5 %.
              * @default 0
              */
@@ -2214,6 +2240,12 @@ export interface components {
              * @default 0
              */
             chill: number;
+            /**
+             * Format: double
+             * @description Numbers by which the grain is coarser than ASTM 8.
+             * @default 0
+             */
+            coarse: number;
             /**
              * Format: double
              * @description Held between plates: 1.
@@ -2232,6 +2264,12 @@ export interface components {
              * @default 0
              */
             low_start: number;
+            /**
+             * Format: double
+             * @description Sharp inside corners of the outline beyond the heel, each by how far it turns against a right angle.
+             * @default 0
+             */
+            notches: number;
             /**
              * Format: double
              * @description Heat above the nominal, in tens of degrees.
@@ -2256,6 +2294,12 @@ export interface components {
              * @default 0
              */
             section: number;
+            /**
+             * Format: double
+             * @description Skin that lost carbon, in tenths of a millimetre beyond the first: it turns first, and is drawn apart by what turns later.
+             * @default 0
+             */
+            skin: number;
             /**
              * Format: double
              * @description Not normalized, of a steel that should be: 1.
@@ -2339,7 +2383,7 @@ export interface components {
          * @description One thing to look at before the fire.
          * @enum {string}
          */
-        Check: "holes_drilled" | "mark_stamped" | "corners_chamfered" | "scratches_out" | "centre_scribed" | "bevels_match" | "edge_left_thick" | "degreased";
+        Check: "holes_drilled" | "mark_stamped" | "corners_chamfered" | "scratches_out" | "centre_scribed" | "bevels_match" | "edge_left_thick" | "degreased" | "lies_edge_up" | "goes_in_upright";
         /** @description What a check that fails costs on a blade, or what was measured of it. */
         CheckCost: {
             /** @enum {string} */
@@ -2389,6 +2433,27 @@ export interface components {
              * @description Sag sideways for each tenth that one side is thicker, mm.
              */
             per_tenth_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "leans";
+            /**
+             * Format: double
+             * @description Slanted, or swept sideways, mm.
+             */
+            slanted_mm: number;
+            /**
+             * Format: double
+             * @description Upright, mm.
+             */
+            upright_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "sags_in_fire";
+            /**
+             * Format: double
+             * @description By about, mm.
+             */
+            lying_mm: number;
         } | {
             /** @enum {string} */
             code: "edge";
@@ -2529,6 +2594,11 @@ export interface components {
              * @default {}
              */
             left: components["schemas"]["Face"];
+            /**
+             * @description What it is mixed of.
+             * @default refractory_mix
+             */
+            mix: components["schemas"]["ClayMix"];
             /** @default null */
             right: components["schemas"]["Face"] | null;
         };
@@ -2539,6 +2609,11 @@ export interface components {
             /** @description The line that is wanted: [x, height above the edge], mm. */
             wanted?: number[][];
         };
+        /**
+         * @description A kind of clay.
+         * @enum {string}
+         */
+        ClayMix: "refractory_mix" | "furnace_cement" | "charcoal_stone";
         /** @description A wanted line, and what it is wanted on. */
         ClayQuestion: {
             /**
@@ -2550,12 +2625,12 @@ export interface components {
             request: components["schemas"]["PredictBody"];
             /**
              * Format: double
-             * @description Thickest, 0.2 to 10 mm; 4 when left out.
+             * @description Thickest, 0.1 to 10 mm; 4 when left out.
              */
             thickest_mm?: number | null;
             /**
              * Format: double
-             * @description Thinnest clay that can be laid on, 0.2 to 10 mm; 0.8 when left out.
+             * @description Thinnest clay that can be laid on, 0.1 to 10 mm; 0.8 when left out.
              */
             thinnest_mm?: number | null;
             /** @description Height of the line above the edge, [x, mm] from heel to tip; one point for the same everywhere. */
@@ -2810,12 +2885,12 @@ export interface components {
          * @description What speaks for a crack, or against it.
          * @enum {string}
          */
-        CrackCause: "carbon" | "late_martensite" | "severe_medium" | "wrong_medium" | "left_hot" | "held" | "section" | "stress_raisers" | "overheated" | "untempered" | "not_normalized" | "requenched";
+        CrackCause: "carbon" | "late_martensite" | "severe_medium" | "wrong_medium" | "left_hot" | "held" | "section" | "stress_raisers" | "overheated" | "untempered" | "not_normalized" | "requenched" | "coarse_grain" | "skin" | "inside_corners" | "clay_lets_go";
         /**
          * @description What can be behind a symptom.
          * @enum {string}
          */
-        Culprit: "too_hard" | "coarse_grain" | "brittle_temper" | "thin_chips" | "no_temper" | "burr_broke" | "too_soft" | "burned_edge" | "decarburized_edge" | "thin_rolls" | "soft_austenite" | "burr_folded" | "not_polished" | "deep_steel" | "wide_band" | "too_hot" | "skin_over_line" | "over_etched" | "clay_came_off" | "clay_border" | "steam" | "hot_spot" | "section_moves_line" | "forged_in" | "uneven_cooling" | "uneven_skin" | "leaned" | "uneven_clay" | "uneven_bevels" | "stresses" | "uneven_heat" | "towards_the_spine" | "no_straightening" | "wrong_medium" | "severe_to_the_end" | "stress_raiser" | "cracked_too_hot" | "waited_untempered" | "thin_edge_thick_spine" | "late_martensite" | "flaw" | "skin_read" | "read_warm" | "tester_low" | "too_cool" | "short_soak" | "slow_quench" | "over_tempered" | "austenite_left" | "not_this_steel" | "burned" | "scatter" | "long_temper";
+        Culprit: "too_hard" | "coarse_grain" | "brittle_temper" | "thin_chips" | "no_temper" | "burr_broke" | "too_soft" | "burned_edge" | "decarburized_edge" | "thin_rolls" | "soft_austenite" | "burr_folded" | "not_polished" | "deep_steel" | "wide_band" | "too_hot" | "skin_over_line" | "over_etched" | "clay_came_off" | "clay_border" | "steam" | "hot_spot" | "section_moves_line" | "forged_in" | "uneven_cooling" | "uneven_skin" | "leaned" | "uneven_clay" | "uneven_bevels" | "stresses" | "uneven_heat" | "towards_the_spine" | "no_straightening" | "wrong_medium" | "severe_to_the_end" | "stress_raiser" | "cracked_too_hot" | "waited_untempered" | "thin_edge_thick_spine" | "late_martensite" | "not_normalized" | "requenched" | "skin_drawn" | "clay_let_go" | "flaw" | "skin_read" | "read_warm" | "tester_low" | "too_cool" | "short_soak" | "slow_quench" | "over_tempered" | "austenite_left" | "not_this_steel" | "burned" | "scatter" | "long_temper";
         /** @description A name of a steel in another standard. */
         Designation: {
             /** @description The name, for example `1.2510`. */
@@ -3590,6 +3665,37 @@ export interface components {
              */
             sag_mm: number;
         } | {
+            /**
+             * Format: double
+             * @description How far it was curved before the fire, likewise.
+             */
+            before_mm?: number;
+            /** @enum {string} */
+            kind: "sori";
+            /**
+             * Format: double
+             * @description Towards the spine, −100 to 100 mm; below zero towards the edge.
+             */
+            sori_mm: number;
+        } | {
+            /**
+             * Format: double
+             * @description How far it was bowed before, 0 to 100 mm.
+             */
+            bow_mm: number;
+            /** @enum {string} */
+            kind: "clamped";
+            /**
+             * Format: double
+             * @description What was left of the bow, −100 to 100 mm; below zero it went to the other side.
+             */
+            left_mm: number;
+            /**
+             * Format: double
+             * @description How far past straight it was shimmed, 0 to 100 mm.
+             */
+            shim_mm: number;
+        } | {
             /** @description Whether it did. */
             cracked: boolean;
             /** @enum {string} */
@@ -4035,13 +4141,6 @@ export interface components {
             /** @description The outcome with the change. */
             to: components["schemas"]["OutcomeValue"];
         };
-        /** @description Temperature at one place through the quench. */
-        History: {
-            /** @description Where, mm. */
-            at_mm: number[];
-            /** @description Temperature at each moment, °C; none when the place is not on the blade. */
-            temperature_c?: number[] | null;
-        };
         /** @description Numbers of a plain hold. */
         HoldDraft: {
             /**
@@ -4195,6 +4294,11 @@ export interface components {
              * @description How much more clay the left face carries than the right, percent of both.
              */
             left_more_percent: number;
+            /**
+             * Format: double
+             * @description Share of such coats that crack as they dry or let go in the bath, when dried as long as they need, 0 to 1.
+             */
+            lets_go?: number;
             /**
              * Format: double
              * @description Wet clay to mix, with a quarter to spare, g.
@@ -4627,7 +4731,7 @@ export interface components {
             token: components["schemas"]["Token"];
         };
         /**
-         * @description Maps and history of a quench. Cells run column by column from the tang to the tip, each from edge to
+         * @description Maps of a quench. Cells run column by column from the tang to the tip, each from edge to
          *     spine; `columns` says which cells of the grid they are.
          */
         Maps: {
@@ -4652,8 +4756,6 @@ export interface components {
             hardened_percent: number[];
             /** @description Hardness before tempering, tenths of HRC. */
             hardness_tenths: number[];
-            /** @description Places asked for. */
-            histories: components["schemas"]["History"][];
             /** @description From the fire to cold. */
             moments: components["schemas"]["Moment"][];
             /** @description Rows of the grid. */
@@ -4990,7 +5092,7 @@ export interface components {
          * @description An outcome that is predicted and then measured.
          * @enum {string}
          */
-        OutcomeName: "as_quenched" | "tempered" | "line" | "band" | "side" | "grain";
+        OutcomeName: "as_quenched" | "tempered" | "line" | "band" | "curve" | "grain";
         /** @description An outcome in its own measure. */
         OutcomeValue: {
             /** @enum {string} */
@@ -5232,6 +5334,47 @@ export interface components {
              */
             width: number;
         };
+        /** @description What a place goes through. */
+        PlaceHistory: {
+            /** @description Where, mm: from the heel, and the height of the row of the section that it lies in. */
+            at_mm: number[];
+            /**
+             * Format: double
+             * @description Clay on its left face that keeps as much heat in as what lies there, mm.
+             */
+            clay_mm: number;
+            /**
+             * Format: double
+             * @description Martensite start, °C.
+             */
+            martensite_start_c: number;
+            /** @description From the fire to cold, at most [`MOST_MOMENTS`]. */
+            moments: components["schemas"]["PlaceMoment"][];
+            /** @description The start lines, from hot to the martensite start. */
+            starts: components["schemas"]["StartPoint"][];
+            /**
+             * Format: double
+             * @description Steel there, mm.
+             */
+            thickness_mm: number;
+        };
+        /** @description A place at a moment. */
+        PlaceMoment: {
+            /**
+             * Format: double
+             * @description How fast its middle cools, K/s.
+             */
+            cooling_k_s: number;
+            /** @description At its left face. */
+            face: components["schemas"]["Spot"];
+            /** @description In the middle of its thickness. */
+            middle: components["schemas"]["Spot"];
+            /**
+             * Format: double
+             * @description Since it entered the first medium, s; below zero on the way to it.
+             */
+            time_s: number;
+        };
         /** @description A plan to be saved. */
         PlanBody: {
             /** @description The steps in order, 1 to 40. */
@@ -5361,10 +5504,51 @@ export interface components {
             dry_s: number;
         } | {
             /** @enum {string} */
+            code: "clay_lets_go";
+            /**
+             * Format: double
+             * @description Share of them, 0 to 1.
+             */
+            share: number;
+            /**
+             * Format: double
+             * @description Where it is thickest, mm.
+             */
+            thickest_mm: number;
+        } | {
+            /** @enum {string} */
             code: "pouch_in_bath";
         } | {
             /** @enum {string} */
             code: "cold_straighten";
+        } | {
+            /** @enum {string} */
+            code: "straighten_hard";
+            /**
+             * Format: double
+             * @description Its hardness, HRC.
+             */
+            hrc: number;
+            /** @description So hard and rich in carbon that it snaps before it takes a set. */
+            snaps: boolean;
+            /**
+             * Format: double
+             * @description A bow of less than this springs back whole, over the blade's length, mm.
+             */
+            springs_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "edge_waves";
+            /**
+             * Format: double
+             * @description The edge, mm.
+             */
+            edge_mm: number;
+            /**
+             * Format: double
+             * @description From here on it stays straight by that rule, mm.
+             */
+            rule_mm: number;
         } | {
             /**
              * Format: double
@@ -5704,7 +5888,7 @@ export interface components {
             furnace?: string | null;
             order?: components["schemas"]["Order"] | null;
             outline?: components["schemas"]["OutlineDraft"] | null;
-            /** @description Places [x, y] whose temperature history a simulation gives, mm; at most 40. */
+            /** @description Places [x, y] to be followed through the quench, mm; at most 40. */
             points?: number[][];
             /** @description What keeps the carbon in: `bare`, `reducing_forge`, `coating` or `foil`; bare when left out. */
             protection?: string | null;
@@ -5755,6 +5939,7 @@ export interface components {
             /** @description The lines of the heat path. */
             levels: components["schemas"]["Levels"];
             next?: components["schemas"]["Next"] | null;
+            reading_place?: components["schemas"]["ReadingPlace"] | null;
             /** @description Why. */
             reasons: components["schemas"]["Reason"][];
             /** @description How many records of the shop were learned from. */
@@ -5950,6 +6135,29 @@ export interface components {
             values_hrc: number[];
             /** @description Kept, but not learned from. */
             withdrawn?: boolean;
+        };
+        /** @description Where on the blade its hardness is told. */
+        ReadingPlace: {
+            /**
+             * Format: double
+             * @description Above the edge, mm.
+             */
+            above_edge_mm: number;
+            /**
+             * Format: double
+             * @description Clay there, the thicker of both faces, mm; none on a blade without clay.
+             */
+            clay_mm?: number | null;
+            /**
+             * Format: double
+             * @description From the heel, mm.
+             */
+            from_heel_mm: number;
+            /**
+             * Format: double
+             * @description Steel there, mm.
+             */
+            thickness_mm: number;
         };
         /** @description Readings with what counts of them. */
         ReadingView: components["schemas"]["Reading"] & {
@@ -6287,6 +6495,11 @@ export interface components {
             /** @enum {string} */
             of: "tank";
         } | {
+            /** @description What it is mixed of. */
+            mix: components["schemas"]["ClayMix"];
+            /** @enum {string} */
+            of: "clay";
+        } | {
             /** @enum {string} */
             of: "operator";
             /** @description Who. */
@@ -6363,6 +6576,34 @@ export interface components {
              * @description Its spine, mm.
              */
             spine_mm: number;
+        };
+        /** @description One spot of a place at a moment. */
+        Spot: {
+            /**
+             * Format: double
+             * @description Bainite, 0 to 1.
+             */
+            bainite: number;
+            /**
+             * Format: double
+             * @description Martensite, 0 to 1.
+             */
+            martensite: number;
+            /**
+             * Format: double
+             * @description Pearlite, and what was never austenite, 0 to 1.
+             */
+            pearlite: number;
+            /**
+             * Format: double
+             * @description Stress along the blade, MPa: above zero it is drawn apart.
+             */
+            stress_mpa: number;
+            /**
+             * Format: double
+             * @description Temperature, °C.
+             */
+            temperature_c: number;
         };
         /**
          * @description What a result is unsure of.
@@ -6460,6 +6701,24 @@ export interface components {
              * @description Version of the draft plan that is to be frozen.
              */
             plan_version: number;
+        };
+        /** @description When the first percent turns, held at one temperature. */
+        StartPoint: {
+            /**
+             * Format: double
+             * @description To bainite, s, likewise.
+             */
+            bainite_s?: number | null;
+            /**
+             * Format: double
+             * @description To pearlite, s; none where that takes longer than any quench.
+             */
+            pearlite_s?: number | null;
+            /**
+             * Format: double
+             * @description Temperature, °C.
+             */
+            temperature_c: number;
         };
         /** @description What the events so far amount to. */
         State: {
@@ -7591,7 +7850,7 @@ export interface components {
          * @description A cause of a sag sideways.
          * @enum {string}
          */
-        WarpDriver: "bevels" | "skin" | "lean" | "film" | "cooling" | "rest";
+        WarpDriver: "bevels" | "skin" | "lean" | "film" | "cooling" | "support" | "rest";
         /** @description A change, and what the chance would be. */
         WarpHelp: {
             /**
@@ -7636,7 +7895,7 @@ export interface components {
          * @description What would keep a blade straight.
          * @enum {string}
          */
-        WarpRemedy: "measure_bevels" | "coat" | "hold_upright" | "normalize";
+        WarpRemedy: "measure_bevels" | "coat" | "hold_upright" | "lay_edge_up" | "normalize";
         /** @description How large one cause is. */
         WarpScale: {
             /** @description Which. */
@@ -8013,6 +8272,22 @@ export interface components {
             sori_mm: number;
         } | {
             /** @enum {string} */
+            code: "twists";
+            /**
+             * Format: double
+             * @description How much of the sag comes back, mm.
+             */
+            twist_mm: number;
+        } | {
+            /**
+             * Format: double
+             * @description Further towards the spine by so much; negative: towards the edge, mm.
+             */
+            by_mm: number;
+            /** @enum {string} */
+            code: "curves_moved";
+        } | {
+            /** @enum {string} */
             code: "warp_from";
             /** @description Which. */
             driver: components["schemas"]["WarpDriver"];
@@ -8044,6 +8319,8 @@ export interface components {
              * @description Its heat, °C.
              */
             temper_c: number;
+            /** @description Clamps of this shop that it was learned from. */
+            tried: number;
         } | {
             /** @enum {string} */
             code: "uneven_cooling";
@@ -13070,6 +13347,83 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Maps"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_simulate_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PredictBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": (components["schemas"]["PlaceHistory"] | null)[];
                 };
             };
             /** @description Nobody is signed in. */

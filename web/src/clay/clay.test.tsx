@@ -7,7 +7,11 @@ import { ClayTab } from "./clay";
 import { redrawn } from "./line";
 import { laid, TEMPLATES, type Template } from "./templates";
 
-const bare: BladeClay = { clay: { left: {}, right: null }, wanted: [], version: 0 };
+const bare: BladeClay = {
+  clay: { left: {}, right: null, mix: "refractory_mix" },
+  wanted: [],
+  version: 0,
+};
 type Body = { clay: Clay; wanted: number[][]; version: number };
 
 function shop(conflict = false) {
@@ -15,7 +19,11 @@ function shop(conflict = false) {
   return serve(({ method, path, body }) => {
     if (path === "/api/v1/simulate") return { body: maps };
     if (path === "/api/v1/advise/clay") {
-      const clay = { left: { band: { from_edge_mm: 9, thickness_mm: 1.8 } }, right: null };
+      const clay = {
+        left: { band: { from_edge_mm: 9, thickness_mm: 1.8 } },
+        right: null,
+        mix: "refractory_mix",
+      };
       return {
         body: { clay, border: [], thickness_mm: 1.8, off_mm: 0.4 },
       };

@@ -7,8 +7,8 @@ const STROKES = 400;
 
 /** The clay with one face changed; where both are the same, they stay so. */
 export function withFace(clay: Clay, right: boolean, face: ClayFace): Clay {
-  if (!clay.right) return { left: face, right: null };
-  return right ? { left: clay.left, right: face } : { left: face, right: clay.right };
+  if (!clay.right) return { ...clay, left: face, right: null };
+  return right ? { ...clay, right: face } : { ...clay, left: face };
 }
 
 /** The clay with a stroke over what lies there; one of no thickness wipes. */
@@ -32,12 +32,12 @@ export function stroked(
 
 /** Both faces as the one that is shown, or each on its own. */
 export function joined(clay: Clay, right: boolean, same: boolean): Clay {
-  if (same) return { left: faceOf(clay, right), right: null };
-  return { left: clay.left, right: structuredClone(faceOf(clay, true)) };
+  if (same) return { ...clay, left: faceOf(clay, right), right: null };
+  return { ...clay, right: structuredClone(faceOf(clay, true)) };
 }
 
 export function swapped(clay: Clay): Clay {
-  return { left: clay.right ?? clay.left, right: clay.left };
+  return { ...clay, left: clay.right ?? clay.left, right: clay.left };
 }
 
 /** Whether there is any clay. */

@@ -87,7 +87,9 @@ function FindClay(props: { blade: Blade; plan: Plan; draft: ClayDraft; brush: Br
   const [thinnest_mm, setThinnest] = useState(0.8);
   const [thickest_mm, setThickest] = useState(4);
   const { wanted } = draft.now;
-  const search = useFoundClay(blade, plan, (clay) => draft.change((now) => ({ ...now, clay })));
+  const search = useFoundClay(blade, plan, draft.now.clay.mix, (clay) =>
+    draft.change((now) => ({ ...now, clay })),
+  );
   const brush_mm = Math.min(40, Math.max(2, brush.width));
   return (
     <>
@@ -97,14 +99,14 @@ function FindClay(props: { blade: Blade; plan: Plan; draft: ClayDraft; brush: Br
           label="Thinnest"
           kind="length"
           value={thinnest_mm}
-          range={[0.2, 10]}
+          range={[0.1, 10]}
           onChange={setThinnest}
         />
         <QuantityInput
           label="Thickest"
           kind="length"
           value={thickest_mm}
-          range={[0.2, 10]}
+          range={[0.1, 10]}
           onChange={setThickest}
         />
         <Button
@@ -126,12 +128,15 @@ function FindClay(props: { blade: Blade; plan: Plan; draft: ClayDraft; brush: Br
 function Mix({ lay }: { lay: NonNullable<Prediction["clay"]> }) {
   const { show, about } = useUnits();
   const more = lay.left_more_percent;
+  const letsGo = lay.lets_go ?? 0;
   const to = (seconds: number, step: number) => show("time", Math.round(seconds / step) * step);
   return (
     <p className="fine">
       Mix {Math.ceil(lay.mix_g / 5) * 5} g of clay, a quarter of it to spare. Thickest{" "}
       {about(lay.thickest_mm)}: dry {to(lay.dry_air_s, 3600)} in the air, or{" "}
       {to(lay.dry_oven_s, 900)} at {show("temperature", 200)}.
+      {letsGo >= 0.1 &&
+        ` About ${Math.round(10 * letsGo)} in 10 coats as thick as this, dried as the plan has it, crack or let go: two thin coats hold better than one.`}
       {Math.abs(more) >= 2 &&
         ` The ${more > 0 ? "left" : "right"} face carries ${Math.abs(Math.round(more))} % more: it pulls to one side.`}
     </p>

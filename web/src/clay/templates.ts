@@ -53,7 +53,7 @@ export function laid(template: Template, of: Laid): ClayFace {
             [x, foot],
           ],
           width_mm: 1.6,
-          thickness_mm: clamp(thickness * 0.5, 0.5, 10),
+          thickness_mm: clamp(thickness * 0.5, 0.1, 10),
         });
       }
       return { band: { from_edge_mm: from, thickness_mm: thickness }, strokes };

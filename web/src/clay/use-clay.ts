@@ -69,12 +69,20 @@ export interface Sought {
 }
 
 /** Finds the clay that gives a line. */
-export function useFoundClay(blade: Blade, plan: Plan, onFound: (clay: Clay) => void) {
+export function useFoundClay(
+  blade: Blade,
+  plan: Plan,
+  mix: Clay["mix"],
+  onFound: (clay: Clay) => void,
+) {
   return useMutation({
     mutationFn: (sought: Sought) =>
       take(
         api.POST("/api/v1/advise/clay", {
-          body: { request: { ...described(blade), steps: plan.steps }, ...sought },
+          body: {
+            request: { ...described(blade, { left: {}, right: null, mix }), steps: plan.steps },
+            ...sought,
+          },
         }),
       ),
     onSuccess: (found) => found.clay && onFound(found.clay),

@@ -63,7 +63,7 @@ export function heights(outline: Outline, at: number): [number, number] | null {
 export const READ_AT = 0.25;
 
 /** How far along the blade its notes stand and a section is shown, of its length. */
-export const READ_ALONG = 0.42;
+export const READ_ALONG = 0.45;
 
 /** How high hardness is read at x, mm; 0 where there is no blade. */
 export function readingHeight(outline: Outline, at: number): number {
@@ -99,13 +99,16 @@ interface Props {
   over?: (frame: Frame) => ReactNode;
   /** Where the pointer is, mm. */
   onPoint?: (at: [number, number] | null) => void;
+  /** A place was touched or clicked, mm. */
+  onPick?: (at: [number, number]) => void;
   /** Drawn on with pen, finger or mouse: down, along, up, mm. */
   onStroke?: (what: "down" | "move" | "up", at: [number, number]) => void;
 }
 
 /** The blade to scale, shaded by thickness, with a ruler and the place where hardness is read. */
 export function BladeDrawing(props: Props) {
-  const { outline, length, width, spine, edge, plain, under, over, onPoint, onStroke } = props;
+  const { outline, length, width, spine, edge, plain, under, over, onPoint, onPick, onStroke } =
+    props;
   const [ref, wide] = useWidth<HTMLDivElement>(660);
   const { units, show } = useUnits();
   const id = useId();
@@ -144,6 +147,7 @@ export function BladeDrawing(props: Props) {
         aria-label={`Blade ${show("length", length)} long, ${show("length", width)} wide, spine ${show("length", spine)}, edge ${show("length", edge)}`}
         className={onStroke ? css["drawn-on"] : undefined}
         onPointerDown={(e) => {
+          onPick?.(placeOf(e));
           if (!onStroke || e.button !== 0) return;
           e.currentTarget.setPointerCapture?.(e.pointerId);
           onStroke("down", placeOf(e));

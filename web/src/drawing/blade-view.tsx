@@ -11,6 +11,7 @@ import { BendHistory } from "./bend-history";
 import { BladeDrawing, type Outline, READ_ALONG } from "./blade-drawing";
 import css from "./drawing.module.css";
 import { bent, cellAt, hamonColour, hardnessColour, pieces, quenchColour } from "./maps";
+import { PlaceThrough } from "./place-history";
 import { SectionAcross } from "./section-across";
 import { Cells, CrackMark, Curved, Doubt, LineOf, short, spots } from "./view-marks";
 
@@ -39,6 +40,8 @@ export function BladeView(props: {
   const [moment, setMoment] = useState(0);
   const [running, setRunning] = useState(false);
   const [pointed, setPointed] = useState<[number, number] | null>(null);
+  // What was touched last stays, so that its curve can be read.
+  const [touched, setTouched] = useState<[number, number] | null>(null);
   const last = (maps?.moments.length ?? 1) - 1;
   const at = Math.min(moment, last);
   useEffect(() => {
@@ -124,6 +127,7 @@ export function BladeView(props: {
         notes={notes}
         plain={view !== "thickness"}
         onPoint={setPointed}
+        onPick={view === "quench" ? setTouched : undefined}
         under={
           maps && view !== "bend"
             ? (frame) => (
@@ -191,6 +195,15 @@ export function BladeView(props: {
           <span className="num">{short(shown?.time_s ?? 0)}</span>
           <BendHistory maps={maps} at={at} />
         </div>
+      )}
+      {view === "quench" && maps && (
+        <PlaceThrough
+          blade={blade}
+          outline={outline}
+          steps={steps}
+          pointed={touched}
+          now={shown?.time_s ?? 0}
+        />
       )}
     </div>
   );

@@ -35,6 +35,7 @@ const clay: Clay = {
       },
     ],
   },
+  mix: "refractory_mix",
   right: null,
 };
 

@@ -53,8 +53,8 @@ const tempered: OutcomeLesson = {
   ],
 };
 
-const side: OutcomeLesson = {
-  outcome: "side",
+const band: OutcomeLesson = {
+  outcome: "band",
   lesson: {
     ...tempered.lesson,
     measure: "ratio",
@@ -75,7 +75,7 @@ const side: OutcomeLesson = {
 const lessons: LessonsView = {
   counting: false,
   records: 40,
-  outcomes: [tempered, side],
+  outcomes: [tempered, band],
   cracks: [
     { share: { of: "shop" }, name: "", looked_at: 30, cracked: 3, expected: 0.8, low: 0, high: 2 },
     {
@@ -196,12 +196,12 @@ describe("the lessons", () => {
   it("show another outcome, ratios as factors, and what is not written down", async () => {
     answer(lessons);
     show(<LessonsPage />);
-    fireEvent.click(await screen.findByRole("radio", { name: "Sideways bend" }));
+    fireEvent.click(await screen.findByRole("radio", { name: "Width of its band" }));
     expect(screen.getByText(/From one result on one blade/).textContent).toContain(
       "off by a factor of 2.0",
     );
     expect(screen.getByText(/too few results to judge/)).toBeTruthy();
-    expect(screen.getByText(/no hamon, no width of a band, no grain/)).toBeTruthy();
+    expect(screen.getByText(/no hamon, no curve to the spine or the edge, no grain/)).toBeTruthy();
     expect(screen.getAllByRole("img")).toHaveLength(1);
   });
 
@@ -270,15 +270,27 @@ describe("the words", () => {
   });
 
   it("say a ratio as a factor and a heat in degrees", () => {
-    const [hand] = side.biases;
+    const [hand] = band.biases;
     const oven = tempered.biases[4];
     if (!hand || !oven) throw new Error("missing");
-    expect(biased(side, hand, units)).toBe("1.9 times as much");
-    expect(between(side, hand, units)).toBe("× 1.2 to 3.2");
-    expect(biased(side, { ...hand, by: -0.65 }, units)).toBe("1.9 times less");
+    expect(biased(band, hand, units)).toBe("1.9 times as much");
+    expect(between(band, hand, units)).toBe("× 1.2 to 3.2");
+    expect(biased(band, { ...hand, by: -0.65 }, units)).toBe("1.9 times less");
     expect(between(tempered, oven, units)).toBe("+5.2 to +13.2 °C");
-    expect(sentences(side, units)[1]).toBe(
+    expect(sentences(band, units)[1]).toBe(
       "On the whole it comes out 1.6 times as much as physics says.",
+    );
+  });
+
+  it("say a curve in lengths, as on one size of blade", () => {
+    const curve: OutcomeLesson = {
+      ...band,
+      outcome: "curve",
+      lesson: { ...band.lesson, measure: "difference", before_rms: 0.4, bias: 0.3 },
+    };
+    expect(sentences(curve, units)[0]).toContain("physics alone is off by 0.4 mm");
+    expect(sentences(curve, units)[1]).toBe(
+      "On the whole it comes out 0.3 mm more to the spine than physics says.",
     );
   });
 

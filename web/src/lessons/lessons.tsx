@@ -135,12 +135,15 @@ function Cracks({ all }: { all: LessonsView["cracks"] }) {
 }
 
 /** What is missing is said too: nothing can be learned from what is not written down. */
-const MISSING: Record<OutcomeName | "cracks", string> = {
+type Told = OutcomeName | "side" | "cracks";
+
+const MISSING: Record<Told, string> = {
   tempered: "no hardness after tempering",
   as_quenched: "no hardness before tempering",
   line: "no hamon",
   band: "no width of a band",
   side: "no bend straight from the quench",
+  curve: "no curve to the spine or the edge",
   grain: "no grain of a broken coupon",
   cracks: "no look for cracks",
 };
@@ -149,17 +152,16 @@ const MISSING: Record<OutcomeName | "cracks", string> = {
 export function LessonsPage() {
   const query = useLessons();
   const l = query.data;
-  const [chosen, setChosen] = useState<OutcomeName | "cracks">();
+  const [chosen, setChosen] = useState<Told>();
   const options = Object.fromEntries([
     ...(l?.outcomes ?? []).map((o) => [o.outcome, OUTCOMES[o.outcome]]),
+    ...(l && l.warp_promises.length > 0 ? [["side", "Sideways bend"]] : []),
     ...(l && l.cracks.length > 0 ? [["cracks", "Cracks"]] : []),
-  ]) as Record<OutcomeName | "cracks", string>;
-  const known = Object.keys(options) as (OutcomeName | "cracks")[];
+  ]) as Record<Told, string>;
+  const known = Object.keys(options) as Told[];
   const value = chosen && chosen in options ? chosen : known[0];
   const outcome = l?.outcomes.find((o) => o.outcome === value);
-  const missing = (Object.keys(MISSING) as (OutcomeName | "cracks")[]).filter(
-    (o) => !(o in options),
-  );
+  const missing = (Object.keys(MISSING) as Told[]).filter((o) => !(o in options));
   return (
     <main className="page lessons">
       <div className="head">

@@ -4,7 +4,7 @@ import { useWidth } from "../drawing/heat-path";
 import { INCH, type Units as Quantities } from "../quantity/parse";
 import { useUnits } from "../quantity/units";
 import css from "./lessons.module.css";
-import { amount, OUTCOMES, off } from "./words";
+import { amount, isLength, OUTCOMES, off } from "./words";
 
 /** Points drawn at most: the newest. */
 const MOST = 500;
@@ -102,17 +102,14 @@ export function Scatter({ of, marks }: { of: OutcomeLesson; marks: Record<string
   );
 }
 
-const isLength = (of: OutcomeLesson) =>
-  of.outcome !== "grain" && of.outcome !== "tempered" && of.outcome !== "as_quenched";
-
 /** A value of the API in the unit of the axis. */
 const perUnit = (of: OutcomeLesson, units: Quantities) =>
-  isLength(of) && units.length === "in" ? 1 / INCH : 1;
+  isLength(of.outcome) && units.length === "in" ? 1 / INCH : 1;
 
 /** The unit, said once on the axis. */
 function unit(of: OutcomeLesson, units: Quantities): string {
   if (of.outcome === "grain") return ", ASTM number";
-  if (!isLength(of)) return ", HRC";
+  if (!isLength(of.outcome)) return ", HRC";
   return units.length === "in" ? ", in" : ", mm";
 }
 

@@ -14,7 +14,7 @@ export const OUTCOMES: Record<OutcomeName, string> = {
   as_quenched: "Hardness, as quenched",
   line: "Height of the hamon",
   band: "Width of its band",
-  side: "Sideways bend",
+  curve: "Curve to the spine, on 240 mm",
   grain: "Grain",
 };
 
@@ -24,9 +24,13 @@ const WAYS: Record<OutcomeName, [string, string]> = {
   as_quenched: ["harder", "softer"],
   line: ["higher", "lower"],
   band: ["wider", "narrower"],
-  side: ["more", "less"],
+  curve: ["more to the spine", "more to the edge"],
   grain: ["finer", "coarser"],
 };
+
+/** Outcomes that are told in millimetres or inches. */
+export const isLength = (outcome: OutcomeName) =>
+  outcome === "line" || outcome === "band" || outcome === "curve";
 
 /** A value of an outcome, with its unit. */
 export function amount(outcome: OutcomeName, value: number, units: Units): string {
@@ -38,7 +42,7 @@ export function amount(outcome: OutcomeName, value: number, units: Units): strin
 /** How far something was off, with its unit; a ratio as a factor. */
 export function off(lesson: OutcomeLesson, rms: number, units: Units): string {
   if (lesson.lesson.measure === "ratio") return `a factor of ${Math.exp(rms).toFixed(1)}`;
-  if (lesson.outcome === "line") return units.about(rms);
+  if (isLength(lesson.outcome)) return units.about(rms);
   return lesson.outcome === "grain" ? `${rms.toFixed(1)} numbers` : `${rms.toFixed(2)} HRC`;
 }
 
@@ -50,7 +54,7 @@ function far(lesson: OutcomeLesson, by: number, units: Units): string {
     const factor = Math.exp(Math.abs(by)).toFixed(1);
     return `${factor} times ${by >= 0 ? "as much" : "less"}`;
   }
-  if (lesson.outcome === "line") return `${units.about(Math.abs(by))} ${way}`;
+  if (isLength(lesson.outcome)) return `${units.about(Math.abs(by))} ${way}`;
   if (lesson.outcome === "grain") return `${Math.abs(by).toFixed(1)} numbers ${way}`;
   return `${Math.abs(by).toFixed(1)} HRC ${way}`;
 }
@@ -95,6 +99,7 @@ const SHARES: [Bias["share"]["of"], string][] = [
   ["steel", "Steels"],
   ["kiln", "Fires"],
   ["tank", "Tanks"],
+  ["clay", "Clays"],
   ["operator", "Hands"],
   ["oven", "Ovens"],
   ["tester", "Testers"],
@@ -137,7 +142,7 @@ export function between(l: OutcomeLesson, b: Bias, units: Units): string {
   }
   const signed = (v: number, size: string) => (v >= 0 ? `+${size}` : `−${size}`);
   const length = (v: number) => signed(v, units.about(Math.abs(v)));
-  if (l.outcome === "line") return `${length(low)} to ${length(high)}`;
+  if (isLength(l.outcome)) return `${length(low)} to ${length(high)}`;
   const number = (v: number) => {
     const size = Math.abs(v).toFixed(1);
     return size === "0.0" ? size : signed(v, size);

@@ -33,6 +33,14 @@ function strongest(reasons: Reason[], say: Say): string {
   return ` ${because(learned, say).replace(/\.$/, "")}: ${effect < 0 ? "−" : "+"}${Math.abs(effect).toFixed(1)}.`;
 }
 
+/** On a blade with clay: which place it speaks of. */
+function there(prediction: Prediction | undefined, length: (mm: number) => string): string {
+  const at = prediction?.reading_place;
+  if (at?.clay_mm === null || at?.clay_mm === undefined) return "";
+  const under = at.clay_mm > 0 ? `under ${length(at.clay_mm)} of clay` : "where it is bare";
+  return ` Read ${length(at.from_heel_mm)} from the heel, ${length(at.above_edge_mm)} above the edge, ${under}.`;
+}
+
 function between(now: Interval | undefined): string {
   return now ? `9 in 10 between ${hrc(now.low)} and ${hrc(now.high)}.` : "";
 }
@@ -86,7 +94,7 @@ export function Outcomes({ prediction, wanted, earlier, readings, lines = [] }: 
         earlier={earlier?.hardness.tempered}
         recorded={values(readings, "tempered")}
         leads
-        sentence={`${between(h?.tempered)}${strongest(tempered, say)}`}
+        sentence={`${between(h?.tempered)}${strongest(tempered, say)}${there(prediction, length)}`}
         reasons={tempered}
       />
       {(prediction?.layers ?? []).map((l) => (

@@ -6,6 +6,8 @@ import { readPlaces } from "./places";
 export const KINDS = {
   line: "where the hamon sits",
   straight: "how straight it is",
+  sori: "how it curved, edge to spine",
+  clamped: "clamped in a temper",
   crack: "cracked, or sound",
   file: "what the files said",
   punch: "what the punch said",
@@ -25,6 +27,7 @@ export const OFFERED = Object.fromEntries(
 ) as Record<string, string>;
 
 export const AFTER = {
+  forging: "before the fire",
   quench: "straight from the quench",
   straightening: "after straightening",
   temper: "after the last temper",
@@ -106,6 +109,16 @@ export const TYPED: Partial<Record<Kind, { label: string; help: string; lengths?
     help: "Sag straight from the quench, before straightening; 0 for straight.",
     lengths: true,
   },
+  sori: {
+    label: "Curve; before the fire, if it had one",
+    help: "Straight from the quench: towards the spine is plus, towards the edge minus: 0.6; then perhaps what it was before: 0.6 0.2.",
+    lengths: true,
+  },
+  clamped: {
+    label: "Bow, past straight, left",
+    help: "How far it was bowed, how far past straight it was shimmed, what bow was left: 1.2 2.5 0.1; minus went to the other side.",
+    lengths: true,
+  },
   file: {
     label: "Hardness of the files, HRC",
     help: "The one that skates, then the one that bites, HRC: 60 65; one number where one alone was tried.",
@@ -180,6 +193,15 @@ export function read(kind: Kind, said: Said, length: number, units: Units): Find
     case "side": {
       const all = numbers(text, per);
       return all?.length === 1 ? { kind, sag_mm: all[0] ?? 0 } : help;
+    }
+    case "sori": {
+      const [sori_mm, before_mm = 0, ...more] = numbers(text, per) ?? [];
+      return sori_mm === undefined || more.length > 0 ? help : { kind, sori_mm, before_mm };
+    }
+    case "clamped": {
+      const [bow_mm, shim_mm, left_mm, ...more] = numbers(text, per) ?? [];
+      if (bow_mm === undefined || shim_mm === undefined || left_mm === undefined) return help;
+      return more.length > 0 ? help : { kind, bow_mm, shim_mm, left_mm };
     }
     case "file": {
       const all = numbers(text, 1);
@@ -276,6 +298,14 @@ export function told(found: Finding, about: (mm: number) => string): string {
       return found.sag_mm === 0
         ? "Straight from the quench"
         : `Bent ${about(found.sag_mm)} sideways`;
+    case "sori": {
+      const way = (mm: number) =>
+        mm === 0 ? "straight" : `${about(Math.abs(mm))} to the ${mm > 0 ? "spine" : "edge"}`;
+      const before = found.before_mm ? `, ${way(found.before_mm)} before the fire` : "";
+      return `Curve from the quench: ${way(found.sori_mm)}${before}`;
+    }
+    case "clamped":
+      return `Clamped ${about(found.shim_mm)} past straight: of ${about(found.bow_mm)} ${about(Math.abs(found.left_mm))} left${found.left_mm < 0 ? " to the other side" : ""}`;
     case "crack":
       return found.cracked ? "Cracked" : "Looked for cracks: sound";
     case "file":

@@ -239,7 +239,6 @@ export const maps: Maps = {
     temperature_c: [815, 815, 815, 815, 815, 815].map((t) => (i === 2 ? 20 : t - 200 * i)),
     martensite_percent: i === 2 ? [90, 70, 4, 90, 50, 4] : [0, 0, 0, 0, 0, 0],
   })),
-  histories: [],
   hamon: {
     points: [20, 100, 160].map((x_mm) => ({ x_mm, height_mm: 12, low_mm: 9, high_mm: 15 })),
     height_mm: 12,

@@ -11,6 +11,8 @@ export const CHECK_QUESTIONS: Record<Checked["check"], string> = {
   bevels_match: "Bevels and plunge lines match left and right",
   edge_left_thick: "Edge left thick enough",
   degreased: "Degreased",
+  lies_edge_up: "Edge up in the fire, or hung",
+  goes_in_upright: "Into the bath upright, moved along its edge only",
 };
 
 /** A chance in percent, with a digit more where it is small. */
@@ -34,6 +36,9 @@ export function cost(checked: Checked, say: Say): string {
       `They differ by up to ${say.about(f.off_mm)}: that bends it about ${say.fine(f.side_mm)} to one side.`,
     bevels_bend: (f) =>
       `For each tenth that their heights differ, it bends ${say.fine(f.per_tenth_mm)} sideways.`,
+    leans: (f) =>
+      `Upright, leaning bends such blades by about ${say.fine(f.upright_mm)}; slanted or swept sideways by ${say.fine(f.slanted_mm)}.`,
+    sags_in_fire: (f) => `Lying on its side it sags by about ${say.fine(f.lying_mm)} in this fire.`,
     edge: (f) => {
       const skin = `${say.fine(f.skin_mm)} of skin lost on each face`;
       if (f.sound_mm <= 0) {

@@ -213,6 +213,26 @@ const culprits = (say: Say): Record<Culprit, Told> => ({
     check: "Two coupons, one in a milder bath: if only the hard one cracks, mind the steel.",
     avoid: "A milder bath, or out of it while still warm to the hand.",
   },
+  not_normalized: {
+    name: "It was quenched with the stresses and the grain of forging in it.",
+    check: "Break a coupon of the same bar: coarse and shiny is the forge's grain.",
+    avoid: "Normalize before the hardening heat.",
+  },
+  requenched: {
+    name: "It was quenched again without normalizing between.",
+    check: "Was it hardened before and not normalized since? Then this.",
+    avoid: "Normalize before it is hardened again.",
+  },
+  skin_drawn: {
+    name: "A skin without carbon turned first and was drawn apart.",
+    check: "Fine cracks like a dried pond, no deeper than a grinding pass? Then this.",
+    avoid: "A coat or a pouch; less time at heat; grind the skin off before the next one.",
+  },
+  clay_let_go: {
+    name: "Clay let go in the bath: bare steel beside steel under clay.",
+    check: "Does the crack run where a piece of clay is missing?",
+    avoid: "Thinner coats, dried longer, on clean and roughened steel.",
+  },
   flaw: {
     name: "The bar had a flaw: a cold shut, a seam, a weld that did not take.",
     check: "A dark, scaled wall in the crack was there before the quench; a bright one was not.",

@@ -1,4 +1,4 @@
-import type { Furnace, Medium, StationKind, Step } from "../api/client";
+import type { Clay, Furnace, Medium, StationKind, Step } from "../api/client";
 
 export const MEDIA: Record<Medium, string> = {
   brine: "brine",
@@ -98,6 +98,11 @@ export const STEPS: Record<Step["kind"], string> = {
   check: "Check",
 };
 
+export const CLAYS: Record<Clay["mix"], string> = {
+  refractory_mix: "refractory mortar",
+  furnace_cement: "furnace cement",
+  charcoal_stone: "clay, charcoal and stone",
+};
 export const PARTS: Record<"spine" | "tang", string> = { spine: "spine", tang: "tang" };
 
 export const LOOKS: Record<"straight" | "cracked" | "hard" | "magnet" | "colour", string> = {

@@ -33,6 +33,10 @@ const CRACK_CAUSES: Record<CrackCause, string> = {
   stress_raisers: "Scratches or sharp corners raise the stress.",
   overheated: "Hotter than the steel's window.",
   untempered: "Waiting hard and untempered.",
+  coarse_grain: "Coarse grain: it cracks along its boundaries.",
+  skin: "A skin without carbon turns first and is drawn apart.",
+  inside_corners: "A sharp inside corner in its outline.",
+  clay_lets_go: "Clay this thick may let go in the bath and bare the steel.",
 };
 
 const LEVELS = {
@@ -163,6 +167,10 @@ const WHY: Wording<Why> = {
     `Half martensite ${say.about(f.height_mm)} above the edge on the mean; the change from hard to soft takes ${say.about(f.band_mm)}: ${f.crisp ? "a crisp line" : "a soft, cloudy line"}.`,
   line_from_records: () =>
     "The engine sees no line here; your own records of blades like this put one there.",
+  twists: (f, say) =>
+    `What differs from face to face bends it one way near the heel and the other near the tip: ${say.about(f.twist_mm)} comes back.`,
+  curves_moved: (f, say) =>
+    `Your own blades curved ${say.about(Math.abs(f.by_mm))} more to the ${f.by_mm > 0 ? "spine" : "edge"} than simulated.`,
   lines_moved: (f, say) =>
     `Your own lines came out ${say.about(Math.abs(f.by_mm))} ${f.by_mm > 0 ? "higher" : "lower"} than simulated.`,
   no_line: (f, say) => noLine(f.none, say),
@@ -180,7 +188,7 @@ const WHY: Wording<Why> = {
       Math.abs(f.times - 1) > 0.05 ? `, ${f.times.toFixed(1)} times the usual by your records` : ""
     }.`,
   clamped_in_temper: (f, say) =>
-    `Clamped to something straight in the temper at ${say.temperature(f.temper_c)}, ${whole(100 * f.takes_out)} of what it is bent by there stays: shim it ${f.shim_per_mm.toFixed(1)} times its bow past straight.`,
+    `Clamped to something straight in the temper at ${say.temperature(f.temper_c)}, ${whole(100 * f.takes_out)} of what it is bent by there stays, ${f.tried > 0 ? `by the ${f.tried} you wrote down` : "by rule of thumb"}: shim it ${f.shim_per_mm.toFixed(1)} times its bow past straight.`,
   uneven_cooling: (f, say) =>
     `A tenth more cooling on one face bends it ${say.fine(f.per_tenth_mm)} sideways; quenches differ by about ${whole(f.unevenness_percent)} from face to face.`,
   uneven_clay: (f, say) =>

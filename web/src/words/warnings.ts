@@ -23,6 +23,12 @@ const WARNINGS: Wording<PlanRisk> = {
     "No clay is laid out yet: paint it under Clay, or the line is computed bare.",
   clay_wet: (f, say) =>
     `Clay wants ${say.time(f.dry_s)} at ${say.temperature(f.dry_c)} or a night in the air; steam under it throws it off.`,
+  straighten_hard: (f, say) =>
+    `At ${f.hrc.toFixed(0)} HRC it springs back from anything under about ${say.about(f.springs_mm)}${f.snaps ? ", and steel this hard and rich snaps before it sets" : ""}. Clamp it past straight in a temper instead; if bent cold, gloves, eyes covered, nobody in line.`,
+  edge_waves: (f, say) =>
+    `An edge of ${say.about(f.edge_mm)} may ripple in this bath: by smiths' rule, not computed, ${say.about(f.rule_mm)} stays straight.`,
+  clay_lets_go: (f, say) =>
+    `Clay up to ${say.about(f.thickest_mm)} thick: ${percent(f.share)} of such coats crack as they dry or let go in the bath. Two thin coats, each dried, hold better.`,
   pouch_in_bath: () =>
     "A pouch keeps the bath off the blade: cut it open on the way, or quench between plates.",
   cold_straighten: () =>

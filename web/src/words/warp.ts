@@ -10,7 +10,8 @@ export const DRIVERS: Record<Driver, string> = {
   lean: "leaning in the bath",
   film: "steam or vapour clinging to one face",
   cooling: "one face cooled more",
-  rest: "how it lay in the fire and old stresses",
+  support: "lying on its side in the fire",
+  rest: "old stresses and uneven heat",
 };
 
 /** What would keep it straight. */
@@ -18,5 +19,6 @@ export const REMEDIES: Record<Remedy, string> = {
   measure_bevels: "Bevels measured and evened out",
   coat: "Coated or in foil",
   hold_upright: "In upright and moved along its edge only",
+  lay_edge_up: "Edge up in the fire, or hung",
   normalize: "Normalized first",
 };

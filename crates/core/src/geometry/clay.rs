@@ -1,6 +1,7 @@
 //! Clay on a blade: how thick on each face, mm, as painted.
 
 use crate::geometry::form::{Form, Grid};
+use crate::material::clay_mix::ClayMix;
 use crate::quantity::validation::{Checker, Faults, Unit};
 use serde::{Deserialize, Serialize};
 
@@ -128,6 +129,8 @@ pub struct ClayDraft {
     /// The right face; the same as the left when left out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub right: Option<Face>,
+    /// What it is mixed of.
+    pub mix: ClayMix,
 }
 
 /// Clay whose numbers were checked.
@@ -135,6 +138,7 @@ pub struct ClayDraft {
 pub struct Clay {
     left: Face,
     right: Option<Face>,
+    mix: ClayMix,
 }
 
 fn check_number(c: &mut Checker, field: String, what: &str, value: f64, (low, high): (f64, f64)) {
@@ -221,15 +225,8 @@ impl Face {
         }
     }
 
-    fn thickness_at(&self, x: f64, y: f64, above_edge: f64) -> f64 {
-        if let Some(stroke) = self
-            .strokes
-            .iter()
-            .rev()
-            .find(|s| s.distance(x, y) <= 0.5 * s.width_mm)
-        {
-            return stroke.thickness_mm;
-        }
+    /// Clay where no stroke went, mm.
+    fn under_strokes(&self, x: f64, y: f64, above_edge: f64) -> f64 {
         if let Some(band) = self.band.filter(|b| above_edge >= b.from_edge_mm) {
             return band.thickness_mm;
         }
@@ -289,6 +286,7 @@ impl Clay {
         c.finish(Some(Self {
             left: draft.left.clone(),
             right: draft.right.clone(),
+            mix: draft.mix,
         }))
     }
 
@@ -304,6 +302,7 @@ impl Clay {
                 ..Face::default()
             },
             right: None,
+            mix: ClayMix::default(),
         }
     }
 
@@ -351,7 +350,21 @@ impl Clay {
                 ..Face::default()
             },
             right: None,
+            mix: ClayMix::default(),
         }
+    }
+
+    /// The same layout, mixed otherwise.
+    #[must_use]
+    pub const fn of_mix(mut self, mix: ClayMix) -> Self {
+        self.mix = mix;
+        self
+    }
+
+    /// What it is mixed of.
+    #[must_use]
+    pub const fn mix(&self) -> ClayMix {
+        self.mix
     }
 
     /// The clay as a caller would write it.
@@ -360,6 +373,7 @@ impl Clay {
         ClayDraft {
             left: self.left.clone(),
             right: self.right.clone(),
+            mix: self.mix,
         }
     }
 
@@ -375,24 +389,57 @@ impl Clay {
         self.right.as_ref().is_none_or(|right| *right == self.left)
     }
 
-    /// Thickness on each cell of a grid, mm: left and right.
+    /// Clay at a place (mm; `above_edge` of it above the edge), the thicker of both faces, mm.
+    #[must_use]
+    pub fn thickest_at(&self, x: f64, y: f64, above_edge: f64) -> f64 {
+        let on = |face: &Face| Laid::new(face).thickness_at(x, y, above_edge);
+        on(&self.left).max(self.right.as_ref().map_or(0.0, on))
+    }
+
+    /// Thickness on each cell of a grid, mm: left and right, each the mean over the cell.
     #[must_use]
     pub fn on(&self, grid: &Grid) -> [Vec<f64>; 2] {
+        self.sampled(grid, &|samples| {
+            samples.iter().map(|s| s.weight * s.clay_mm).sum::<f64>()
+        })
+    }
+
+    /// Even clay on each cell that keeps as much heat in as the clay that is there, mm: left and right. A leg that
+    /// covers a part of a cell lets the rest cool bare. Where a grid is one cell wide, what lies beside it counts as
+    /// far as heat flows there: [`BESIDE_MM`].
+    #[must_use]
+    pub fn shielding(&self, grid: &Grid) -> [Vec<f64>; 2] {
+        let bare = FACE_W_PER_M2K;
+        let conductivity = self.mix.conductivity();
+        self.sampled(grid, &|samples| {
+            let through = samples
+                .iter()
+                .map(|s| s.weight / (1.0 / bare + 1e-3 * s.clay_mm / conductivity));
+            let mm = 1e3 * conductivity * (1.0 / through.sum::<f64>() - 1.0 / bare);
+            mm.max(0.0)
+        })
+    }
+
+    fn sampled(&self, grid: &Grid, of: &dyn Fn(&[Sample]) -> f64) -> [Vec<f64>; 2] {
         let paint = |face: &Face| {
             let mut cells = vec![0.0; grid.thickness_mm.len()];
             if face.is_bare() {
                 return cells;
             }
+            let laid = Laid::new(face);
+            let across = laid.across(grid);
+            let mut samples = Vec::new();
             for i in 0..grid.columns {
                 let Some((edge, _)) = grid.sections[i] else {
                     continue;
                 };
-                let x = grid.x_mm(i);
                 for j in 0..grid.rows {
                     let k = i * grid.rows + j;
                     if grid.thickness_mm[k] > 0.0 {
-                        let y = grid.y_mm(j);
-                        cells[k] = face.thickness_at(x, y, y - edge);
+                        laid.samples(grid, (i, j), edge, &across, &mut samples);
+                        let first = samples[0].clay_mm;
+                        let even = samples.iter().all(|s| s.clay_mm == first);
+                        cells[k] = if even { first } else { of(&samples) };
                     }
                 }
             }
@@ -404,8 +451,110 @@ impl Clay {
     }
 }
 
-/// Wet clay, g/cm³: refractory clay with charcoal and stone dust, as smiths mix it.
-const WET_G_PER_CM3: f64 = 1.9;
+/// Heat transfer at a bare face that partly covered cells are weighed with, W/m²K: between oil and water.
+const FACE_W_PER_M2K: f64 = 3000.0;
+/// How far beside a strip heat still flows to it: the length √(k·t/2h) over which a plate t = 2 mm thick of
+/// conductivity k evens out what its faces lose by h (Incropera and DeWitt 2007, section 3.6), mm.
+pub const BESIDE_MM: f64 = 3.0;
+/// Places looked at in a cell, along each of its sides.
+const ALONG_A_SIDE: usize = 3;
+
+/// Clay at one place of a cell.
+struct Sample {
+    clay_mm: f64,
+    /// Share of the cell that it stands for; all together 1.
+    weight: f64,
+}
+
+/// Clay of a face, with the reach of each stroke.
+struct Laid<'a> {
+    face: &'a Face,
+    /// Lowest and highest x, lowest and highest y, mm.
+    reach: Vec<[f64; 4]>,
+}
+
+impl<'a> Laid<'a> {
+    fn new(face: &'a Face) -> Self {
+        let reach = face.strokes.iter().map(|s| {
+            let half = 0.5 * s.width_mm;
+            let none = [
+                f64::INFINITY,
+                f64::NEG_INFINITY,
+                f64::INFINITY,
+                f64::NEG_INFINITY,
+            ];
+            s.points.iter().fold(none, |r, [x, y]| {
+                [
+                    r[0].min(x - half),
+                    r[1].max(x + half),
+                    r[2].min(y - half),
+                    r[3].max(y + half),
+                ]
+            })
+        });
+        Self {
+            reach: reach.collect(),
+            face,
+        }
+    }
+
+    /// Where to look along the blade around the middle of a cell, with the share of each, mm.
+    fn across(&self, grid: &Grid) -> Vec<(f64, f64)> {
+        if self.face.strokes.is_empty() && self.face.grid.is_none() {
+            return vec![(0.0, 1.0)];
+        }
+        if grid.columns > 1 {
+            return thirds(grid.step_mm)
+                .map(|x| (x, 1.0 / ALONG_A_SIDE as f64))
+                .to_vec();
+        }
+        let places = (-9..=9).map(f64::from);
+        let sum: f64 = places.clone().map(|x| (-x.abs() / BESIDE_MM).exp()).sum();
+        places
+            .map(|x| (x, (-x.abs() / BESIDE_MM).exp() / sum))
+            .collect()
+    }
+
+    fn samples(
+        &self,
+        grid: &Grid,
+        (i, j): (usize, usize),
+        edge: f64,
+        across: &[(f64, f64)],
+        into: &mut Vec<Sample>,
+    ) {
+        into.clear();
+        let (x, y) = (grid.x_mm(i), grid.y_mm(j));
+        for (dx, share) in across {
+            for dy in thirds(grid.step_mm) {
+                let (x, y) = (x + dx, y + dy);
+                into.push(Sample {
+                    clay_mm: self.thickness_at(x, y, y - edge),
+                    weight: share / ALONG_A_SIDE as f64,
+                });
+            }
+        }
+    }
+
+    fn thickness_at(&self, x: f64, y: f64, above_edge: f64) -> f64 {
+        let within = |r: &[f64; 4]| x >= r[0] && x <= r[1] && y >= r[2] && y <= r[3];
+        let strokes = self.face.strokes.iter().zip(&self.reach).rev();
+        strokes
+            .filter(|(_, r)| within(r))
+            .map(|(s, _)| s)
+            .find(|s| s.distance(x, y) <= 0.5 * s.width_mm)
+            .map_or_else(
+                || self.face.under_strokes(x, y, above_edge),
+                |s| s.thickness_mm,
+            )
+    }
+}
+
+/// Middles of the thirds of a cell, from its middle, mm.
+fn thirds(step: f64) -> [f64; ALONG_A_SIDE] {
+    [-step / 3.0, 0.0, step / 3.0]
+}
+
 /// Share mixed more than is laid on: brush, board and slips.
 const SPARE: f64 = 0.25;
 /// Drying at 200 °C, s for each mm² of the thickest place's square: water leaves by diffusion.
@@ -431,9 +580,39 @@ pub struct Lay {
     pub dry_air_s: f64,
     /// How much more clay the left face carries than the right, percent of both.
     pub left_more_percent: f64,
+    /// Share of such coats that crack as they dry or let go in the bath, when dried as long as they need, 0 to 1.
+    #[serde(default)]
+    pub lets_go: f64,
 }
 
+/// How fast the risk that a coat lets go rises with its thickness: exponent of the odds.
+const LETS_GO_EXPONENT: f64 = 3.0;
+/// The same with the time it should have dried over the time it had.
+const WET_EXPONENT: f64 = 1.5;
+
+impl Lay {
+    /// Share of such coats that crack or let go when dried for so long in an oven, s: steam in thick clay that is still
+    /// damp lifts it off.
+    #[must_use]
+    pub fn lets_go_dried(&self, dried_s: f64) -> f64 {
+        let odds = self.lets_go / (1.0 - self.lets_go);
+        let wet = (self.dry_oven_s / dried_s.max(60.0)).max(1.0);
+        let odds = odds * wet.powf(WET_EXPONENT);
+        odds / (1.0 + odds)
+    }
+}
+
+/// Cells that laying on is counted with where no quench says otherwise, mm.
+const COUNTED_MM: f64 = 2.0;
+
 impl Clay {
+    /// How long its thickest place dries in an oven at [`DRY_C`], s; [`DRY_S`] when bare.
+    #[must_use]
+    pub fn dry_oven_s(&self, form: &Form) -> f64 {
+        let lay = self.lay(&Grid::over(form, COUNTED_MM));
+        lay.map_or(DRY_S, |l| l.dry_oven_s)
+    }
+
     /// What laying it on amounts to, on a grid; none when bare.
     #[must_use]
     pub fn lay(&self, grid: &Grid) -> Option<Lay> {
@@ -453,10 +632,14 @@ impl Clay {
             area_mm2: covered as f64 * cell,
             volume_mm3,
             thickest_mm,
-            mix_g: volume_mm3 * 1e-3 * WET_G_PER_CM3 * (1.0 + SPARE),
+            mix_g: volume_mm3 * 1e-3 * self.mix.wet_g_per_cm3() * (1.0 + SPARE),
             dry_oven_s: (OVEN_S_PER_MM2 * square).clamp(DRY_S, 4.0 * DRY_S),
             dry_air_s: (AIR_S_PER_MM2 * square).clamp(8.0 * 3600.0, 48.0 * 3600.0),
             left_more_percent: 100.0 * (l - r) / volume_mm3,
+            lets_go: {
+                let odds = (thickest_mm / self.mix.cracks_at_mm()).powf(LETS_GO_EXPONENT);
+                odds / (1.0 + odds)
+            },
         })
     }
 }
@@ -490,7 +673,11 @@ mod tests {
             width_mm: 8.0,
             thickness_mm: 0.0,
         });
-        let clay = Clay::parse(&ClayDraft { left, right: None }).unwrap();
+        let clay = Clay::parse(&ClayDraft {
+            left,
+            ..ClayDraft::default()
+        })
+        .unwrap();
         let grid = Grid::over(&Form::from_blade(&blade()), 1.0);
         let [l, r] = clay.on(&grid);
         let at = |x: f64, y: f64| {
@@ -515,7 +702,10 @@ mod tests {
                 let k = i * grid.rows + j;
                 if grid.thickness_mm[k] > 0.0 {
                     let above = grid.y_mm(j) - grid.sections[i].unwrap().0;
-                    assert_eq!(left[k] > 0.0, above >= 15.0);
+                    // The mean over a cell of 2 mm: partly covered within a millimetre of the border.
+                    if (above - 15.0).abs() > 1.0 {
+                        assert_eq!(left[k], if above > 15.0 { 2.0 } else { 0.0 });
+                    }
                 }
             }
         }
@@ -533,10 +723,11 @@ mod tests {
             grid: Some(grid),
             ..Face::default()
         };
-        assert_eq!(face.thickness_at(2.0, 7.0, 7.0), 2.0);
-        assert_eq!(face.thickness_at(7.0, 2.0, 2.0), 3.0);
-        assert_eq!(face.thickness_at(7.0, 7.0, 7.0), 0.0);
-        assert_eq!(face.thickness_at(-1.0, 2.0, 2.0), 0.0);
+        let laid = Laid::new(&face);
+        assert_eq!(laid.thickness_at(2.0, 7.0, 7.0), 2.0);
+        assert_eq!(laid.thickness_at(7.0, 2.0, 2.0), 3.0);
+        assert_eq!(laid.thickness_at(7.0, 7.0, 7.0), 0.0);
+        assert_eq!(laid.thickness_at(-1.0, 2.0, 2.0), 0.0);
     }
 
     #[test]
@@ -564,9 +755,62 @@ mod tests {
     #[case(Face { band: Some(Band { from_edge_mm: -1.0, thickness_mm: 1.0 }), ..Face::default() }, "left.band.from_edge_mm")]
     #[case(Face { grid: Some(Painted { x0_mm: 0.0, y0_mm: 0.0, step_mm: 0.1, thickness_mm: vec![vec![1.0]] }), ..Face::default() }, "left.grid.step_mm")]
     fn refused_by_field(#[case] left: Face, #[case] field: &str) {
-        let faults = Clay::parse(&ClayDraft { left, right: None }).unwrap_err();
+        let faults = Clay::parse(&ClayDraft {
+            left,
+            ..ClayDraft::default()
+        })
+        .unwrap_err();
         assert_eq!(faults.0[0].field, field, "{faults}");
         assert!(faults.0[0].allowed.is_some());
+    }
+
+    #[test]
+    fn a_leg_that_covers_half_of_a_cell_keeps_in_less_than_half() {
+        let grid = Grid::over(&Form::from_blade(&blade()), 2.0);
+        let leg = Stroke {
+            points: vec![[91.0, 2.0], [91.0, 25.0]],
+            width_mm: 1.0,
+            thickness_mm: 2.0,
+        };
+        let clay = Clay::parse(&ClayDraft {
+            left: face(vec![leg]),
+            ..ClayDraft::default()
+        })
+        .unwrap();
+        let cell = |faces: [Vec<f64>; 2]| {
+            let i = ((91.0 - grid.x0_mm) / grid.step_mm) as usize;
+            let j = ((12.0 - grid.y0_mm) / grid.step_mm) as usize;
+            faces[0][i * grid.rows + j]
+        };
+        let (mean, shield) = (cell(clay.on(&grid)), cell(clay.shielding(&grid)));
+        // A millimetre of two, seen at thirds.
+        assert!((0.6..1.4).contains(&mean), "{mean}");
+        assert!(shield > 0.0 && shield < 0.4 * mean, "{shield} of {mean}");
+        // What covers a whole cell is what it is, of whatever it is mixed.
+        let all = Clay::band(0.0, 2.0).of_mix(ClayMix::CharcoalStone);
+        assert_eq!(cell(all.shielding(&grid)), 2.0);
+    }
+
+    #[test]
+    fn thick_and_damp_clay_lets_go() {
+        let grid = Grid::over(&Form::from_blade(&blade()), 2.0);
+        let lay = |mm: f64, mix: ClayMix| Clay::band(14.0, mm).of_mix(mix).lay(&grid).unwrap();
+        let usual = lay(3.0, ClayMix::RefractoryMix);
+        assert!(usual.lets_go < 0.1, "{usual:?}");
+        assert!(lay(3.0, ClayMix::FurnaceCement).lets_go > 2.0 * usual.lets_go);
+        assert!(lay(3.0, ClayMix::CharcoalStone).lets_go < usual.lets_go);
+        let mut before = 0.0;
+        for i in 1..=100 {
+            let now = lay(0.1 * f64::from(i), ClayMix::RefractoryMix).lets_go;
+            assert!(
+                now >= before && now < 1.0 && now - before < 0.05,
+                "{i}: {now}"
+            );
+            before = now;
+        }
+        let dry = usual.lets_go_dried(usual.dry_oven_s);
+        assert!((dry - usual.lets_go).abs() < 1e-12);
+        assert!(usual.lets_go_dried(600.0) > 2.0 * dry && usual.lets_go_dried(0.0) < 1.0);
     }
 
     #[test]
@@ -576,7 +820,7 @@ mod tests {
         let thin = Clay::band(15.0, 1.0).lay(&grid).unwrap();
         // Half of 30 mm by 180 mm, less the skewed tip, on both faces.
         assert!((4300.0..5600.0).contains(&thin.area_mm2), "{thin:?}");
-        assert!((thin.volume_mm3 - thin.area_mm2).abs() < 1e-6);
+        assert!((thin.volume_mm3 / thin.area_mm2 - 1.0).abs() < 0.05);
         assert!((thin.mix_g - thin.volume_mm3 * 0.002_375).abs() < 1e-6);
         assert_eq!(thin.left_more_percent, 0.0);
         let thick = Clay::band(15.0, 4.0).lay(&grid).unwrap();
@@ -584,6 +828,7 @@ mod tests {
         let one = ClayDraft {
             left: face(vec![stroke(2.0)]),
             right: Some(face(vec![])),
+            ..ClayDraft::default()
         };
         let one = Clay::parse(&one).unwrap().lay(&grid).unwrap();
         assert_eq!(one.left_more_percent, 100.0);

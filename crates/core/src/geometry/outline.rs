@@ -117,6 +117,28 @@ impl Outline {
         Ok(outline)
     }
 
+    /// Sharp inside corners beyond the heel: where each is, mm, and how far the line turns there, rad, from 45° on. A
+    /// curve has none, however tight.
+    #[must_use]
+    pub fn inside_corners(&self) -> Vec<(Point, f64)> {
+        const BEYOND_THE_HEEL_MM: f64 = 2.0;
+        let n = self.points.len();
+        let at = |i: usize| self.points[i % n];
+        let twice_area: f64 = (0..n)
+            .map(|i| at(i)[0] * at(i + 1)[1] - at(i + 1)[0] * at(i)[1])
+            .sum();
+        (0..n)
+            .filter_map(|i| {
+                let (a, b, c) = (at(i + n - 1), at(i), at(i + 1));
+                let (u, v) = ([b[0] - a[0], b[1] - a[1]], [c[0] - b[0], c[1] - b[1]]);
+                let turn = (u[0] * v[1] - u[1] * v[0]).atan2(u[0] * v[0] + u[1] * v[1]);
+                let inwards = -turn * twice_area.signum();
+                let sharp = inwards >= std::f64::consts::FRAC_PI_4 - 1e-9;
+                (sharp && b[0] > BEYOND_THE_HEEL_MM).then_some((b, inwards))
+            })
+            .collect()
+    }
+
     /// Reads an SVG path in mm, y upwards. Only the commands M, L, H, V, C, Q, S, T and Z are taken:
     /// arcs with huge radii make path libraries allocate without limit.
     ///
@@ -252,6 +274,33 @@ mod tests {
     use rstest::rstest;
 
     const BAR: [Point; 4] = [[0.0, 0.0], [0.0, 30.0], [180.0, 30.0], [180.0, 0.0]];
+
+    #[test]
+    fn only_sharp_inside_corners_beyond_the_heel_are_notches() {
+        assert!(Outline::parse(&BAR).unwrap().inside_corners().is_empty());
+        // A square step in the spine: one corner goes inwards, whichever way round the points run.
+        let step = [
+            [0.0, 0.0],
+            [180.0, 0.0],
+            [180.0, 20.0],
+            [60.0, 20.0],
+            [60.0, 30.0],
+            [0.0, 30.0],
+        ];
+        let mut other = step;
+        other.reverse();
+        for points in [step, other] {
+            let corners = Outline::parse(&points).unwrap().inside_corners();
+            assert_eq!(corners.len(), 1);
+            assert_eq!(corners[0].0, [60.0, 20.0]);
+            assert!((corners[0].1 - std::f64::consts::FRAC_PI_2).abs() < 1e-12);
+        }
+        for shape in Shape::ALL {
+            let outline = Outline::parse(&shape.outline(180.0, 30.0)).unwrap();
+            let turns = outline.inside_corners();
+            assert!(turns.iter().all(|c| c.1 < 3.2 && c.0[0] > 0.0), "{shape:?}");
+        }
+    }
 
     #[test]
     fn every_preset_is_a_good_outline() {

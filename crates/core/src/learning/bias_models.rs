@@ -1,6 +1,8 @@
 //! What a shop has taught of outcomes other than hardness.
 
 use super::bias_model::{self, BiasModel, Traits};
+use crate::geometry::clay::Clay;
+use crate::learning::clamp::ClampModel;
 use crate::learning::crack;
 use crate::learning::warp::WarpModel;
 use crate::material::medium::Medium;
@@ -17,10 +19,12 @@ pub struct BiasModels {
     pub crack: crack::CrackModel,
     /// What those were learned from.
     pub cracks: Vec<crack::Seen>,
-    /// How much more or less blades sag sideways than physics has it: logarithm.
-    pub sag: BiasModel,
-    /// How large each cause of it is.
+    /// How much further a blade curves towards the spine, mm as on 240 mm of length.
+    pub sori: BiasModel,
+    /// How large each cause of a sag sideways is.
     pub warp: WarpModel,
+    /// What clamps in the temper take out.
+    pub clamp: ClampModel,
     /// How much higher the line comes out than simulated, mm.
     pub line: BiasModel,
     /// Where a line is found that the simulation does not show, as a share of the section.
@@ -38,8 +42,9 @@ impl Default for BiasModels {
         Self {
             crack: crack::CrackModel::default(),
             cracks: Vec::new(),
-            sag: BiasModel::unknown(bias_model::SAG),
+            sori: BiasModel::unknown(bias_model::SORI),
             warp: WarpModel::fit(Vec::new()),
+            clamp: ClampModel::default(),
             line: BiasModel::unknown(bias_model::LINE),
             unseen: BiasModel::unknown(bias_model::UNSEEN),
             clarity: BiasModel::unknown(bias_model::CLARITY),
@@ -52,10 +57,11 @@ impl Default for BiasModels {
 impl BiasModels {
     /// What a plan shares with the shop's other quenches of this steel.
     #[must_use]
-    pub fn traits(&self, plan: &Plan, steel: &Steel) -> Traits {
+    pub fn traits(&self, plan: &Plan, steel: &Steel, clay: &Clay) -> Traits {
         Traits {
             steel: steel.key.clone(),
             medium: stages(plan).first().map_or(Medium::StillAir, |s| s.medium),
+            clay: (!clay.is_bare()).then(|| clay.mix()),
             operator: self.operator.clone(),
         }
     }

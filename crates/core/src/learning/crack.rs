@@ -30,6 +30,10 @@ const PRIOR: [(f64, f64); CAUSES] = [
     (0.17, 0.08),
     (0.55, 0.25),
     (0.75, 0.3),
+    (0.1, 0.05),
+    (0.25, 0.12),
+    (0.4, 0.2),
+    (0.25, 0.12),
 ];
 
 /// A blade that cracked, or did not.
@@ -311,6 +315,7 @@ mod tests {
                         } else {
                             Medium::FastOil
                         },
+                        clay: None,
                         operator: None,
                     },
                     outcome: Outcome {
@@ -388,10 +393,10 @@ mod tests {
     proptest! {
         #[test]
         fn always_a_probability(
-            v in proptest::array::uniform12(0.0..20.0_f64), cracked in proptest::collection::vec(any::<bool>(), 0..30),
+            v in proptest::array::uniform16(0.0..20.0_f64), cracked in proptest::collection::vec(any::<bool>(), 0..30),
         ) {
-            let [chill, carbon, wrong_medium, low_start, left_hot, held, section, raisers, overheated, untempered, unnormalized, requenched] = v;
-            let causes = Causes { chill, carbon, wrong_medium, low_start, left_hot, held, section, raisers, overheated, untempered, unnormalized, requenched };
+            let [chill, carbon, wrong_medium, low_start, left_hot, held, section, raisers, overheated, untempered, unnormalized, requenched, coarse, skin, notches, bared] = v;
+            let causes = Causes { chill, carbon, wrong_medium, low_start, left_hot, held, section, raisers, overheated, untempered, unnormalized, requenched, coarse, skin, notches, bared };
             let outcomes: Vec<Outcome> = cracked.iter().map(|c| Outcome { causes, cracked: *c }).collect();
             let risk = CrackModel::fit(&outcomes).risk(&causes);
             prop_assert!(0.0 <= risk.low && risk.low <= risk.probability + 1e-12);

@@ -1,12 +1,16 @@
 //! What findings teach: each is held against what the engine alone says of that very quench, as it was done.
 
-use super::bias_model::{BiasModel, CLARITY, GRAIN, LINE, SAG, Sag, Seen, Traits, UNSEEN};
+use super::bias_model::{
+    BiasModel, CLARITY, CURVE_LENGTH_MM, GRAIN, LINE, SORI, Seen, Traits, UNSEEN,
+};
 use crate::learning::bias_models::BiasModels;
+use crate::learning::clamp::{self, ClampModel};
 use crate::learning::crack;
 use crate::learning::warp::{self, WarpModel};
 use crate::process::operator::Operator;
 use crate::record::finding::Finding;
 use crate::simulation::simulated::Simulated;
+use std::collections::HashMap;
 use uuid::Uuid;
 
 /// A finding with the quench it came of.
@@ -33,9 +37,12 @@ impl BiasModels {
     /// brackets belong to the hardness model and are left aside here.
     #[must_use]
     pub fn learn<'a>(all: impl Iterator<Item = Found<'a>>, operator: Option<Operator>) -> Self {
-        let (mut sags, mut bands, mut grains, mut cracks) =
+        let (mut curves, mut bands, mut grains, mut cracks) =
             (Vec::new(), Vec::new(), Vec::new(), Vec::new());
         let (mut lines, mut unseen, mut warped) = (Vec::new(), Vec::new(), Vec::new());
+        let mut clamps = Vec::new();
+        // How far each was off before the fire, mm to the left: what the quench did is what came on top.
+        let mut before: HashMap<Uuid, f64> = HashMap::new();
         for f in all {
             let seen = |measured: f64, residual: f64, places: usize| Seen {
                 blade: f.blade,
@@ -43,7 +50,6 @@ impl BiasModels {
                 measured,
                 residual,
                 places,
-                at_most: false,
             };
             match f.finding {
                 Finding::Line {
@@ -84,31 +90,43 @@ impl BiasModels {
                         cracked: *cracked,
                     },
                 }),
+                Finding::Sori { sori_mm, before_mm } => {
+                    let bend = &f.simulated.bend;
+                    let as_told = (CURVE_LENGTH_MM / bend.length_mm.max(1.0)).powi(2);
+                    let found = (sori_mm - before_mm) * as_told;
+                    let off = SORI.measure.residual(found, bend.sori_mm * as_told);
+                    curves.push(seen(found, off, 1));
+                }
+                Finding::Clamped {
+                    bow_mm,
+                    shim_mm,
+                    left_mm,
+                } => clamps.extend(f.simulated.clamp_takes_out.map(|by_rule| clamp::Seen {
+                    by_rule,
+                    bow_mm: *bow_mm,
+                    shim_mm: *shim_mm,
+                    left_mm: *left_mm,
+                })),
                 found => {
+                    if let Some(before_mm) = found.before_mm() {
+                        before.insert(f.blade, before_mm);
+                        continue;
+                    }
                     let Some(sag_mm) = found.sag_mm() else {
                         continue;
                     };
                     let bend = &f.simulated.bend;
                     let unsigned = matches!(found, Finding::Side { .. });
+                    let was_mm = before.get(&f.blade).filter(|_| !unsigned);
                     warped.push(warp::Seen {
                         blade: f.blade,
                         traits: f.traits.clone(),
                         length_mm: bend.length_mm,
-                        sag_mm,
+                        sag_mm: sag_mm - was_mm.copied().unwrap_or(0.0),
                         unsigned,
                         known_mm: bend.side_mm,
                         causes: bend.causes.clone(),
                     });
-                    let left_mm = if unsigned {
-                        sag_mm.abs() - bend.side_mm.abs()
-                    } else {
-                        sag_mm - bend.side_mm
-                    };
-                    let sag = Sag::against(left_mm, bend.scale_mm());
-                    sags.extend(sag.map(|sag| Seen {
-                        at_most: sag.straight,
-                        ..seen(sag.seen_mm, sag.residual, 1)
-                    }));
                 }
             }
         }
@@ -116,8 +134,9 @@ impl BiasModels {
         Self {
             crack: crack::CrackModel::fit(&outcomes),
             cracks,
-            sag: BiasModel::fit(SAG, sags),
+            sori: BiasModel::fit(SORI, curves),
             warp: WarpModel::fit(warped),
+            clamp: ClampModel::fit(&clamps),
             line: BiasModel::fit(LINE, lines),
             unseen: BiasModel::fit(UNSEEN, unseen),
             clarity: BiasModel::fit(CLARITY, bands),
@@ -136,6 +155,7 @@ mod tests {
     use crate::prediction::reason::Why;
     use crate::process::plan::Plan;
     use crate::process::workpiece::Workpiece;
+    use crate::record::finding::After;
     use crate::simulation::physics::tests::{blade, plan};
     use crate::simulation::simulated::{STEP_MM, simulated};
 
@@ -167,6 +187,7 @@ mod tests {
                 traits: Traits {
                     steel: steel.to_owned(),
                     medium: Medium::FastOil,
+                    clay: None,
                     operator: None,
                 },
                 simulated: &simulated,
@@ -249,6 +270,107 @@ mod tests {
         let mean = [40.0, 90.0, 140.0].map(|x| at(x)[1]).iter().sum::<f64>() / 3.0;
         assert!((lesson.points[0].measured - mean).abs() < 1e-9);
         assert!((lesson.bias + 3.0).abs() < 1e-9);
+    }
+
+    #[test]
+    fn curves_that_come_out_further_move_the_next_one() {
+        let first = predicted(&BiasModels::default());
+        let found = |more: f64, before_mm: f64| Finding::Sori {
+            sori_mm: first.bend.sori_mm + more + before_mm,
+            before_mm,
+        };
+        let next = predicted(&learn(&vec![found(0.4, 0.0); 6]));
+        let moved = next.bend.sori_mm - first.bend.sori_mm;
+        assert!((0.2..0.4).contains(&moved), "{moved}");
+        let width = |o: &Outcomes| o.ranges.sori_mm.width();
+        assert!(width(&next) < width(&first));
+        assert!(
+            next.outcome_reasons
+                .iter()
+                .any(|r| r.learned && matches!(r.why, Why::CurvesMoved { by_mm } if by_mm > 0.0))
+        );
+        // What it was curved before the fire is not the quench's doing.
+        let same = predicted(&learn(&vec![found(0.4, 3.0); 6]));
+        assert!((same.bend.sori_mm - next.bend.sori_mm).abs() < 1e-9);
+    }
+
+    #[test]
+    fn what_was_off_before_the_fire_is_not_the_quenchs_doing() {
+        let straight = |after, off: f64| Finding::Straight {
+            after,
+            places: vec![[60.0, 0.2 * off], [90.0, off]],
+        };
+        let steel = Steel::built_in("w2").unwrap();
+        let simulated = simulated(&Workpiece::plain(&blade()), &oil(), steel, None).unwrap();
+        let chance = |findings: &[Finding]| {
+            let found = findings.iter().enumerate().map(|(i, finding)| Found {
+                blade: Uuid::from_u128(i as u128 / 2),
+                traits: Traits {
+                    steel: "w2".to_owned(),
+                    medium: Medium::FastOil,
+                    clay: None,
+                    operator: None,
+                },
+                simulated: &simulated,
+                finding,
+            });
+            let next = predicted(&BiasModels::learn(found, None));
+            next.bend.side_over_tolerance_probability
+        };
+        let blades = |before: f64| -> Vec<Finding> {
+            let one = || {
+                [
+                    straight(After::Forging, before),
+                    straight(After::Quench, 2.0),
+                ]
+            };
+            (0..8).flat_map(|_| one()).collect()
+        };
+        let (off, bent) = (blades(2.0), blades(0.0));
+        let none = chance(&[]);
+        assert!(chance(&off) < none && chance(&bent) > none, "{none}");
+    }
+
+    #[test]
+    fn clamps_that_were_tried_set_the_next_shim() {
+        let tempered = plan(
+            r#"[{"kind":"austenitize","temperature_c":795,"soak_s":480},{"kind":"quench","stages":[{"medium":"fast_oil"}]},
+                {"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}]"#,
+        );
+        let (work, steel) = (Workpiece::plain(&blade()), Steel::built_in("w2").unwrap());
+        let simulated = simulated(&work, &tempered, steel, None).unwrap();
+        let clamped = Finding::Clamped {
+            bow_mm: 1.0,
+            shim_mm: 1.0,
+            left_mm: 0.0,
+        };
+        let learned = |n: usize| {
+            let found = (0..n).map(|i| Found {
+                blade: Uuid::from_u128(i as u128),
+                traits: BiasModels::default().traits(&tempered, steel, &work.clay),
+                simulated: &simulated,
+                finding: &clamped,
+            });
+            let biases = BiasModels::learn(found, None);
+            let found = outcomes(&work, &tempered, steel, &biases, STEP_MM, None)
+                .unwrap()
+                .0;
+            let reasons = found.outcome_reasons.iter();
+            let mut told = reasons.filter_map(|r| match r.why {
+                Why::ClampedInTemper {
+                    shim_per_mm, tried, ..
+                } => Some((shim_per_mm, tried, r.learned)),
+                _ => None,
+            });
+            told.next_back().unwrap()
+        };
+        let (by_rule, tried, from_records) = learned(0);
+        assert!(by_rule > 1.5 && tried == 0 && !from_records);
+        let (now, tried, from_records) = learned(5);
+        assert!(
+            now < 0.75 * by_rule && tried == 5 && from_records,
+            "{now} {by_rule}"
+        );
     }
 
     #[test]

@@ -2,6 +2,7 @@
 //! whose doing.
 
 use super::regression::LeftOut;
+use crate::material::clay_mix::ClayMix;
 use crate::material::medium::Medium;
 use crate::process::operator::Operator;
 use crate::quantity::interval::NINETY;
@@ -134,6 +135,11 @@ pub enum Share {
     Tank {
         /// What is in it.
         medium: Medium,
+    },
+    /// What it is clayed with.
+    Clay {
+        /// What it is mixed of.
+        mix: ClayMix,
     },
     /// Who quenched.
     Operator {

@@ -3,6 +3,7 @@
 pub mod bias_model;
 pub mod bias_models;
 pub mod cholesky;
+pub mod clamp;
 pub mod crack;
 pub mod findings;
 pub mod kernel;

@@ -122,7 +122,7 @@ pub struct WarpModel {
 /// Who a cause is kept apart for, besides the shop.
 fn specific(driver: Driver, traits: &Traits) -> Option<Share> {
     match driver {
-        Driver::Lean | Driver::Rest => traits
+        Driver::Lean | Driver::Support | Driver::Rest => traits
             .operator
             .clone()
             .map(|operator| Share::Operator { operator }),
@@ -385,6 +385,7 @@ mod tests {
         Traits {
             steel: "1084".to_owned(),
             medium: Medium::FastOil,
+            clay: None,
             operator: Some(Operator::parse(operator).unwrap()),
         }
     }

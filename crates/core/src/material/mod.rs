@@ -2,6 +2,7 @@
 //! hard martensite is and what a temper takes, media, and what a blade is for.
 
 pub mod analysis;
+pub mod clay_mix;
 pub mod critical;
 pub mod designation;
 pub mod dissolution;

@@ -8,10 +8,6 @@
 pub const CONDUCTIVITY: f64 = 27.0;
 /// Density of steel, kg/m³.
 pub const DENSITY: f64 = 7750.0;
-/// Conductivity of dry clay, W/mK (0.3 to 1.5 by recipe).
-pub const CLAY_CONDUCTIVITY: f64 = 0.8;
-/// Heat capacity of dry clay by volume, J/m³K.
-pub const CLAY_CAPACITY: f64 = 1.6e6;
 /// Heat set free when austenite turns to ferrite, pearlite or bainite, J/kg.
 pub const PEARLITE_HEAT: f64 = 85e3;
 /// Heat set free when austenite turns to martensite, J/kg.

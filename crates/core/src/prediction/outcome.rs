@@ -2,7 +2,7 @@
 
 use crate::geometry::clay::{Clay, DRY_C, DRY_S, Lay};
 use crate::geometry::form::Grid;
-use crate::learning::bias_model::{Shift, Traits};
+use crate::learning::bias_model::{CURVE_LENGTH_MM, Shift, Traits};
 use crate::learning::bias_models::BiasModels;
 use crate::learning::crack::Risk;
 use crate::learning::warp::{self, Part, WarpModel, over};
@@ -12,6 +12,7 @@ use crate::material::steel::Steel;
 use crate::material::temper::parameter;
 use crate::prediction::preparation::{Checked, Measured, checked};
 use crate::prediction::reason::{About, Reason, Why};
+use crate::process::check::Check;
 use crate::process::furnace::{Load, Soak, time_to_heat_s};
 use crate::process::plan::Plan;
 use crate::process::protection::Protection;
@@ -26,10 +27,10 @@ use crate::simulation::hamon::{Hamon, NoLine, columns, line_of};
 use crate::simulation::heat::{Heat, STRIP_AT};
 use crate::simulation::physics::stages;
 use crate::simulation::quench::{Quenched, Setup, Stopped, quench};
-use crate::simulation::simulated::{STEP_MM, Simulated, quench_and_bend, relieved};
-use crate::simulation::straightening::TemperClamp;
+use crate::simulation::simulated::{STEP_MM, Simulated, dried_s, quench_and_bend, relieved};
+use crate::simulation::straightening::{TemperClamp, first_temper};
 use crate::simulation::warp::blade::{Moment, Station};
-use crate::simulation::warp::driver::Driver;
+use crate::simulation::warp::driver::{Driver, lies_on_its_side};
 use serde::{Deserialize, Serialize};
 use std::sync::atomic::AtomicBool;
 
@@ -81,6 +82,8 @@ pub enum WarpRemedy {
     Coat,
     /// In upright, and moved along its edge only.
     HoldUpright,
+    /// Edge up in the fire, or hung.
+    LayEdgeUp,
     /// Normalize before it is hardened.
     Normalize,
 }
@@ -102,6 +105,7 @@ impl WarpRemedy {
             Self::MeasureBevels => (Driver::Bevels, 0.2),
             Self::Coat => (Driver::Skin, 0.1),
             Self::HoldUpright => (Driver::Lean, 0.3),
+            Self::LayEdgeUp => (Driver::Support, 0.0),
             Self::Normalize => (Driver::Rest, 0.5),
         }
     }
@@ -189,6 +193,15 @@ fn preheated_c(plan: &Plan) -> f64 {
     found.unwrap_or(20.0)
 }
 
+/// What laying the clay on amounts to, dried as the plan has it; as long as it needs where no step dries it.
+fn lay(work: &Workpiece, plan: &Plan, grid: &Grid) -> Option<Lay> {
+    let lay = work.clay.lay(grid)?;
+    Some(Lay {
+        lets_go: lay.lets_go_dried(dried_s(plan).unwrap_or(lay.dry_oven_s)),
+        ..lay
+    })
+}
+
 /// When edge, spine and thickest part are at heat, and the soak to advise.
 fn soak(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, grid: &Grid) -> Soak {
     let blade = work.blade();
@@ -238,7 +251,7 @@ pub fn outcomes(
         heat: &heat,
         even: &even,
         simulated: Simulated::from_quench(work, plan, steel, &heat, (&even, bend)),
-        traits: biases.traits(plan, steel),
+        traits: biases.traits(plan, steel, &work.clay),
         reasons: Vec::new(),
     };
     Ok((found.outcomes(), even))
@@ -261,6 +274,8 @@ struct Assembly<'a> {
 const NEVER_HOT: f64 = 0.05;
 /// A chance of a crack that is worth a mark on the blade.
 const WORTH_MARKING: f64 = 0.03;
+/// A twist that is worth telling, mm.
+const TWIST_MM: f64 = 0.05;
 /// A band narrower than this is a crisp line, mm.
 const CRISP_MM: f64 = 5.0;
 
@@ -328,19 +343,25 @@ impl Assembly<'_> {
 
     fn bend(&mut self) -> BendOutcome {
         let bend = self.simulated.bend.clone();
-        let tolerance = tolerance_mm(self.work.blade().length_mm);
+        let work_length = self.work.blade().length_mm;
+        let tolerance = tolerance_mm(work_length);
         let mut parts = self.biases.warp.parts(&self.traits, &bend.causes);
         let scale = WarpModel::scale_mm(&parts);
         let probability = over(tolerance, bend.side_mm, scale);
         let help = self.help(&parts, |scale| over(tolerance, bend.side_mm, scale));
         parts.sort_by(|a, b| b.mm.total_cmp(&a.mm));
-        let sori_mm = bend.sori_mm;
+        let as_told = (work_length / CURVE_LENGTH_MM).powi(2);
+        let by_mm = as_told * self.biases.sori.shift(&self.traits).by;
+        let sori_mm = bend.sori_mm + by_mm;
         let why = if sori_mm.abs() < 0.1 {
             Why::StaysStraight {}
         } else {
             Why::Curves { sori_mm }
         };
         self.say(About::Bend, why);
+        if by_mm.abs() >= 0.05 {
+            self.say_from_records(About::Bend, Why::CurvesMoved { by_mm });
+        }
         for part in parts.iter().take(3).filter(|p| p.mm >= 0.02) {
             let why = Why::WarpFrom {
                 driver: part.driver,
@@ -363,6 +384,10 @@ impl Assembly<'_> {
             self.say(About::Bend, why);
         }
         self.clamp();
+        if bend.twist_mm >= TWIST_MM {
+            let twist_mm = bend.twist_mm;
+            self.say(About::Bend, Why::Twists { twist_mm });
+        }
         BendOutcome {
             sori_mm,
             side_mm_per_10_percent: bend.bevels_mm_per_10_percent,
@@ -381,26 +406,21 @@ impl Assembly<'_> {
 
     /// What a clamp in the first temper after the quench does.
     fn clamp(&mut self) {
-        let steps = self.plan.real_steps();
-        let after = self.plan.last_quench().map_or(0, |i| i + 1);
-        let temper = steps[after.min(steps.len())..]
-            .iter()
-            .find_map(|s| match s {
-                Step::Temper {
-                    temperature_c,
-                    hold_s,
-                    ..
-                } => Some((*temperature_c, hold_s.hours())),
-                _ => None,
-            });
-        if let Some((temperature, hours)) = temper.filter(|t| t.1 > 0.0) {
-            let clamp = TemperClamp::in_temper(parameter(temperature, hours));
+        if let Some((temperature, hours)) = first_temper(self.plan) {
+            let learned = &self.biases.clamp;
+            let clamp =
+                TemperClamp::in_temper(parameter(temperature, hours)).times(learned.times());
             let why = Why::ClampedInTemper {
                 temper_c: temperature.value(),
                 takes_out: clamp.takes_out,
                 shim_per_mm: clamp.shim_per_mm,
+                tried: learned.tried(),
             };
-            self.say(About::Bend, why);
+            if learned.tried() > 0 {
+                self.say_from_records(About::Bend, why);
+            } else {
+                self.say(About::Bend, why);
+            }
         }
     }
 
@@ -419,7 +439,11 @@ impl Assembly<'_> {
         let all = [
             (WarpRemedy::MeasureBevels, true),
             (WarpRemedy::Coat, !protected),
-            (WarpRemedy::HoldUpright, true),
+            (
+                WarpRemedy::HoldUpright,
+                self.work.checks.get(&Check::GoesInUpright) != Some(&true),
+            ),
+            (WarpRemedy::LayEdgeUp, lies_on_its_side(self.work)),
             (WarpRemedy::Normalize, !relieved),
         ];
         all.into_iter()
@@ -511,15 +535,18 @@ impl Assembly<'_> {
         let (number, finer) = self.grain();
         let skin = self.skin();
         let soak = self.soak();
-        // The model's own constants: a fifth of a millimetre over 180 mm, with the square of the length.
-        let length = self.work.blade().length_mm;
-        let own_sori = (0.2 * (length / 180.0).powi(2))
+        let as_told = (self.work.blade().length_mm / CURVE_LENGTH_MM).powi(2);
+        let own_sori = (as_told * self.biases.sori.shift(&self.traits).deviation)
             .hypot(0.15 * bend.sori_mm)
             .hypot(bend.numerical_mm);
         let measured = Measured {
             side_mm_per_10_percent: bend.side_mm_per_10_percent,
             side_known_mm: bend.side_known_mm,
             decarburization_mm: skin,
+            lean_mm: (bend.parts.iter())
+                .find(|p| p.driver == Driver::Lean)
+                .map_or(0.0, |p| p.mm),
+            lying_mm: self.simulated.bend.lying_mm,
             crack_causes: self.simulated.crack_causes,
         };
         let checks = checked(&self.work.checks, self.work, &measured, &self.biases.crack);
@@ -548,7 +575,7 @@ impl Assembly<'_> {
             coarsened_to_mm: self.even.grid.coarsened.then_some(self.even.grid.step_mm),
             outcome_reasons: self.reasons,
             checks,
-            clay: self.work.clay.lay(&self.even.grid),
+            clay: lay(self.work, self.plan, &self.even.grid),
         }
     }
 }
@@ -569,7 +596,7 @@ pub fn seconds_in_water(
     let heat = Heat::new(work, plan, steel, Kelvins::ZERO);
     let traits = Traits {
         medium: Medium::Water,
-        ..biases.traits(plan, steel)
+        ..biases.traits(plan, steel, &work.clay)
     };
     let moved = biases.line_moved(&traits);
     let height = |seconds: f64| {
@@ -651,7 +678,11 @@ pub fn clay_for(
     let count = (length / step).ceil().max(2.0) as usize;
     let at = |i: usize| (i as f64 + 0.5) * length / count as f64;
     let baths = stages(plan);
-    let moved = biases.line_moved(&biases.traits(plan, steel));
+    let traits = Traits {
+        clay: Some(work.clay.mix()),
+        ..biases.traits(plan, steel, &work.clay)
+    };
+    let moved = biases.line_moved(&traits);
     let mut best: Option<ClayFor> = None;
     for thickness_mm in [thin, (thin * thick).max(0.0).sqrt(), thick] {
         let mut border: Vec<f64> = (0..count).map(|i| wanted(at(i)) + 1.0).collect();
@@ -661,7 +692,7 @@ pub fn clay_for(
                 .enumerate()
                 .map(|(i, b)| (at(i), *b))
                 .collect();
-            let clay = Clay::above(&work.form, &heights, thickness_mm);
+            let clay = Clay::above(&work.form, &heights, thickness_mm).of_mix(work.clay.mix());
             let setup = Setup {
                 ..heat.whole(&work.form, &clay, &baths, STEP_MM)
             };
@@ -816,6 +847,7 @@ mod tests {
                     traits: Traits {
                         steel: "1095".to_owned(),
                         medium: Medium::Water,
+                        clay: None,
                         operator: None,
                     },
                     length_mm: 180.0,

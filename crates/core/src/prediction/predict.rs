@@ -20,7 +20,7 @@ use crate::process::workpiece::Workpiece;
 use crate::quantity::interval::{Interval, NINETY};
 use crate::quantity::units::{Celsius, Kelvins, Quantity};
 use crate::record::reading::When;
-use crate::simulation::heat::{Heat, Section};
+use crate::simulation::heat::{Heat, READING_SPOT, STRIP_AT, Section};
 use crate::simulation::physics::{
     self, Hardened, Physics, Sensitivity, Shift, Verdict, of_section, section, sensitivity,
 };
@@ -69,6 +69,39 @@ pub struct Through {
     /// How deep the spine is hardened from each face, mm; none when it is through.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub case_mm: Option<f64>,
+}
+
+/// Where on the blade its hardness is told.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct ReadingPlace {
+    /// From the heel, mm.
+    pub from_heel_mm: f64,
+    /// Above the edge, mm.
+    pub above_edge_mm: f64,
+    /// Steel there, mm.
+    pub thickness_mm: f64,
+    /// Clay there, the thicker of both faces, mm; none on a blade without clay.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub clay_mm: Option<f64>,
+}
+
+impl ReadingPlace {
+    /// On a blade as it goes into the fire.
+    #[must_use]
+    pub fn of(work: &Workpiece) -> Self {
+        let x = STRIP_AT * work.blade().length_mm;
+        let (edge, spine) =
+            (work.form.outline().section(x)).unwrap_or((0.0, work.blade().width_mm));
+        let above = READING_SPOT * (spine - edge);
+        let (thick, thin) = work.form.ends_mm(x);
+        Self {
+            from_heel_mm: x,
+            above_edge_mm: above,
+            thickness_mm: thin + READING_SPOT * (thick - thin),
+            clay_mm: (!work.clay.is_bare()).then(|| work.clay.thickest_at(x, edge + above, above)),
+        }
+    }
 }
 
 /// The critical temperatures of the steel as planned, for the level lines of the heat path, °C.
@@ -150,6 +183,9 @@ pub struct Prediction {
     pub retained_austenite: RetainedAustenite,
     /// Whether the section hardens through.
     pub through: Through,
+    /// Where on the blade this hardness is.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub reading_place: Option<ReadingPlace>,
     /// Carbon in solution at the quench, percent.
     pub dissolved_carbon_percent: Interval,
     /// The layers beside the edge, for a bar of several steels.
@@ -342,6 +378,7 @@ pub fn predict(
             without_sub_zero: austenite(physics.retained_without_sub_zero_percent),
         },
         through: through(work, reach_mm, &physics),
+        reading_place: Some(ReadingPlace::of(work)),
         dissolved_carbon_percent: dissolved_carbon(steel, &physics),
         levels: levels(steel, &physics),
         temper_for_target,

@@ -4,6 +4,7 @@ use crate::learning::crack::CrackModel;
 use crate::process::check::{Answers, Check, raisers};
 use crate::process::workpiece::Workpiece;
 use crate::simulation::crack::Causes;
+use crate::simulation::warp::driver::{SLANTED_TIMES, UPRIGHT_TIMES, lean_times};
 use serde::{Deserialize, Serialize};
 
 /// How a check stands.
@@ -70,6 +71,18 @@ pub enum Cost {
         /// Sag sideways for each tenth that one side is thicker, mm.
         per_tenth_mm: f64,
     },
+    /// How it goes into the bath: sag sideways by leaning, one standard deviation.
+    Leans {
+        /// Upright, mm.
+        upright_mm: f64,
+        /// Slanted, or swept sideways, mm.
+        slanted_mm: f64,
+    },
+    /// Lying on its side it sags in the fire.
+    SagsInFire {
+        /// By about, mm.
+        lying_mm: f64,
+    },
     /// The edge was measured against the skin it loses.
     Edge {
         /// The edge, mm.
@@ -92,6 +105,10 @@ pub struct Measured {
     pub side_known_mm: f64,
     /// Skin that loses carbon on each face, mm.
     pub decarburization_mm: f64,
+    /// Sag by leaning in the bath as it goes in, one standard deviation, mm.
+    pub lean_mm: f64,
+    /// Sag that lying on its side in the fire would leave, mm.
+    pub lying_mm: f64,
     /// What speaks for a crack.
     pub crack_causes: Causes,
 }
@@ -178,6 +195,16 @@ pub fn checked(
             Check::Degreased => as_said(Cost::Spots {}),
             Check::BevelsMatch => bevels(work, found, said),
             Check::EdgeLeftThick => edge(work, found),
+            Check::LiesEdgeUp => as_said(Cost::SagsInFire {
+                lying_mm: found.lying_mm,
+            }),
+            Check::GoesInUpright => {
+                let usual = found.lean_mm / lean_times(work);
+                as_said(Cost::Leans {
+                    upright_mm: UPRIGHT_TIMES * usual,
+                    slanted_mm: SLANTED_TIMES * usual,
+                })
+            }
         };
         Checked {
             check,
@@ -202,12 +229,15 @@ mod tests {
     use crate::prediction::outcome::{Outcomes, outcomes};
     use crate::process::ready::Ready;
     use crate::simulation::physics::tests::{blade, nominal};
+    use crate::simulation::warp::driver::Driver;
 
     fn measured(outcomes: &Outcomes) -> Measured {
         Measured {
             side_mm_per_10_percent: outcomes.bend.side_mm_per_10_percent,
             side_known_mm: outcomes.bend.side_known_mm,
             decarburization_mm: outcomes.decarburization_mm,
+            lean_mm: 0.1,
+            lying_mm: 1.0,
             crack_causes: outcomes.crack_causes,
         }
     }
@@ -254,6 +284,43 @@ mod tests {
             scratches.cost
         );
         assert_eq!(raisers(&ready.checks), 1);
+    }
+
+    #[test]
+    fn how_it_lay_and_went_in_count_and_say_what_they_cost() {
+        let of = |answers: &[(Check, bool)]| {
+            let ready = Ready {
+                checks: answers.iter().copied().collect(),
+                ..Ready::default()
+            };
+            let steel = Steel::built_in("1084").unwrap();
+            let work = ready.work(&blade(), None).unwrap();
+            let plan = nominal(steel, "fast_oil");
+            let biases = BiasModels::default();
+            outcomes(&work, &plan, steel, &biases, 3.0, None).unwrap().0
+        };
+        let chance = |o: &Outcomes| o.bend.side_over_tolerance_probability;
+        let usual = of(&[]);
+        let well = of(&[(Check::LiesEdgeUp, true), (Check::GoesInUpright, true)]);
+        let badly = of(&[(Check::LiesEdgeUp, false), (Check::GoesInUpright, false)]);
+        assert!(chance(&well) < chance(&usual) && chance(&usual) < chance(&badly));
+        let has = |o: &Outcomes, driver| o.bend.parts.iter().any(|p| p.driver == driver);
+        assert!(has(&badly, Driver::Support) && !has(&usual, Driver::Support));
+        // The cost of leaning is told of the usual hand, however it goes in.
+        let leans = |o: &Outcomes| match one(&o.checks, Check::GoesInUpright).cost {
+            Cost::Leans {
+                upright_mm,
+                slanted_mm,
+            } => (upright_mm, slanted_mm),
+            other => panic!("{other:?}"),
+        };
+        assert!((leans(&well).0 - leans(&badly).0).abs() < 1e-9);
+        assert!((leans(&usual).1 / leans(&usual).0 - 5.0).abs() < 1e-9);
+        let lying = one(&usual.checks, Check::LiesEdgeUp).cost;
+        assert!(
+            matches!(lying, Cost::SagsInFire { lying_mm } if lying_mm > 0.05),
+            "{lying:?}"
+        );
     }
 
     #[test]

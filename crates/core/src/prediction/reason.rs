@@ -313,6 +313,16 @@ pub enum Why {
         /// Sag; positive towards the spine, the edge ending longer, mm.
         sori_mm: f64,
     },
+    /// What differs from face to face bends it one way near the heel and the other near the tip.
+    Twists {
+        /// How much of the sag comes back, mm.
+        twist_mm: f64,
+    },
+    /// The shop's own blades curved otherwise than simulated.
+    CurvesMoved {
+        /// Further towards the spine by so much; negative: towards the edge, mm.
+        by_mm: f64,
+    },
     /// One of the causes of a sag sideways.
     WarpFrom {
         /// Which.
@@ -330,6 +340,8 @@ pub enum Why {
         takes_out: f64,
         /// How far past straight to shim it, for each millimetre of bow, mm.
         shim_per_mm: f64,
+        /// Clamps of this shop that it was learned from.
+        tried: usize,
     },
     /// What uneven cooling of the faces does, as engines before the third had it: kept predictions say so.
     UnevenCooling {

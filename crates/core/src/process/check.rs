@@ -26,6 +26,10 @@ pub enum Check {
     EdgeLeftThick,
     /// Grease is off.
     Degreased,
+    /// It lies edge up in the fire, or hangs.
+    LiesEdgeUp,
+    /// It goes into the bath upright, and is moved along its edge only.
+    GoesInUpright,
 }
 
 impl Check {

@@ -46,6 +46,23 @@ pub enum Finding {
         /// −100 to 100 mm; 0 is straight.
         sag_mm: f64,
     },
+    /// How it curved in its plane straight from the quench.
+    Sori {
+        /// Towards the spine, −100 to 100 mm; below zero towards the edge.
+        sori_mm: f64,
+        /// How far it was curved before the fire, likewise.
+        #[serde(default)]
+        before_mm: f64,
+    },
+    /// Clamped straight, or past straight, in a temper.
+    Clamped {
+        /// How far it was bowed before, 0 to 100 mm.
+        bow_mm: f64,
+        /// How far past straight it was shimmed, 0 to 100 mm.
+        shim_mm: f64,
+        /// What was left of the bow, −100 to 100 mm; below zero it went to the other side.
+        left_mm: f64,
+    },
     /// It cracked, or it was looked for and did not.
     Crack {
         /// Whether it did.
@@ -162,6 +179,8 @@ impl Bracket {
 #[serde(rename_all = "snake_case")]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum After {
+    /// Before the fire: what the quench did is what came on top.
+    Forging,
     /// Straight from the quench: this is learned from.
     Quench,
     /// After it was straightened.
@@ -293,6 +312,14 @@ fn check_files(c: &mut Checker, low_hrc: Option<f64>, high_hrc: Option<f64>) {
     }
 }
 
+/// How far the place that is farthest off is off, mm.
+fn farthest(places: &[[f64; 2]]) -> Option<f64> {
+    places
+        .iter()
+        .map(|p| p[1])
+        .max_by(|a, b| a.abs().total_cmp(&b.abs()))
+}
+
 impl Finding {
     /// The largest sideways sag straight from the quench, mm, where that is what was found.
     #[must_use]
@@ -302,10 +329,19 @@ impl Finding {
             Self::Straight {
                 after: After::Quench,
                 places,
-            } => places
-                .iter()
-                .map(|p| p[1])
-                .max_by(|a, b| a.abs().total_cmp(&b.abs())),
+            } => farthest(places),
+            _ => None,
+        }
+    }
+
+    /// How far it was off to the left before the fire, mm, where that is what was found.
+    #[must_use]
+    pub fn before_mm(&self) -> Option<f64> {
+        match self {
+            Self::Straight {
+                after: After::Forging,
+                places,
+            } => farthest(places),
             _ => None,
         }
     }
@@ -317,10 +353,12 @@ impl Finding {
             self,
             Self::Line { .. }
                 | Self::Straight {
-                    after: After::Quench,
+                    after: After::Quench | After::Forging,
                     ..
                 }
                 | Self::Side { .. }
+                | Self::Sori { .. }
+                | Self::Clamped { .. }
                 | Self::Crack { .. }
                 | Self::Grain { .. }
         )
@@ -397,6 +435,22 @@ impl Finding {
             }
             Self::Side { sag_mm } => {
                 check_mm(&mut c, "sag_mm".to_owned(), *sag_mm, (-100.0, 100.0));
+            }
+            Self::Sori { sori_mm, before_mm } => {
+                check_mm(&mut c, "sori_mm".to_owned(), *sori_mm, (-100.0, 100.0));
+                check_mm(&mut c, "before_mm".to_owned(), *before_mm, (-100.0, 100.0));
+            }
+            Self::Clamped {
+                bow_mm,
+                shim_mm,
+                left_mm,
+            } => {
+                check_mm(&mut c, "bow_mm".to_owned(), *bow_mm, (0.0, 100.0));
+                check_mm(&mut c, "shim_mm".to_owned(), *shim_mm, (0.0, 100.0));
+                check_mm(&mut c, "left_mm".to_owned(), *left_mm, (-100.0, 100.0));
+                if bow_mm + shim_mm < 0.1 {
+                    c.refuse("bow_mm", "A clamp bends it by something.");
+                }
             }
             Self::Crack { .. } | Self::Scrap { .. } => {}
             Self::Punch { punch_hrc, .. } => {

@@ -9,7 +9,7 @@ use nalgebra::SVector;
 use serde::{Deserialize, Serialize};
 
 /// How many causes are counted, with the constant.
-pub const CAUSES: usize = 13;
+pub const CAUSES: usize = 17;
 
 /// What speaks for a crack. Each is zero for a harmless quench.
 #[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
@@ -41,6 +41,14 @@ pub struct Causes {
     pub unnormalized: f64,
     /// Quenched before and not normalized since: 1.
     pub requenched: f64,
+    /// Numbers by which the grain is coarser than ASTM 8.
+    pub coarse: f64,
+    /// Skin that lost carbon, in tenths of a millimetre beyond the first: it turns first, and is drawn apart by what turns later.
+    pub skin: f64,
+    /// Sharp inside corners of the outline beyond the heel, each by how far it turns against a right angle.
+    pub notches: f64,
+    /// Chance that clay lets go in the bath, times [`Causes::chill`]: what is suddenly bare beside what is not.
+    pub bared: f64,
 }
 
 impl Causes {
@@ -59,6 +67,10 @@ impl Causes {
             self.untempered,
             self.unnormalized,
             self.requenched,
+            self.coarse,
+            self.skin,
+            self.notches,
+            self.bared,
         ])
     }
 
@@ -77,6 +89,10 @@ impl Causes {
             (Cause::Untempered, self.untempered),
             (Cause::NotNormalized, self.unnormalized),
             (Cause::Requenched, self.requenched),
+            (Cause::CoarseGrain, self.coarse),
+            (Cause::Skin, self.skin),
+            (Cause::InsideCorners, self.notches),
+            (Cause::ClayLetsGo, self.bared),
         ]
     }
 }
@@ -110,4 +126,12 @@ pub enum Cause {
     NotNormalized,
     /// Quenched again without normalizing.
     Requenched,
+    /// Coarse grain.
+    CoarseGrain,
+    /// A skin without carbon.
+    Skin,
+    /// Sharp inside corners of the outline.
+    InsideCorners,
+    /// Clay that may let go in the bath.
+    ClayLetsGo,
 }

@@ -269,6 +269,34 @@ fn corrected(column: Column, moved: Moved) -> Course {
     }
 }
 
+/// Longest stretch that clay keeps soft down to the edge and that still counts as a leg of the line, mm.
+const LEG_MM: f64 = 15.0;
+
+/// Under a leg that keeps even the edge soft the line runs down to the edge and up again: soft columns between two
+/// with a line carry it at no height.
+fn reach_the_edge(courses: &mut [(Column, Course)]) {
+    let mut from = 0;
+    for stretch in courses
+        .to_vec()
+        .chunk_by(|a, b| (a.1 == Course::Soft) == (b.1 == Course::Soft))
+    {
+        let end = from + stretch.len();
+        let wide = stretch[stretch.len() - 1].0.x_mm - stretch[0].0.x_mm;
+        let before = from.checked_sub(1).map(|i| courses[i].1);
+        let after = courses.get(end).map(|c| c.1);
+        if let (Course::Soft, Some(Course::Line { band_mm, .. }), Some(Course::Line { .. })) =
+            (stretch[0].1, before, after)
+            && wide <= LEG_MM
+        {
+            let height_mm = 0.0;
+            for column in &mut courses[from..end] {
+                column.1 = Course::Line { height_mm, band_mm };
+            }
+        }
+        from = end;
+    }
+}
+
 /// Mean of `of` over those places that are within reach of `x`.
 fn course_mm(found: &[(f64, f64)], x: f64) -> f64 {
     let near = found.iter().filter(|f| (f.0 - x).abs() <= 0.5 * COURSE_MM);
@@ -279,8 +307,9 @@ fn course_mm(found: &[(f64, f64)], x: f64) -> f64 {
 /// The line that columns show once records have corrected them, or why there is none.
 #[must_use]
 pub fn line_of(columns: &[Column], moved: Moved) -> Hamon {
-    let courses: Vec<(Column, Course)> =
+    let mut courses: Vec<(Column, Course)> =
         columns.iter().map(|c| (*c, corrected(*c, moved))).collect();
+    reach_the_edge(&mut courses);
     let found: Vec<(f64, f64)> = courses
         .iter()
         .filter_map(|(column, course)| match course {
@@ -366,6 +395,15 @@ const NEARLY_ALL: f64 = 0.95;
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::geometry::clay::{Band, Clay, ClayDraft, Face, Stroke};
+    use crate::material::medium::Medium;
+    use crate::material::steel::Steel;
+    use crate::process::step::Stage;
+    use crate::process::workpiece::Workpiece;
+    use crate::quantity::units::Kelvins;
+    use crate::simulation::heat::Heat;
+    use crate::simulation::physics::tests::nominal;
+    use crate::simulation::quench::quench;
 
     #[test]
     fn the_line_is_found_between_cells() {
@@ -423,6 +461,100 @@ mod tests {
         assert!(
             matches!(some, NoLine::TooShort { line_share, .. } if (line_share - 0.4).abs() < 0.01),
             "{some:?}"
+        );
+    }
+
+    /// W2 or 1075 of 180 mm with clay above 14 mm, and legs of it down to 2 mm every 20 mm.
+    fn legged(steel: &str, medium: Medium, width_mm: f64, thickness_mm: f64) -> Vec<Column> {
+        let steel = Steel::built_in(steel).unwrap();
+        let leg = |i: i32| Stroke {
+            points: vec![
+                [15.0 + 20.0 * f64::from(i), 14.0],
+                [15.0 + 20.0 * f64::from(i), 2.0],
+            ],
+            width_mm,
+            thickness_mm,
+        };
+        let face = Face {
+            band: Some(Band {
+                from_edge_mm: 14.0,
+                thickness_mm: 3.0,
+            }),
+            strokes: (0..8).map(leg).collect(),
+            ..Face::default()
+        };
+        let draft = ClayDraft {
+            left: face,
+            ..ClayDraft::default()
+        };
+        let work = Workpiece {
+            clay: Clay::parse(&draft).unwrap(),
+            ..Workpiece::plain(&crate::simulation::physics::tests::blade())
+        };
+        let plan = nominal(steel, "water");
+        let heat = Heat::new(&work, &plan, steel, Kelvins::ZERO);
+        let stages = [Stage::until_cold(medium)];
+        let setup = heat.whole(&work.form, &work.clay, &stages, 2.0);
+        columns(&quench(setup, None).unwrap(), 180.0)
+    }
+
+    /// How far the line falls from between the legs to under them, mm; none without a line.
+    fn falls(columns: &[Column]) -> Option<f64> {
+        let hamon = line_of(columns, Moved::default());
+        let within = |from: f64, to: f64| {
+            let points = hamon.line()?.points.iter();
+            let near = points.filter(|p| (from..to).contains(&(p.x_mm.rem_euclid(20.0))));
+            let (n, sum) = near.fold((0.0, 0.0), |(n, s), p| (n + 1.0, s + p.height_mm));
+            Some(sum / n)
+        };
+        Some(within(3.0, 8.0)? - within(13.5, 16.5)?)
+    }
+
+    #[test]
+    fn legs_show_in_the_line_as_far_as_the_steel_beside_lets_them() {
+        let fall =
+            |steel, medium, width, thick| falls(&legged(steel, medium, width, thick)).unwrap();
+        // A hair of clay hides nothing; eight millimetres do, down to the edge where oil is slow enough.
+        assert!(fall("w2", Medium::Water, 1.6, 0.5) < 1.0);
+        let (narrow, wide) = (
+            fall("w2", Medium::Water, 5.0, 2.0),
+            fall("w2", Medium::Water, 8.0, 2.0),
+        );
+        assert!(narrow > 1.5 && wide > narrow + 2.0, "{narrow} {wide}");
+        let oil = fall("1075", Medium::FastOil, 5.0, 2.0);
+        assert!((4.0..12.0).contains(&oil), "{oil}");
+        // Soft to the edge under each leg: the line runs down to it, and is one line still.
+        let soft = legged("w2", Medium::FastOil, 5.0, 2.0);
+        assert!(soft.iter().any(|c| c.course == Course::Soft));
+        let line = line_of(&soft, Moved::default());
+        let line = line.line().unwrap();
+        assert!(line.points.iter().any(|p| p.height_mm == 0.0));
+        assert!(line.liveliness > 1.0, "{}", line.liveliness);
+    }
+
+    #[test]
+    fn a_coat_that_keeps_a_third_of_the_edge_soft_is_no_leg() {
+        let line = Course::Line {
+            height_mm: 9.0,
+            band_mm: 3.0,
+        };
+        let found = line_of(
+            &blade(|i| {
+                if (6..12).contains(&i) {
+                    Course::Soft
+                } else {
+                    line
+                }
+            }),
+            Moved::default(),
+        );
+        assert!(
+            found
+                .line()
+                .unwrap()
+                .points
+                .iter()
+                .all(|p| p.height_mm > 0.0)
         );
     }
 

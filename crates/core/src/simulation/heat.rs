@@ -432,6 +432,39 @@ mod tests {
         assert!((low..=high).contains(&got), "{steel} {medium:?}: {got} mm");
     }
 
+    // A leg of clay right where hardness is read, as wide as the steel beside it still cools, and wider.
+    #[rstest]
+    #[case(2.0, 1.0)]
+    #[case(3.0, 2.0)]
+    #[case(12.0, 2.0)]
+    fn a_leg_under_the_reading_place_counts_as_the_whole_blade_has_it(
+        #[case] width_mm: f64,
+        #[case] thickness_mm: f64,
+    ) {
+        let (heat, form) = (heat("1084"), Form::from_blade(&blade()));
+        let x = STRIP_AT * 180.0;
+        let left = crate::geometry::clay::Face {
+            strokes: vec![crate::geometry::clay::Stroke {
+                points: vec![[x, 0.0], [x, 30.0]],
+                width_mm,
+                thickness_mm,
+            }],
+            ..Default::default()
+        };
+        let draft = crate::geometry::clay::ClayDraft {
+            left,
+            ..Default::default()
+        };
+        let clay = Clay::parse(&draft).unwrap();
+        let stages = [Stage::until_cold(Medium::FastOil)];
+        let strip = Section::of_blade(&heat, &form, &clay, &stages);
+        let q = quench(heat.whole(&form, &clay, &stages, 1.0), None).unwrap();
+        let (edge, spine) = form.outline().section(x).unwrap();
+        let cell = q.cell_at(x, edge + READING_SPOT * (spine - edge)).unwrap();
+        let (strip, whole) = (strip.reading.face.hardened(), q.hardened(cell));
+        assert!((strip - whole).abs() < 0.25, "{strip} {whole}");
+    }
+
     #[rstest]
     #[case("1084", Medium::FastOil)]
     #[case("w2", Medium::FastOil)]

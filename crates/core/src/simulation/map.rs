@@ -27,17 +27,7 @@ pub struct Moment {
     pub martensite_percent: Vec<u8>,
 }
 
-/// Temperature at one place through the quench.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct History {
-    /// Where, mm.
-    pub at_mm: [f64; 2],
-    /// Temperature at each moment, °C; none when the place is not on the blade.
-    pub temperature_c: Option<Vec<i16>>,
-}
-
-/// Maps and history of a quench. Cells run column by column from the tang to the tip, each from edge to
+/// Maps of a quench. Cells run column by column from the tang to the tip, each from edge to
 /// spine; `columns` says which cells of the grid they are.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -65,8 +55,6 @@ pub struct Maps {
     pub hardened_percent: Vec<u8>,
     /// From the fire to cold.
     pub moments: Vec<Moment>,
-    /// Places asked for.
-    pub histories: Vec<History>,
     /// The line.
     pub hamon: Hamon,
     /// Sag towards the spine through the quench.
@@ -81,15 +69,13 @@ pub struct Maps {
 }
 
 impl Maps {
-    /// `stations` say how it bends in the end, `bend_moments` on the way; `hard_hrc` is the hardness, HRC, of what hardened fully where the blade is so many mm thick; `points` the
-    /// places whose history is wanted, mm.
+    /// `stations` say how it bends in the end, `bend_moments` on the way; `hard_hrc` is the hardness, HRC, of what hardened fully where the blade is so many mm thick.
     #[must_use]
     pub fn new(
         q: &Quenched,
         hamon: Hamon,
         (stations, bend_moments): (&[Station], &[BendMoment]),
         hard_hrc: impl Fn(f64) -> f64,
-        points: &[[f64; 2]],
     ) -> Self {
         let g = &q.grid;
         let cells: Vec<usize> = (0..g.thickness_mm.len())
@@ -144,16 +130,6 @@ impl Maps {
                         .collect(),
                 })
                 .collect(),
-            histories: points
-                .iter()
-                .map(|p| History {
-                    at_mm: *p,
-                    temperature_c: q.cell_at(p[0], p[1]).map(|k| {
-                        let at = q.frames.iter().map(|f| degrees(f.temperature_c[k]));
-                        at.collect()
-                    }),
-                })
-                .collect(),
             hamon,
             bend_moments: bend_moments.to_vec(),
             crack_at_mm: None,
@@ -198,13 +174,7 @@ mod tests {
             x_mm: 90.0,
             curvature: [0.1, 0.0],
         }];
-        let maps = Maps::new(
-            &q,
-            line,
-            (&bent, &[]),
-            |_| 66.0,
-            &[[90.0, 4.0], [90.0, 400.0]],
-        );
+        let maps = Maps::new(&q, line, (&bent, &[]), |_| 66.0);
         let cells: usize = maps.columns.iter().map(|c| c.count).sum();
         assert_eq!(cells, q.grid.cells());
         assert!(maps.columns.iter().all(|c| c.first + c.count <= maps.rows));
@@ -219,9 +189,6 @@ mod tests {
                 .iter()
                 .all(|t| (690..=795).contains(t))
         );
-        let edge = maps.histories[0].temperature_c.as_ref().unwrap();
-        assert!((690..795).contains(&edge[0]) && *edge.last().unwrap() == 20);
-        assert!(maps.histories[1].temperature_c.is_none());
         assert!(maps.hardness_tenths.iter().any(|h| *h > 630));
         assert_eq!(maps.curvature, [[90.0, 0.1, 0.0]]);
         // W2 in oil: the edge is hard to the middle, the spine in part at most, and no place beyond its half.

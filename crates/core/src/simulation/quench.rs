@@ -12,8 +12,7 @@ use crate::geometry::clay::Clay;
 use crate::geometry::form::{Form, Grid};
 use crate::material::medium::Medium;
 use crate::material::properties::{
-    CLAY_CAPACITY, CLAY_CONDUCTIVITY, CONDUCTIVITY, DENSITY, heat_content, specific_heat,
-    temperature,
+    CONDUCTIVITY, DENSITY, heat_content, specific_heat, temperature,
 };
 use crate::process::heat_transfer::Film;
 use crate::process::step::{Stage, USUAL_TRANSFER_S};
@@ -60,14 +59,12 @@ pub struct Setup<'a> {
     pub step_mm: f64,
     /// Heat transfer of the left and right face against the usual: 1.0 unless the quench is uneven.
     pub faces: [f64; 2],
-    /// Conductivity of the clay, W/mK.
-    pub clay_conductivity: f64,
     /// Steps are this much finer than usual; 1.0 for the usual ones.
     pub refine: f64,
 }
 
 impl<'a> Setup<'a> {
-    /// A quench with everything usual: both faces alike, no clay conductivity of one's own.
+    /// A quench with everything usual: both faces alike.
     #[must_use]
     pub fn usual(
         form: &'a Form,
@@ -86,7 +83,6 @@ impl<'a> Setup<'a> {
             stages,
             step_mm: 2.0,
             faces: [1.0, 1.0],
-            clay_conductivity: CLAY_CONDUCTIVITY,
             refine: 1.0,
         }
     }
@@ -237,12 +233,12 @@ impl Half {
             // From the mean of half a section to its face: a third of the way, not half, since the profile
             // is a parabola.
             let inside = grid.thickness_mm[k].max(0.1) * 1e-3 / (6.0 * CONDUCTIVITY);
-            let half_clay = 0.5 * clay / setup.clay_conductivity;
+            let half_clay = 0.5 * clay / setup.clay.mix().conductivity();
             Skin {
                 inside,
                 half_clay,
                 inner: 1.0 / (inside + half_clay),
-                store: CLAY_CAPACITY * clay,
+                store: setup.clay.mix().capacity() * clay,
             }
         };
         let hot = Phases::hot(setup.austenite, setup.rest_hv);
@@ -399,7 +395,7 @@ impl<'a> Simulation<'a> {
         let grid = Grid::over(setup.form, setup.step_mm);
         let n = grid.thickness_mm.len();
         let cells: Vec<usize> = (0..n).filter(|k| grid.thickness_mm[*k] > 0.0).collect();
-        let clay = setup.clay.on(&grid);
+        let clay = setup.clay.shielding(&grid);
         let even = setup.clay.is_even() && setup.faces[0] == setup.faces[1];
         let start = setup.start.value();
         let halves = (0..if even { 1 } else { 2 })

@@ -1,9 +1,12 @@
 //! What the engine alone, without any record, says of the quench of a whole blade: what findings are held
 //! against. Small enough to be kept with a firing.
 
+use crate::geometry::form::Grid;
 use crate::material::dissolution::Structure;
 use crate::material::medium::Medium;
 use crate::material::steel::{Hardening, Steel};
+use crate::material::temper::parameter;
+use crate::process::check::Check;
 use crate::process::plan::Plan;
 use crate::process::step::Step;
 use crate::process::workpiece::Workpiece;
@@ -15,12 +18,14 @@ use crate::simulation::hamon::{Column, Course, Hamon, Line, Moved, columns, line
 use crate::simulation::heat::Heat;
 use crate::simulation::physics::stages;
 use crate::simulation::quench::{Quenched, Setup, Stopped, quench};
+use crate::simulation::straightening::{TemperClamp, first_temper};
 use crate::simulation::warp::blade::{Bend, Chill, Sections};
 use serde::{Deserialize, Serialize};
+use std::f64::consts::FRAC_PI_2;
 use std::sync::atomic::AtomicBool;
 
 /// Goes up when the engine says something else of the same quench: what was kept before is asked anew.
-pub const ENGINE: i32 = 3;
+pub const ENGINE: i32 = 4;
 /// Cells of every quench whose numbers are shown or learned from, mm: one blade and plan have one line,
 /// whatever view it is read in.
 pub const STEP_MM: f64 = 2.0;
@@ -36,6 +41,9 @@ pub struct Simulated {
     pub grain_astm: f64,
     /// What speaks for a crack.
     pub crack_causes: Causes,
+    /// Share of a bow that a clamp in its first temper takes out by rule, 0 to 1; none without a temper.
+    #[serde(default)]
+    pub clamp_takes_out: Option<f64>,
 }
 
 impl Simulated {
@@ -52,6 +60,9 @@ impl Simulated {
             columns: columns(quenched, work.blade().length_mm),
             grain_astm: grain::astm_number(heat.grain_um * 1e-3),
             crack_causes: causes(work, plan, steel, heat, bend.chill),
+            clamp_takes_out: first_temper(plan).map(|(temperature, hours)| {
+                TemperClamp::in_temper(parameter(temperature, hours)).takes_out
+            }),
             bend,
         }
     }
@@ -118,7 +129,14 @@ pub(crate) fn quench_and_bend(
     let steps = plan.real_steps();
     let skin_mm = decarburization::depth_mm(steps, work.protection, Kelvins::ZERO);
     let relieved = relieved(plan, steel, heat);
-    let sections = Sections::new(work, heat, setup.stages, relieved, skin_mm, stop);
+    let sections = Sections::new(
+        work,
+        heat,
+        setup.stages,
+        relieved,
+        (skin_mm, soak_s(plan)),
+        stop,
+    );
     let quenched = std::thread::scope(|s| {
         let other = s.spawn(|| sections.work_off());
         let quenched = quench(setup, stop)?;
@@ -127,6 +145,16 @@ pub(crate) fn quench_and_bend(
         Ok(quenched)
     })?;
     Ok((quenched, sections.bend()))
+}
+
+/// How long the hardening heat holds it, s.
+fn soak_s(plan: &Plan) -> f64 {
+    let before = &plan.real_steps()[..plan.last_quench().unwrap_or(0)];
+    let soak = before.iter().rev().find_map(|s| match s {
+        Step::Austenitize { soak_s, .. } => Some(soak_s.value()),
+        _ => None,
+    });
+    soak.unwrap_or(0.0)
 }
 
 /// What speaks for a crack in this quench.
@@ -142,6 +170,7 @@ pub fn causes(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, chill: 
     let wrong = if water && milder { by_chill } else { 0.0 };
     let late = ((240.0 - d.martensite_start_c) / 10.0).clamp(0.0, 20.0);
     let is = |yes: bool| f64::from(u8::from(yes));
+    let skin_mm = decarburization::depth_mm(plan.real_steps(), work.protection, Kelvins::ZERO);
     let above = heat.temperature.value() - steel.austenitize.nominal.value();
     Causes {
         chill: by_chill,
@@ -156,7 +185,48 @@ pub fn causes(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, chill: 
         untempered: (1.0 + hours_untempered(plan)).ln() * (carbon / 2.5).min(1.5) * d.austenite,
         unnormalized: is(!relieved(plan, steel, heat)),
         requenched: is(requenched(plan)),
+        coarse: (FINE_ASTM - grain::astm_number(heat.grain_um * 1e-3)).clamp(0.0, 8.0),
+        skin: (10.0 * (skin_mm - USUAL_SKIN_MM)).clamp(0.0, 4.0),
+        notches: notches(work),
+        bared: by_chill * lets_go(work, plan),
     }
+}
+
+/// Grain finer than this is no cause of cracks, ASTM number.
+const FINE_ASTM: f64 = 8.0;
+/// A skin thinner than this is on every blade that was heated bare, mm: the table of experience has it.
+const USUAL_SKIN_MM: f64 = 0.1;
+
+/// Sharp inside corners beyond the heel, each by how far it turns against a right angle; none where they were looked
+/// over before the fire: chamfered, or counted among what was left.
+fn notches(work: &Workpiece) -> f64 {
+    if work.checks.contains_key(&Check::CornersChamfered) {
+        return 0.0;
+    }
+    let corners = work.form.outline().inside_corners();
+    let sum: f64 = corners.iter().map(|c| c.1 / FRAC_PI_2).sum();
+    sum.min(3.0)
+}
+
+/// Chance that the clay lets go, 0 to 1.
+fn lets_go(work: &Workpiece, plan: &Plan) -> f64 {
+    let grid = || Grid::over(&work.form, STEP_MM);
+    let lay = (!work.clay.is_bare())
+        .then(|| work.clay.lay(&grid()))
+        .flatten();
+    lay.map_or(0.0, |lay| {
+        lay.lets_go_dried(dried_s(plan).unwrap_or(lay.dry_oven_s))
+    })
+}
+
+/// How long the plan dries clay in an oven before the last quench, s; none without such a step.
+#[must_use]
+pub fn dried_s(plan: &Plan) -> Option<f64> {
+    let before = &plan.real_steps()[..plan.last_quench().unwrap_or(0)];
+    before.iter().rev().find_map(|s| match s {
+        Step::Clay { hold_s, .. } => Some(hold_s.value()),
+        _ => None,
+    })
 }
 
 /// Whether the stresses of forging are out of it: it was normalized, annealed or relieved before the last quench, came

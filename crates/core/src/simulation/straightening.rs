@@ -9,9 +9,9 @@
 use crate::material::medium::Medium;
 use crate::material::steel::Steel;
 use crate::process::plan::Plan;
-use crate::process::step::Stage;
+use crate::process::step::{Stage, Step};
 use crate::process::workpiece::Workpiece;
-use crate::quantity::units::{Kelvins, Quantity, Seconds};
+use crate::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
 use crate::simulation::heat::{Heat, READING_SPOT, STRIP_AT};
 use crate::simulation::physics::stages;
 use crate::simulation::quench::Quenched;
@@ -80,7 +80,35 @@ pub struct TemperClamp {
     pub shim_per_mm: f64,
 }
 
+/// The first temper after the last quench: its heat, and one hold of it, h. None without one.
+#[must_use]
+pub fn first_temper(plan: &Plan) -> Option<(Celsius, f64)> {
+    let steps = plan.real_steps();
+    let after = plan.last_quench().map_or(0, |i| i + 1);
+    let temper = steps[after.min(steps.len())..]
+        .iter()
+        .find_map(|s| match s {
+            Step::Temper {
+                temperature_c,
+                hold_s,
+                ..
+            } => Some((*temperature_c, hold_s.hours())),
+            _ => None,
+        });
+    temper.filter(|t| t.1 > 0.0)
+}
+
 impl TemperClamp {
+    /// The same where a shop's clamps take out so many times as much.
+    #[must_use]
+    pub fn times(self, times: f64) -> Self {
+        let takes_out = (self.takes_out * times).clamp(0.05, MOST);
+        Self {
+            takes_out,
+            shim_per_mm: (1.0 - takes_out) / takes_out,
+        }
+    }
+
     /// In a temper of a Hollomon–Jaffe parameter.
     #[must_use]
     pub fn in_temper(parameter: f64) -> Self {

@@ -351,6 +351,13 @@ impl Kinetics {
         self.martensite_rate
     }
 
+    /// Time to 1 % pearlite and to 1 % bainite held at a temperature (°C), s; very long where nothing turns.
+    #[must_use]
+    pub fn first_percent_s(&self, t: f64) -> [f64; 2] {
+        let i = t.clamp(0.0, TOP as f64).round() as usize;
+        self.rates[i].map(|rate| 1.0 / rate.max(1e-300))
+    }
+
     /// Shortest time to 1 % pearlite held at one temperature, s, and that temperature, °C.
     #[must_use]
     pub fn pearlite_nose(&self) -> (f64, f64) {

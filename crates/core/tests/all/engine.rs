@@ -241,6 +241,7 @@ fn clay_on_one_face() -> Clay {
     Clay::parse(&ClayDraft {
         left: face(3.0),
         right: Some(Face::default()),
+        ..ClayDraft::default()
     })
     .unwrap()
 }

@@ -126,7 +126,7 @@ const OTHERS: [(&str, &str); 9] = [
 ];
 
 /// Likely reasons of the rows that are furthest off.
-const REASONS: [(&str, &str); 10] = [
+const REASONS: [(&str, &str); 9] = [
     (
         "al-024",
         "hardenability of lean Cr-Mo steel too high; the change to soft is too sudden",

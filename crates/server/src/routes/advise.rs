@@ -27,11 +27,11 @@ pub struct ClayQuestion {
     pub request: PredictBody,
     /// Height of the line above the edge, [x, mm] from heel to tip; one point for the same everywhere.
     pub wanted: Vec<[f64; 2]>,
-    /// Thinnest clay that can be laid on, 0.2 to 10 mm; 0.8 when left out.
-    #[cfg_attr(feature = "schema", schema(minimum = 0.2, maximum = 10))]
+    /// Thinnest clay that can be laid on, 0.1 to 10 mm; 0.8 when left out.
+    #[cfg_attr(feature = "schema", schema(minimum = 0.1, maximum = 10))]
     pub thinnest_mm: Option<f64>,
-    /// Thickest, 0.2 to 10 mm; 4 when left out.
-    #[cfg_attr(feature = "schema", schema(minimum = 0.2, maximum = 10))]
+    /// Thickest, 0.1 to 10 mm; 4 when left out.
+    #[cfg_attr(feature = "schema", schema(minimum = 0.1, maximum = 10))]
     pub thickest_mm: Option<f64>,
     /// Width of the brush, 2 to 40 mm; 8 when left out.
     #[cfg_attr(feature = "schema", schema(minimum = 2, maximum = 40))]
@@ -116,8 +116,8 @@ pub async fn clay(
     let q = body.0;
     let mut c = Checker::default();
     let (thin, thick) = (q.thinnest_mm.unwrap_or(0.8), q.thickest_mm.unwrap_or(4.0));
-    within(&mut c, "thinnest_mm", thin, (0.2, MAX_MM));
-    within(&mut c, "thickest_mm", thick, (0.2, MAX_MM));
+    within(&mut c, "thinnest_mm", thin, (0.1, MAX_MM));
+    within(&mut c, "thickest_mm", thick, (0.1, MAX_MM));
     if thin > thick {
         c.refuse(
             "thinnest_mm",

@@ -36,8 +36,8 @@ pub enum OutcomeName {
     Line,
     /// Width of its band, mm; errors are ratios.
     Band,
-    /// Sideways sag from the quench, mm; errors are ratios.
-    Side,
+    /// Curve towards the spine, mm as on 240 mm of length.
+    Curve,
     /// Grain, ASTM number.
     Grain,
 }
@@ -140,6 +140,8 @@ fn named(learned: &ShopModel, share: &Share) -> String {
             .get(medium)
             .map_or_else(|| medium.name(), String::as_str)
             .to_owned(),
+        // Words for a kind of clay are the interface's.
+        Share::Clay { .. } => String::new(),
         Share::Operator { operator } => operator.name().to_owned(),
     }
 }
@@ -198,7 +200,7 @@ fn view(learned: &ShopModel) -> LessonsView {
         hardness(OutcomeName::AsQuenched, When::AsQuenched),
         other(OutcomeName::Line, &biases.line),
         other(OutcomeName::Band, &biases.clarity),
-        other(OutcomeName::Side, &biases.sag),
+        other(OutcomeName::Curve, &biases.sori),
         other(OutcomeName::Grain, &biases.grain),
     ];
     let name_of = |measurement: &Measurement| match measurement {
@@ -243,7 +245,7 @@ fn view(learned: &ShopModel) -> LessonsView {
 }
 
 /// Goes up when records are counted or told otherwise: what was kept before is then counted anew.
-const FORMAT: i32 = 4;
+const FORMAT: i32 = 5;
 /// With more results than this, counting them takes longer than anybody wants to wait: what they said
 /// before is shown meanwhile.
 const COUNTED_AT_ONCE: i64 = 200;

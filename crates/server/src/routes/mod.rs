@@ -85,6 +85,7 @@ macro_rules! every_route {
             plan::usual,
             predict::predict,
             predict::simulate,
+            predict::simulate_place,
             advise::clay,
             advise::water,
             predict::health,

@@ -30,6 +30,7 @@ use vatten_core::process::step_draft::StepDraft;
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::quantity::validation::{Checker, Faults, Unit};
 use vatten_core::simulation::simulated::STEP_MM;
+use vatten_core::simulation::warp::place::PlaceHistory;
 use vatten_store::blade::BladeRow;
 use vatten_store::clay::BladeClay;
 use vatten_store::{PgPool, WorkshopId, blade, clay, station};
@@ -95,7 +96,7 @@ pub struct PredictBody {
     /// Width of a cell, 0.5 to 10 mm; 2 for a prediction and 1 for a simulation when left out.
     #[cfg_attr(feature = "schema", schema(minimum = 0.5, maximum = 10))]
     pub step_mm: Option<f64>,
-    /// Places [x, y] whose temperature history a simulation gives, mm; at most 40.
+    /// Places [x, y] to be followed through the quench, mm; at most 40.
     #[serde(default)]
     pub points: Vec<[f64; 2]>,
 }
@@ -334,8 +335,25 @@ pub async fn simulate(
 ) -> Result<RawJson<String>, Problem> {
     let (asked, names, step_mm) = body.0.check(pool, me.workshop, MAP_STEP_MM).await?;
     let learned = learned_for(pool, predictor, &me, &body.0, names).await?;
-    let work = predictor.simulate(asked, learned, step_mm, body.0.points);
+    let work = predictor.simulate(asked, learned, step_mm);
     Ok(RawJson(caller.wait(work).await?.to_string()))
+}
+
+/// Follows the `points` of a blade through the last quench of a plan: temperature, phases and stress, beside the start
+/// lines of the steel. One answer for each point, none for those beside the blade. Nothing is stored.
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "predict", request_body = PredictBody,
+    responses((status = 200, body = Vec<Option<PlaceHistory>>), crate::openapi::Problems)))]
+#[post("/simulate/place", data = "<body>")]
+pub async fn simulate_place(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+    caller: Caller,
+    body: Body<PredictBody>,
+) -> Result<Json<Vec<Option<PlaceHistory>>>, Problem> {
+    let (asked, ..) = body.0.check(pool, me.workshop, MAP_STEP_MM).await?;
+    let work = predictor.follow(asked, body.0.points);
+    Ok(Json(caller.wait(work).await?))
 }
 
 /// Answers `ok` when the server and its database are well.

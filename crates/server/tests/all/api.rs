@@ -447,11 +447,35 @@ async fn a_blade_can_bring_its_own_outline(pool: PgPool) {
 }
 
 #[sqlx::test(migrations = "../store/migrations")]
+async fn places_are_followed_through_the_quench(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let mut body = with("points", json!([[90, 3], [90, 400]]));
+    let places = me.post("/api/v1/simulate/place", &body).await.ok();
+    assert_eq!(places.as_array().unwrap().len(), 2);
+    let moments = places[0]["moments"].as_array().unwrap();
+    let number = |m: &Value, of: &str| m[of]["temperature_c"].as_f64().unwrap();
+    assert!(moments[0]["time_s"].as_f64().unwrap() < 0.0);
+    assert!(
+        number(&moments[0], "face") > 650.0 && number(moments.last().unwrap(), "middle") < 25.0
+    );
+    assert!(places[0]["starts"].as_array().unwrap().len() > 20);
+    assert!(places[1].is_null());
+    body["points"] = json!(vec![[90, 3]; 41]);
+    let refused = me.post("/api/v1/simulate/place", &body).await;
+    assert_eq!(refused.status, 422);
+    let nobody = Asker::nobody(&client);
+    assert_eq!(
+        nobody.post("/api/v1/simulate/place", &body).await.status,
+        401
+    );
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
 async fn a_simulation_answers_with_maps(pool: PgPool) {
     let client = server(pool).await;
     let me = Asker::shop(&client, "north").await;
-    let mut body = with("step_mm", json!(2));
-    body["points"] = json!([[90, 3], [90, 400]]);
+    let body = with("step_mm", json!(2));
     let maps = me.post("/api/v1/simulate", &body).await.ok();
     let cells: u64 = maps["columns"]
         .as_array()
@@ -469,8 +493,6 @@ async fn a_simulation_answers_with_maps(pool: PgPool) {
     // It has been in air for two seconds when it meets the bath.
     let met = maps["moments"][0]["temperature_c"][0].as_f64().unwrap();
     assert!((650.0..815.0).contains(&met), "{met}");
-    assert!(maps["histories"][0]["temperature_c"].is_array());
-    assert!(maps["histories"][1]["temperature_c"].is_null());
     assert_eq!(maps["coarsened"], false);
     assert_eq!(me.post("/api/v1/simulate", &body).await.ok(), maps);
 
@@ -976,13 +998,15 @@ async fn findings_are_kept_and_learned_from(pool: PgPool) {
     let said = quenched(&before);
     for found in [
         json!({ "kind": "side", "sag_mm": 0.1 }),
+        json!({ "kind": "sori", "sori_mm": 0.4 }),
+        json!({ "kind": "clamped", "bow_mm": 0.8, "shim_mm": 1.6, "left_mm": 0.1 }),
         json!({ "kind": "crack", "cracked": false }),
         json!({ "kind": "file", "stage": "as_quenched", "low_hrc": said - 8.0, "high_hrc": said - 3.0 }),
     ] {
         let body = json!({ "found": found, "note": "by hand" });
         assert_eq!(me.post(&findings, &body).await.status, 200);
     }
-    assert_eq!(me.get(&findings).await.ok().as_array().unwrap().len(), 4);
+    assert_eq!(me.get(&findings).await.ok().as_array().unwrap().len(), 6);
 
     let after = me.post("/api/v1/predict", &question).await.ok();
     let now = after["hamon"]["height_mm"].as_f64().unwrap();
@@ -1006,7 +1030,7 @@ async fn findings_are_kept_and_learned_from(pool: PgPool) {
         .iter()
         .map(|o| o["outcome"].as_str().unwrap())
         .collect();
-    assert_eq!(outcomes, ["as_quenched", "line", "side"]);
+    assert_eq!(outcomes, ["as_quenched", "line", "curve"]);
     assert_eq!(lessons["cracks"][0]["looked_at"], 1);
 
     // Withdrawn: kept, not learned from. Exported and brought in again.

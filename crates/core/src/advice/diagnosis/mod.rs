@@ -245,6 +245,14 @@ pub enum Culprit {
     ThinEdgeThickSpine,
     /// This steel makes brittle martensite late and cold.
     LateMartensite,
+    /// It was quenched with the stresses and the grain of forging in it.
+    NotNormalized,
+    /// It was quenched again without normalizing.
+    Requenched,
+    /// A skin without carbon turned first and was drawn apart.
+    SkinDrawn,
+    /// Clay let go in the bath: bare steel beside steel under clay.
+    ClayLetGo,
     /// The bar had a flaw: a cold shut, a seam, a weld that did not take.
     Flaw,
     /// The decarburized skin was read, not the steel under it.

@@ -1,9 +1,11 @@
 //! Out of line, or cracked.
 
-use super::{Case, Culprit, Evidence, Suspect, austenitize_at};
+use super::{Case, Culprit, Evidence, Suspect, austenitize_at, last_heat};
 use crate::material::medium::Medium;
+use crate::prediction::warning::NORMALIZE_S;
 use crate::process::change::Change;
 use crate::process::furnace::Furnace;
+use crate::process::protection::Protection;
 use crate::process::step::{Stage, Step};
 use crate::quantity::units::{Quantity, Seconds};
 use crate::record::finding::Finding;
@@ -129,7 +131,25 @@ pub(super) fn cracked(case: &Case<'_>) -> Vec<Suspect> {
     // A late martensite start tells in a medium that is too sharp for it.
     let medium = by(Cause::WrongMedium) * by(Cause::LateMartensite);
     let severe = by(Cause::SevereMedium);
-    let (raisers, hot) = (by(Cause::StressRaisers), by(Cause::Overheated));
+    let raisers = by(Cause::StressRaisers) * by(Cause::InsideCorners);
+    let hot = by(Cause::Overheated) * by(Cause::CoarseGrain);
+    let (unrelieved, again) = (by(Cause::NotNormalized), by(Cause::Requenched));
+    let (skin, bared) = (by(Cause::Skin), by(Cause::ClayLetsGo));
+    let heat = last_heat(case, |s| matches!(s, Step::Austenitize { .. })).map(|h| h.0);
+    let normalize = heat.zip(case.subject.steel.normalize);
+    let normalize = normalize.map(|(at, temperature_c)| Change::Insert {
+        at,
+        step: Step::Normalize {
+            temperature_c,
+            hold_s: Seconds::clamped(NORMALIZE_S),
+        },
+    });
+    let protected = case.subject.work.protection != Protection::Bare
+        || (plan.steps().iter()).any(|s| matches!(s, Step::Coat {} | Step::Pouch {}));
+    let coat = heat.filter(|_| !protected).map(|at| Change::Insert {
+        at,
+        step: Step::Coat {},
+    });
     let (section, waited) = (by(Cause::Section), by(Cause::Untempered));
     let carbon = by(Cause::Carbon);
     let grain = case.outcomes.map_or(9.0, |o| o.grain_astm);
@@ -141,6 +161,16 @@ pub(super) fn cracked(case: &Case<'_>) -> Vec<Suspect> {
         Suspect::new(Culprit::SevereToTheEnd, weight(severe))
             .given(severe > 1.05, 1.0, times(severe))
             .fixed(mild.filter(|_| severe > 1.05)),
+        Suspect::new(Culprit::NotNormalized, weight(unrelieved))
+            .given(unrelieved > 1.05, 1.0, times(unrelieved))
+            .fixed(normalize.clone().filter(|_| unrelieved > 1.05)),
+        Suspect::new(Culprit::Requenched, weight(again))
+            .given(again > 1.05, 1.0, times(again))
+            .fixed(normalize.filter(|_| again > 1.05)),
+        Suspect::new(Culprit::SkinDrawn, weight(skin))
+            .given(skin > 1.05, 1.0, times(skin))
+            .fixed(coat.filter(|_| skin > 1.05)),
+        Suspect::new(Culprit::ClayLetGo, weight(bared)).given(bared > 1.05, 1.0, times(bared)),
         Suspect::new(Culprit::StressRaiser, weight(raisers) + 0.1).given(
             raisers > 1.05,
             1.0,
@@ -200,6 +230,46 @@ mod tests {
         let right = Bench::new("o1", "medium_oil");
         let mild = diagnose(&right.case(), Symptom::Cracked).causes;
         assert_ne!(mild[0].cause, Culprit::WrongMedium);
+    }
+
+    #[test]
+    fn what_was_done_already_is_not_advised() {
+        for (steel, medium) in [
+            ("w2", "brine"),
+            ("w2", "water"),
+            ("1095", "fast_oil"),
+            ("o1", "water"),
+            ("5160", "medium_oil"),
+        ] {
+            let mut bench = Bench::new(steel, medium);
+            for coated in [false, true] {
+                if coated {
+                    let mut steps = bench.plan.steps().to_vec();
+                    steps.insert(1, Step::Coat {});
+                    bench.plan = bench.plan.with_steps(steps);
+                }
+                for symptom in [Symptom::Cracked, Symptom::Bent] {
+                    for cause in diagnose(&bench.case(), symptom).causes {
+                        let Some(fix) = cause.fix else { continue };
+                        // It was normalized; a coat is advised once; a bath is not changed for itself.
+                        let again = match &fix {
+                            Change::Insert { step, .. } => {
+                                let known = bench.plan.steps().iter();
+                                known
+                                    .filter(|s| {
+                                        std::mem::discriminant(*s) == std::mem::discriminant(step)
+                                    })
+                                    .count()
+                                    > 0
+                            }
+                            Change::Replace { at, with } => bench.plan.steps()[*at] == *with,
+                            _ => false,
+                        };
+                        assert!(!again, "{steel} in {medium}: {fix:?} for {:?}", cause.cause);
+                    }
+                }
+            }
+        }
     }
 
     #[test]

@@ -7,7 +7,9 @@ use crate::process::workpiece::Workpiece;
 use crate::simulation::heat::Heat;
 use crate::simulation::quench::Stopped;
 use crate::simulation::warp::course::Course;
-use crate::simulation::warp::driver::{Driver, lean_curvature, rest_mm, skin_curvature};
+use crate::simulation::warp::driver::{
+    Driver, lean_curvature, lean_times, lies_on_its_side, lying_mm, rest_mm, skin_curvature,
+};
 use crate::simulation::warp::mechanics::Mechanics;
 use crate::simulation::warp::run::{Bent, Case, Face, bend};
 use crate::simulation::warp::section::{Faces, Fineness, Section};
@@ -93,6 +95,9 @@ pub struct Bend {
     pub twist_mm: f64,
     /// Sag sideways for bevels whose heights differ by a tenth, mm.
     pub bevels_mm_per_10_percent: f64,
+    /// Sag that lying on its side in the fire would leave, mm.
+    #[serde(default)]
+    pub lying_mm: f64,
     /// What else bends it sideways.
     pub causes: Vec<Cause>,
     /// How hard the quench is on it while it turns.
@@ -126,6 +131,7 @@ pub struct Sections<'a> {
     heat: &'a Heat,
     normalized: bool,
     skin_mm: f64,
+    soak_s: f64,
     course: Course,
     medium_kg_m3: f64,
     apart: bool,
@@ -136,17 +142,17 @@ pub struct Sections<'a> {
 }
 
 impl<'a> Sections<'a> {
-    /// A blade from `heat` through `stages` (not empty), with a skin of `skin_mm` without carbon.
+    /// A blade from `heat` through `stages` (not empty), with a skin of `skin_mm` without carbon after `soak_s` at heat.
     #[must_use]
     pub fn new(
         work: &'a Workpiece,
         heat: &'a Heat,
         stages: &[Stage],
         normalized: bool,
-        skin_mm: f64,
+        (skin_mm, soak_s): (f64, f64),
         stop: Option<&'a AtomicBool>,
     ) -> Self {
-        let apart = !work.clay.is_even() || work.form.bevels_off_mm().is_some_and(|mm| mm > 0.0);
+        let apart = faces_of(work) == Faces::Apart;
         let mut jobs: Vec<Job> = (0..STATIONS)
             .flat_map(|i| [Job::Station(i, STEPS_K.1), Job::Station(i, STEPS_K.0)])
             .collect();
@@ -163,6 +169,7 @@ impl<'a> Sections<'a> {
             heat,
             normalized,
             skin_mm,
+            soak_s,
             course: Course::new(stages),
             medium_kg_m3: density(stages),
             apart,
@@ -218,25 +225,9 @@ impl<'a> Sections<'a> {
         let Some(section) = section_at(self.work, x, faces, bevels) else {
             return Ok(None);
         };
-        let form = &self.work.form;
-        let above = form.outline().section(x).map_or(0.0, |s| s.0) - lowest_mm(form);
         let case = Case {
-            kinetics: &self.heat.kinetics,
-            mechanics: Mechanics::default(),
-            austenite: (self.heat.dissolved.austenite, self.heat.dissolved.soft_hv),
-            carbon: self.heat.dissolved.composition.carbon,
-            start_c: self.heat.temperature.value(),
-            across_k: 0.0,
-            course: &self.course,
             faces: face,
-            moment_nm: 0.0,
-            clay_conductivity: crate::material::properties::CLAY_CONDUCTIVITY,
-            layers: &[],
-            place: (
-                1e-3 * above.max(0.0),
-                1e-3 * (form.outline().tip_mm() - x).max(0.0),
-            ),
-            step_k,
+            ..case_at(self.work, self.heat, &self.course, x, step_k)
         };
         let bent = bend(&section, &case, self.stop)?;
         Ok(Some((section, bent)))
@@ -303,6 +294,13 @@ impl<'a> Sections<'a> {
             sag_mm(&curve, length).abs()
         };
         let clamped = self.course.legs.iter().any(|l| l.clamped);
+        let sections: Vec<&Section> = fine.iter().flatten().map(|s| &s.0).collect();
+        let lying_mm = lying_mm(
+            &sections,
+            length,
+            self.heat.temperature.value(),
+            self.soak_s,
+        );
         let causes: Vec<Cause> = Driver::ALL
             .iter()
             .filter_map(|driver| {
@@ -310,9 +308,12 @@ impl<'a> Sections<'a> {
                     Driver::Skin => along(&|_, s, b| skin_curvature(s, b, self.heat, self.skin_mm)),
                     Driver::Lean if clamped => 0.0,
                     Driver::Lean => along(&|x, s, b| {
-                        lean_curvature(s, b, self.medium_kg_m3, 1e-3 * (length - x))
+                        lean_times(self.work)
+                            * lean_curvature(s, b, self.medium_kg_m3, 1e-3 * (length - x))
                     }),
-                    Driver::Rest => rest_mm(length, self.normalized),
+                    Driver::Rest => rest_mm(self.work, self.normalized),
+                    Driver::Support if lies_on_its_side(self.work) => lying_mm,
+                    Driver::Support => return None,
                     run => {
                         run.set_up(self.work)?;
                         of(*run)
@@ -343,6 +344,7 @@ impl<'a> Sections<'a> {
             side_mm,
             numerical_mm,
             twist_mm: twist_mm(&side, length),
+            lying_mm,
             bevels_mm_per_10_percent,
             causes,
             chill: chill(&fine, x_of),
@@ -359,8 +361,50 @@ impl<'a> Sections<'a> {
     }
 }
 
+/// What a section of a blade goes through, as is usual: both faces alike, no load.
+pub(super) fn case_at<'a>(
+    work: &'a Workpiece,
+    heat: &'a Heat,
+    course: &'a Course,
+    x_mm: f64,
+    step_k: f64,
+) -> Case<'a> {
+    let form = &work.form;
+    let above = form.outline().section(x_mm).map_or(0.0, |s| s.0) - lowest_mm(form);
+    Case {
+        kinetics: &heat.kinetics,
+        mechanics: Mechanics::default(),
+        austenite: (heat.dissolved.austenite, heat.dissolved.soft_hv),
+        carbon: heat.dissolved.composition.carbon,
+        start_c: heat.temperature.value(),
+        across_k: 0.0,
+        course,
+        faces: [Face::default(); 2],
+        moment_nm: 0.0,
+        clay: work.clay.mix(),
+        layers: &[],
+        place: (
+            1e-3 * above.max(0.0),
+            1e-3 * (form.outline().tip_mm() - x_mm).max(0.0),
+        ),
+        step_k,
+        watch: None,
+    }
+}
+
+/// Whether the faces of a blade differ by what is known of it.
+pub(super) fn faces_of(work: &Workpiece) -> Faces {
+    let apart = !work.clay.is_even() || work.form.bevels_off_mm().is_some_and(|mm| mm > 0.0);
+    if apart { Faces::Apart } else { Faces::Alike }
+}
+
 /// The section of a blade at a place; none where it is too low to matter.
-fn section_at(work: &Workpiece, x_mm: f64, faces: Faces, bevels: [f64; 2]) -> Option<Section> {
+pub(super) fn section_at(
+    work: &Workpiece,
+    x_mm: f64,
+    faces: Faces,
+    bevels: [f64; 2],
+) -> Option<Section> {
     let (edge, spine) = work.form.outline().section(x_mm)?;
     if spine - edge < LOWEST_MM {
         return None;
@@ -525,7 +569,7 @@ mod tests {
         let steel = Steel::built_in(steel).unwrap();
         let plan = nominal(steel, medium);
         let heat = Heat::new(work, &plan, steel, Kelvins::ZERO);
-        let sections = Sections::new(work, &heat, &stages(&plan), true, 0.04, None);
+        let sections = Sections::new(work, &heat, &stages(&plan), true, (0.04, 300.0), None);
         sections.work_off().unwrap();
         sections.bend()
     }
@@ -561,7 +605,8 @@ mod tests {
     fn what_is_even_has_causes_and_no_known_sag() {
         let bend = bend_of(&Workpiece::plain(&long(240.0)), "1084", "fast_oil");
         assert_eq!(bend.side_mm, 0.0);
-        assert_eq!(bend.causes.len(), Driver::ALL.len());
+        // All but having lain on its side, which nobody said.
+        assert_eq!(bend.causes.len() + 1, Driver::ALL.len());
         for c in &bend.causes {
             println!("{:?} {:.3}", c.driver, c.mm);
         }
@@ -653,6 +698,7 @@ mod tests {
         let clay = Clay::parse(&crate::geometry::clay::ClayDraft {
             left: draft(3.0),
             right: Some(draft(2.0)),
+            ..Default::default()
         })
         .unwrap();
         let work = Workpiece {

@@ -4,5 +4,6 @@ pub mod blade;
 pub mod course;
 pub mod driver;
 pub mod mechanics;
+pub mod place;
 pub mod run;
 pub mod section;

@@ -5,9 +5,8 @@
 //! Newton's method. Transformation plasticity stands in the compliance of a fibre, so that it is implicit: added
 //! to the strain of the step before it is unstable as soon as a tenth of a section turns in one step.
 
-use crate::material::properties::{
-    CLAY_CAPACITY, CONDUCTIVITY, DENSITY, heat_content, specific_heat,
-};
+use crate::material::clay_mix::ClayMix;
+use crate::material::properties::{CONDUCTIVITY, DENSITY, heat_content, specific_heat};
 use crate::process::heat_transfer::Film;
 use crate::simulation::quench::{ROOM_C, Stopped};
 use crate::simulation::transformation::{Kinetics, Phases};
@@ -82,14 +81,25 @@ pub struct Case<'a> {
     pub faces: [Face; 2],
     /// Moment of a load sideways while it is in the quench, Nm.
     pub moment_nm: f64,
-    /// Conductivity of the clay, W/mK.
-    pub clay_conductivity: f64,
+    /// What the clay is mixed of.
+    pub clay: ClayMix,
     /// Where layers through the thickness differ, how each transforms and its carbon, percent; empty where all are alike.
     pub layers: &'a [(Kinetics, f64)],
     /// Height of its edge above the lowest edge, and distance from the tip, m.
     pub place: (f64, f64),
     /// Largest change of temperature of a cell in a step, K: sets the step.
     pub step_k: f64,
+    /// A row that is followed through the quench.
+    pub watch: Option<usize>,
+}
+
+/// The row that is followed, at one moment.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Watched {
+    /// Since it left the fire, s.
+    pub time_s: f64,
+    /// Temperature, °C, phases, and stress along the blade, Pa, of each layer from the left face on.
+    pub cells: Vec<(f64, Phases, f64)>,
 }
 
 impl Case<'_> {
@@ -128,6 +138,8 @@ pub struct Bent {
     /// How much hotter the middle of each row was than its face while martensite formed among martensite, K: the
     /// larger of both faces. What is hard already cannot follow what turns beneath it.
     pub chill_k: Vec<f64>,
+    /// The row that was followed, one for each step; empty where none was.
+    pub watched: Vec<Watched>,
     /// How hot its hottest place that could still turn was when it left a bath for a milder one, as a share of the way from that bath to the
     /// martensite start, 0 to 1.
     pub left_hot: f64,
@@ -258,6 +270,7 @@ impl<'a> Run<'a> {
     fn whole(mut self, stop: Option<&AtomicBool>) -> Result<Bent, Stopped> {
         let began = self.heat();
         let mut history = Vec::with_capacity(512);
+        let mut watched = Vec::new();
         let (mut time, mut in_media, mut dt, mut steps) = (0.0, 0.0, FIRST_STEP_S, 0);
         let legs = &self.case.course.legs;
         let mut first_wet = true;
@@ -297,6 +310,7 @@ impl<'a> Run<'a> {
                 in_media += if air { 0.0 } else { this };
                 steps += 1;
                 history.push(self.moment(time));
+                watched.extend(self.watched(time));
                 let rise = (self.case.step_k / changed.by_k.max(1e-9))
                     .min(self.case.step_k / (SHARE_AS_C * changed.by_share).max(1e-9));
                 dt = (dt * rise.clamp(FACTOR.0, FACTOR.1)).clamp(STEP_S.0, STEP_S.1);
@@ -329,6 +343,7 @@ impl<'a> Run<'a> {
             self.moved = None;
             time += 1.0;
             history.push(self.moment(time));
+            watched.extend(self.watched(time));
         }
         let chill_k = self.chill_k();
         Ok(Bent {
@@ -340,6 +355,7 @@ impl<'a> Run<'a> {
             rounds: self.rounds,
             heat_j,
             chill_k,
+            watched,
             left_hot: self.left_hot,
         })
     }
@@ -374,6 +390,17 @@ impl<'a> Run<'a> {
             .collect()
     }
 
+    fn watched(&self, time_s: f64) -> Option<Watched> {
+        let row = self.case.watch.filter(|row| *row < self.section.rows())?;
+        let cells = row * self.layers..(row + 1) * self.layers;
+        Some(Watched {
+            time_s,
+            cells: cells
+                .map(|k| (self.t[k], self.phases[k], self.stress[k]))
+                .collect(),
+        })
+    }
+
     fn moment(&self, time_s: f64) -> Moment {
         Moment {
             time_s,
@@ -399,7 +426,8 @@ impl<'a> Run<'a> {
             .flat_map(|side| (0..s.rows()).map(move |row| (side, row)))
             .filter(|(side, row)| s.clay[*side][*row] > 0.0)
             .map(|(side, row)| {
-                let node = CLAY_CAPACITY * s.clay[side][row] / s.clay_layers as f64 * s.cell(row).0;
+                let node = self.case.clay.capacity() * s.clay[side][row] / s.clay_layers as f64
+                    * s.cell(row).0;
                 let from = row * s.clay_layers;
                 node * self.clay_t[side][from..from + s.clay_layers]
                     .iter()
@@ -428,7 +456,8 @@ impl<'a> Run<'a> {
         let s = self.section;
         let (layers, clays) = (self.layers, s.clay_layers);
         let course = self.case.course;
-        let k_clay = self.case.clay_conductivity;
+        let k_clay = self.case.clay.conductivity();
+        let capacity = self.case.clay.capacity();
         self.was.copy_from_slice(&self.t);
         for (row, in_it) in wet.iter().enumerate() {
             let (high, wide) = s.cell(row);
@@ -464,7 +493,7 @@ impl<'a> Run<'a> {
                     thick(0),
                     1.0 / (inside(0, true) + 0.5 * wide / CONDUCTIVITY),
                 );
-                let store = CLAY_CAPACITY * thick / dt;
+                let store = capacity * thick / dt;
                 for i in 0..clays {
                     b[n] = store;
                     d[n] = store * self.clay_t[0][row * clays + i];
@@ -486,7 +515,7 @@ impl<'a> Run<'a> {
             if right_clay {
                 let thick = thick(1);
                 up[n - 1] = 1.0 / (inside(1, true) + 0.5 * wide / CONDUCTIVITY);
-                let store = CLAY_CAPACITY * thick / dt;
+                let store = capacity * thick / dt;
                 for i in 0..clays {
                     b[n] = store;
                     d[n] = store * self.clay_t[1][row * clays + i];
@@ -786,7 +815,8 @@ mod tests {
             course,
             faces: [Face::default(); 2],
             moment_nm: 0.0,
-            clay_conductivity: 0.8,
+            clay: ClayMix::default(),
+            watch: None,
             layers: &[],
             place: (0.0, 0.1),
             step_k: 8.0,

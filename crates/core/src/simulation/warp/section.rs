@@ -113,7 +113,7 @@ impl Section {
             return None;
         }
         let grid = Grid::column(x_mm, (edge, spine), FINE_ROWS);
-        let [left, right] = clay.on(&grid);
+        let [left, right] = clay.shielding(&grid);
         let at = |y: f64| ((y / height * FINE_ROWS as f64) as usize).min(FINE_ROWS - 1);
         Some(Self::new(
             height,
