@@ -1,10 +1,11 @@
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { type Blade, type Plan, type Prediction, problemOf } from "../api/client";
+import { type Blade, type Clay, type Plan, type Prediction, problemOf } from "../api/client";
 import { Options } from "../fields/options";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
 import { found as foundClay } from "../words/advice";
+import { CLAYS } from "../words/names";
 import css from "./clay.module.css";
 import { withFace } from "./faces";
 import { bent, heightAt, type Place, SET_AT } from "./line";
@@ -51,6 +52,25 @@ function StartFrom(props: {
       <Button variant="link" onClick={() => lay({ strokes: [] })}>
         Wipe the face bare
       </Button>
+    </fieldset>
+  );
+}
+
+/** What the clay is mixed of: how well it keeps heat in. */
+function MixedOf({ draft }: { draft: ClayDraft }) {
+  const { clay } = draft.now;
+  const of = (mix: Clay["mix"]) => draft.change((now) => ({ ...now, clay: { ...now.clay, mix } }));
+  return (
+    <fieldset>
+      <legend>Mixed of</legend>
+      <Form.Select
+        aria-label="Mixed of"
+        className={css["mixed-of"]}
+        value={clay.mix}
+        onChange={(e) => of(e.target.value as Clay["mix"])}
+      >
+        <Options of={CLAYS} />
+      </Form.Select>
     </fieldset>
   );
 }
@@ -177,6 +197,7 @@ export function ClayLayouts(props: {
   const [from, setFrom] = useState(Math.round(blade.width_mm * 0.45));
   return (
     <div className={css["clay-rows"]}>
+      <MixedOf draft={draft} />
       <StartFrom blade={blade} draft={draft} brush={brush} from={from} onFrom={setFrom} />
       <WantedLine blade={blade} draft={draft} from={from} />
       <FindClay blade={blade} plan={plan} draft={draft} brush={brush} />

@@ -1,10 +1,8 @@
 import { Button, Form } from "react-bootstrap";
 import type { Clay } from "../api/client";
 import { UndoRedo } from "../draft/undo-redo";
-import { Options } from "../fields/options";
 import { RadioRow } from "../fields/radio-row";
 import { QuantityInput } from "../quantity/quantity-input";
-import { CLAYS } from "../words/names";
 import type { Tool } from "./brush";
 import { joined, swapped } from "./faces";
 import type { ClayDraft } from "./use-clay";
@@ -65,14 +63,6 @@ export function ClayTools(props: {
         />
       </div>
       <div className="tool-row">
-        <Form.Select
-          aria-label="Mixed of"
-          className="mixed-of"
-          value={clay.mix}
-          onChange={(e) => lay({ ...clay, mix: e.target.value as Clay["mix"] })}
-        >
-          <Options of={CLAYS} />
-        </Form.Select>
         <RadioRow
           label="Face"
           name="clay-face"

@@ -13,7 +13,7 @@ const WIDE = 620;
 const HIGH = 190;
 /** Room for the stress under the temperatures. */
 const STRESS_HIGH = 64;
-const LEFT = 46;
+const LEFT = 58;
 const HOT_C = 900;
 
 type At = [number, number];
@@ -83,7 +83,7 @@ export function passes(of: PlaceHistory, say: Say): string {
 function Curves({ of, now }: { of: PlaceHistory; now: number }) {
   const { show } = useUnits();
   const ends = Math.max(of.moments.at(-1)?.time_s ?? 10, 10);
-  const decades = Math.ceil(log(ends)) + 1;
+  const decades = log(1.5 * ends) + 1;
   const x = (s: number) => LEFT + ((log(s) + 1) / decades) * (WIDE - LEFT - 6);
   const y = (c: number) => 8 + (1 - Math.min(c, HOT_C) / HOT_C) * (HIGH - 16);
   const line = (points: (readonly [number, number])[]) =>
@@ -91,9 +91,7 @@ function Curves({ of, now }: { of: PlaceHistory; now: number }) {
   const start = (which: "pearlite_s" | "bainite_s") =>
     of.starts.flatMap((s) => {
       const seconds = s[which];
-      return seconds && seconds <= 10 ** (decades - 1)
-        ? [[x(seconds), y(s.temperature_c)] as const]
-        : [];
+      return seconds && seconds <= 1.5 * ends ? [[x(seconds), y(s.temperature_c)] as const] : [];
     });
   const way = (which: "face" | "middle") =>
     line(of.moments.map((m) => [x(m.time_s), y(m[which].temperature_c)]));
@@ -135,7 +133,7 @@ function Curves({ of, now }: { of: PlaceHistory; now: number }) {
           </text>
         </g>
       ))}
-      {Array.from({ length: decades + 1 }, (_, i) => 10 ** (i - 1)).map((s) => (
+      {Array.from({ length: Math.floor(decades) + 1 }, (_, i) => 10 ** (i - 1)).map((s) => (
         <g key={s}>
           <line className={css.even} x1={x(s)} x2={x(s)} y1={8} y2={HIGH + 10 + STRESS_HIGH} />
           <text className="note" x={x(s)} y={HIGH + STRESS_HIGH + 26} textAnchor="middle">

@@ -2,7 +2,7 @@ import { Table } from "react-bootstrap";
 import type { Bias, OutcomeLesson } from "../api/client";
 import { useUnits } from "../quantity/units";
 import css from "./lessons.module.css";
-import { between, biased, grouped, isHeat, worth } from "./words";
+import { between, biased, grouped, isHeat, nameOf, worth } from "./words";
 
 const WIDTH = 150;
 
@@ -59,9 +59,9 @@ export function Biases({ of }: { of: OutcomeLesson }) {
         {groups.map(({ title, own }) => (
           <tbody key={title}>
             {own.map((b, i) => (
-              <tr key={b.name} className={b.sure ? css.sure : ""}>
+              <tr key={nameOf(b)} className={b.sure ? css.sure : ""}>
                 <th scope="rowgroup">{i === 0 ? title : ""}</th>
-                <th scope="row">{b.name}</th>
+                <th scope="row">{nameOf(b)}</th>
                 <td>
                   <Bar
                     width={WIDTH}

@@ -9,7 +9,17 @@ import { Bar, Biases } from "./biases";
 import css from "./lessons.module.css";
 import { Curve, Scatter } from "./plots";
 import { Warp } from "./warp";
-import { amount, beyond, counted, grouped, OUTCOMES, sentences, teaches, toDo } from "./words";
+import {
+  amount,
+  beyond,
+  counted,
+  grouped,
+  nameOf,
+  OUTCOMES,
+  sentences,
+  teaches,
+  toDo,
+} from "./words";
 
 /** What to try next, the best first. */
 function Next({ all }: { all: Proposal[] }) {
@@ -105,9 +115,9 @@ function Cracks({ all }: { all: LessonsView["cracks"] }) {
           {groups.map(({ title, own }) => (
             <tbody key={title}>
               {own.map((c, i) => (
-                <tr key={c.name} className={beyond(c) ? css.sure : ""}>
+                <tr key={nameOf(c)} className={beyond(c) ? css.sure : ""}>
                   <th scope="rowgroup">{i === 0 ? title : ""}</th>
-                  <th scope="row">{c.name}</th>
+                  <th scope="row">{nameOf(c)}</th>
                   <td>
                     <Bar
                       width={200}

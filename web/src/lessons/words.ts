@@ -1,6 +1,6 @@
 import type { Bias, CrackCount, OutcomeLesson, OutcomeName, Proposal } from "../api/client";
 import type { Kind } from "../quantity/parse";
-import { hrc } from "../words/names";
+import { CLAYS, hrc } from "../words/names";
 
 /** How the shop is shown lengths and temperatures. */
 export interface Units {
@@ -93,6 +93,10 @@ export function sentences(l: OutcomeLesson, units: Units): string[] {
   return all;
 }
 
+/** Of what: kinds of clay have a name of the interface's. */
+export const nameOf = (of: { share: Bias["share"]; name: string }) =>
+  of.share.of === "clay" ? CLAYS[of.share.mix] : of.name;
+
 /** Whose doing, in the order of the work. */
 const SHARES: [Bias["share"]["of"], string][] = [
   ["shop", "The whole shop"],
@@ -141,7 +145,10 @@ export function between(l: OutcomeLesson, b: Bias, units: Units): string {
     return `× ${Math.exp(low).toFixed(1)} to ${Math.exp(high).toFixed(1)}`;
   }
   const signed = (v: number, size: string) => (v >= 0 ? `+${size}` : `−${size}`);
-  const length = (v: number) => signed(v, units.about(Math.abs(v)));
+  const length = (v: number) => {
+    const size = units.about(Math.abs(v));
+    return /[1-9]/.test(size) ? signed(v, size) : size;
+  };
   if (isLength(l.outcome)) return `${length(low)} to ${length(high)}`;
   const number = (v: number) => {
     const size = Math.abs(v).toFixed(1);

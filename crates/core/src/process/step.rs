@@ -51,6 +51,18 @@ pub const USUAL_TRANSFER_S: f64 = 2.0;
 pub const TRANSFER_RANGE_S: (f64, f64) = (0.0, 60.0);
 
 impl Stage {
+    /// Heat that warms what one blade has of the bath by a degree, J/K; none when it is as good as endless.
+    #[must_use]
+    pub fn capacity_j_k(&self) -> Option<f64> {
+        let litres = self.litres.filter(|_| self.medium.is_liquid())?;
+        let per_litre = if self.medium.is_water() {
+            4180.0
+        } else {
+            1750.0
+        };
+        Some(litres.value() * per_litre / f64::from(self.blades.unwrap_or(1).max(1)))
+    }
+
     /// The whole blade in a medium at its usual temperature, until cold.
     #[must_use]
     pub fn until_cold(medium: Medium) -> Self {

@@ -311,14 +311,7 @@ struct Bath {
 
 impl Bath {
     fn new(stage: Stage) -> Self {
-        let capacity = stage.litres.map(|litres| {
-            let per_litre = if stage.medium.is_water() {
-                4180.0
-            } else {
-                1750.0
-            };
-            litres.value() * per_litre / f64::from(stage.blades.unwrap_or(1).max(1))
-        });
+        let capacity = stage.capacity_j_k();
         Self {
             film: Film::new(
                 stage.medium,
@@ -326,7 +319,7 @@ impl Bath {
                 stage.agitation.unwrap_or_default(),
             ),
             now: stage.bath_c.value(),
-            capacity: capacity.filter(|_| stage.medium.is_liquid()),
+            capacity,
             medium: stage.medium,
             stage,
         }

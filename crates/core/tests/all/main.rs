@@ -15,6 +15,7 @@ mod engine;
 mod folds;
 mod fuzz;
 mod hostile;
+mod odd_blades;
 mod published;
 mod reference;
 mod same_numbers;

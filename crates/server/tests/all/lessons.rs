@@ -53,10 +53,15 @@ async fn the_truth_of_the_demo_is_found(pool: PgPool) {
     assert!((by(&bias(&tempered, "Tove")) - by(&bias(&tempered, "Aksel"))).abs() < 0.4);
     let scales = lessons["warp"].as_array().unwrap();
     let times = |driver: &str, name: &str| {
-        let found = scales.iter().find(|s| s["driver"] == driver && s["name"] == name);
+        let found = scales
+            .iter()
+            .find(|s| s["driver"] == driver && s["name"] == name);
         found.map_or(1.0, |s| s["times"].as_f64().unwrap())
     };
-    assert!(times("rest", "Aksel") > 1.2 * times("rest", "Tove"), "{scales:?}");
+    assert!(
+        times("rest", "Aksel") > 1.2 * times("rest", "Tove"),
+        "{scales:?}"
+    );
     assert!(times("skin", "") < 1.0, "{scales:?}");
     for (name, least) in [("line", 0.8), ("grain", 0.2), ("curve", 0.1)] {
         let found = outcome(&lessons, name);

@@ -1,7 +1,8 @@
 //! A whole blade: sections at stations along it, the curve they make, and what bends it sideways.
 
-use crate::geometry::form::Form;
+use crate::geometry::form::{Form, Grid};
 use crate::material::medium::Medium;
+use crate::material::properties::{DENSITY, heat_content};
 use crate::process::step::Stage;
 use crate::process::workpiece::Workpiece;
 use crate::simulation::heat::Heat;
@@ -170,7 +171,7 @@ impl<'a> Sections<'a> {
             normalized,
             skin_mm,
             soak_s,
-            course: Course::new(stages),
+            course: Course::warmed(stages, heat_j(work, heat)),
             medium_kg_m3: density(stages),
             apart,
             jobs,
@@ -390,6 +391,15 @@ pub(super) fn case_at<'a>(
         step_k,
         watch: None,
     }
+}
+
+/// Heat that a blade brings from the fire, J.
+pub(super) fn heat_j(work: &Workpiece, heat: &Heat) -> f64 {
+    const COUNTED_MM: f64 = 4.0;
+    let grid = Grid::over(&work.form, COUNTED_MM);
+    let cell = (1e-3 * grid.step_mm).powi(2);
+    let volume = cell * grid.thickness_mm.iter().map(|t| 1e-3 * t).sum::<f64>();
+    DENSITY * volume * heat_content(heat.temperature.value())
 }
 
 /// Whether the faces of a blade differ by what is known of it.

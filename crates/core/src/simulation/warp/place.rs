@@ -5,7 +5,7 @@ use crate::process::step::Stage;
 use crate::process::workpiece::Workpiece;
 use crate::simulation::heat::Heat;
 use crate::simulation::quench::Stopped;
-use crate::simulation::warp::blade::{case_at, faces_of, section_at};
+use crate::simulation::warp::blade::{case_at, faces_of, heat_j, section_at};
 use crate::simulation::warp::course::Course;
 use crate::simulation::warp::run::{Case, Watched, bend};
 use crate::simulation::warp::section::Faces;
@@ -121,7 +121,7 @@ pub fn follow(
         .partition_point(|b| *b <= above)
         .saturating_sub(1)
         .min(section.rows() - 1);
-    let course = Course::new(stages);
+    let course = Course::warmed(stages, heat_j(work, heat));
     let case = Case {
         watch: Some(row),
         ..case_at(work, heat, &course, x, STEP_K)

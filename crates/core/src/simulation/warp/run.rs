@@ -1184,6 +1184,41 @@ mod tests {
     }
 
     #[test]
+    fn bevels_that_differ_bend_it_in_proportion() {
+        // Within two percent from half of it to all of it, where it hardens through.
+        let (k, c, t) = kinetics("1084");
+        let course = into(Medium::FastOil);
+        let side = |percent: f64| {
+            let fineness = Fineness {
+                rows: 16,
+                layers: 6,
+                clay_layers: 3,
+            };
+            let half =
+                |y: f64, times: f64| 0.5 * (0.5 + 1.5 * (y / (45.0 * 0.75 * times)).min(1.0));
+            let section = Section::new(
+                45.0,
+                None,
+                fineness,
+                Faces::Apart,
+                |y| (half(y, 1.0 + 0.01 * percent), half(y, 1.0 - 0.01 * percent)),
+                |_| (0.0, 0.0),
+            );
+            let bent = bend(
+                &section,
+                &Case {
+                    step_k: 4.0,
+                    ..case(&k, &course, c, t)
+                },
+                None,
+            );
+            bent.unwrap().curvature[1]
+        };
+        let (half, all) = (side(2.5), side(5.0));
+        assert!((all / half - 2.0).abs() < 0.04, "{}", all / half);
+    }
+
+    #[test]
     fn a_face_that_comes_late_or_is_hotter_hardly_bends_it() {
         // As tried: a tenth of a second, or 20 °C across, under 0.005 mm over 240.
         let (k, c, t) = kinetics("1084");
