@@ -133,7 +133,7 @@ const lessons: LessonsView = {
 };
 
 const units = {
-  show: (_: string, v: number) => `${v} °C`,
+  show: (kind: string, v: number) => (kind === "length" ? `${v} mm` : `${v} °C`),
   about: (mm: number) => `${mm.toFixed(1)} mm`,
   degrees: (c: number) => `${c >= 0 ? "+" : "−"}${Math.abs(c).toFixed(1)} °C`,
 };
@@ -289,7 +289,8 @@ describe("the words", () => {
       lesson: { ...band.lesson, measure: "difference", before_rms: 0.4, bias: 0.3 },
     };
     expect(sentences(curve, units)[0]).toContain("physics alone is off by 0.4 mm");
-    expect(sentences(curve, units)[1]).toBe(
+    expect(sentences(curve, units)[1]).toBe("Told as on a blade 240 mm long.");
+    expect(sentences(curve, units)[2]).toBe(
       "On the whole it comes out 0.3 mm more to the spine than physics says.",
     );
   });

@@ -14,7 +14,7 @@ export const OUTCOMES: Record<OutcomeName, string> = {
   as_quenched: "Hardness, as quenched",
   line: "Height of the hamon",
   band: "Width of its band",
-  curve: "Curve to the spine, on 240 mm",
+  curve: "Curve to the spine",
   grain: "Grain",
 };
 
@@ -27,6 +27,9 @@ const WAYS: Record<OutcomeName, [string, string]> = {
   curve: ["more to the spine", "more to the edge"],
   grain: ["finer", "coarser"],
 };
+
+/** Curves are told as on a blade of this length, mm. */
+const CURVE_ON_MM = 240;
 
 /** Outcomes that are told in millimetres or inches. */
 export const isLength = (outcome: OutcomeName) =>
@@ -68,6 +71,8 @@ export function sentences(l: OutcomeLesson, units: Units): string[] {
   const all = [
     `From ${results(lesson.results)} on ${blades(lesson.blades)}: physics alone is off by ${off(l, lesson.before_rms, units)}; with your records, each blade predicted from all the others, by ${off(l, lesson.after_rms, units)}.`,
   ];
+  if (l.outcome === "curve")
+    all.push(`Told as on a blade ${units.show("length", CURVE_ON_MM)} long.`);
   const small = lesson.measure === "ratio" ? 0.05 : 0.1;
   all.push(
     Math.abs(lesson.bias) < small

@@ -1046,7 +1046,7 @@ async fn findings_are_kept_and_learned_from(pool: PgPool) {
         let all = file["blades"][0]["plans"][0]["firing"]["findings"].as_array();
         all.map_or(0, Vec::len)
     };
-    assert_eq!((of(&file), of(&there)), (4, 4));
+    assert_eq!((of(&file), of(&there)), (6, 6));
 
     let bad =
         json!({ "found": { "kind": "file", "stage": "tempered", "low_hrc": 65, "high_hrc": 60 } });

@@ -211,7 +211,7 @@ impl<'a> Sections<'a> {
                 } else {
                     Faces::Alike
                 };
-                (self.station_mm(*i), *step_k, faces, usual)
+                (station_mm(*i, self.length_mm()), *step_k, faces, usual)
             }
             Job::Tried(driver, at) => {
                 let set_up = driver.and_then(|d| d.set_up(self.work)).unwrap_or(usual);
@@ -234,121 +234,30 @@ impl<'a> Sections<'a> {
         Ok(Some((section, bent)))
     }
 
-    fn station_mm(&self, i: usize) -> f64 {
-        self.length_mm() * (i as f64 + 0.5) / STATIONS as f64
-    }
-
     /// The bend, once all is computed.
     #[must_use]
-    pub fn bend(self) -> Bend {
-        let done = self.done.into_inner().unwrap_or_default();
-        let length = self.work.blade().length_mm;
-        let (mut fine, mut coarse) = (vec![None; STATIONS], vec![None; STATIONS]);
-        let mut tried: Vec<(Option<Driver>, usize, f64)> = Vec::new();
-        for (job, answer) in self.jobs.iter().zip(&done) {
-            match job {
-                Job::Station(i, step) if *step == STEPS_K.1 => fine[*i] = answer.as_ref(),
-                Job::Station(i, _) => coarse[*i] = answer.as_ref(),
-                Job::Tried(driver, at) => {
-                    let k = answer.as_ref().map_or(0.0, |a| -a.1.curvature[1]);
-                    tried.push((*driver, *at, k));
-                }
-            }
-        }
-        let x_of = |i: usize| length * (i as f64 + 0.5) / STATIONS as f64;
-        let curve = |of: &[Option<&(Section, Bent)>], axis: usize| -> Vec<(f64, f64)> {
-            of.iter()
-                .enumerate()
-                .map(|(i, s)| (x_of(i), s.map_or(0.0, |s| -s.1.curvature[axis])))
-                .collect()
-        };
-        let beyond = (STEPS_K.0 / STEPS_K.1 - 1.0).recip();
-        let answer = |axis: usize| -> Vec<(f64, f64)> {
-            curve(&fine, axis)
-                .into_iter()
-                .zip(curve(&coarse, axis))
-                .map(|(f, c)| (f.0, f.1 + beyond * (f.1 - c.1)))
-                .collect()
-        };
-        let (up, side) = (answer(0), answer(1));
+    pub fn bend(mut self) -> Bend {
+        let done = std::mem::take(&mut self.done)
+            .into_inner()
+            .unwrap_or_default();
+        let length = self.length_mm();
+        let found = Found::new(&self.jobs, &done, length);
+        let (up, side) = (found.answer(0), found.answer(1));
         let sori_mm = sag_mm(&up, length);
         let side_mm = sag_mm(&side, length);
-        let numerical_mm = (sori_mm - sag_mm(&curve(&fine, 0), length)).abs();
-        let base = |at: usize| {
-            let found = tried.iter().find(|t| t.0.is_none() && t.1 == at);
-            found.map_or(0.0, |t| t.2)
-        };
-        let of = |driver: Driver| {
-            let curve: Vec<(f64, f64)> = tried
-                .iter()
-                .filter(|t| t.0 == Some(driver))
-                .map(|t| (TRIED_AT[t.1] * length, t.2 - base(t.1)))
-                .collect();
-            sag_mm(&curve, length).abs()
-        };
-        let along = |f: &dyn Fn(f64, &Section, &Bent) -> f64| {
-            let curve: Vec<(f64, f64)> = fine
-                .iter()
-                .enumerate()
-                .filter_map(|(i, s)| s.map(|s| (x_of(i), f(x_of(i), &s.0, &s.1))))
-                .collect();
-            sag_mm(&curve, length).abs()
-        };
-        let clamped = self.course.legs.iter().any(|l| l.clamped);
-        let sections: Vec<&Section> = fine.iter().flatten().map(|s| &s.0).collect();
-        let lying_mm = lying_mm(
-            &sections,
-            length,
-            self.heat.temperature.value(),
-            self.soak_s,
-        );
-        let causes: Vec<Cause> = Driver::ALL
-            .iter()
-            .filter_map(|driver| {
-                let mm = match driver {
-                    Driver::Skin => along(&|_, s, b| skin_curvature(s, b, self.heat, self.skin_mm)),
-                    Driver::Lean if clamped => 0.0,
-                    Driver::Lean => along(&|x, s, b| {
-                        lean_times(self.work)
-                            * lean_curvature(s, b, self.medium_kg_m3, 1e-3 * (length - x))
-                    }),
-                    Driver::Rest => rest_mm(self.work, self.normalized),
-                    Driver::Support if lies_on_its_side(self.work) => lying_mm,
-                    Driver::Support => return None,
-                    run => {
-                        run.set_up(self.work)?;
-                        of(*run)
-                    }
-                };
-                Some(Cause {
-                    driver: *driver,
-                    mm: if mm.is_finite() { mm } else { 0.0 },
-                })
-            })
-            .collect();
-        let bevels = Driver::Bevels.set_up(self.work);
-        let bevels_mm_per_10_percent = bevels.map_or_else(
-            || {
-                // Measured: what they are known to do, for as much as they are off.
-                let percent = bevels_off_percent(&self.work.form);
-                if percent > 0.5 {
-                    10.0 * side_mm.abs() / percent
-                } else {
-                    0.0
-                }
-            },
-            |(_, [low, high])| 0.1 * of(Driver::Bevels) / (high - low),
-        );
+        let sections: Vec<&Section> = found.fine.iter().flatten().map(|s| &s.0).collect();
+        let heat_c = self.heat.temperature.value();
+        let lying_mm = lying_mm(&sections, length, heat_c, self.soak_s);
         Bend {
             length_mm: length,
             sori_mm,
             side_mm,
-            numerical_mm,
+            numerical_mm: (sori_mm - sag_mm(&curve(&found.fine, 0, length), length)).abs(),
             twist_mm: twist_mm(&side, length),
             lying_mm,
-            bevels_mm_per_10_percent,
-            causes,
-            chill: chill(&fine, x_of),
+            bevels_mm_per_10_percent: self.bevels_mm_per_10_percent(&found, side_mm),
+            causes: self.causes(&found, lying_mm),
+            chill: chill(&found.fine, |i| station_mm(i, length)),
             stations: up
                 .iter()
                 .zip(&side)
@@ -357,9 +266,136 @@ impl<'a> Sections<'a> {
                     curvature: [u.1, s.1],
                 })
                 .collect(),
-            moments: moments(&fine, length, self.course.way_s()),
+            moments: moments(&found.fine, length, self.course.way_s()),
         }
     }
+
+    /// What bends it sideways beside what is known, each with its sag, mm.
+    fn causes(&self, found: &Found<'_>, lying_mm: f64) -> Vec<Cause> {
+        let clamped = self.course.legs.iter().any(|l| l.clamped);
+        let cause = |driver: &Driver| {
+            let mm = match driver {
+                Driver::Skin => {
+                    found.along(&|_, s, b| skin_curvature(s, b, self.heat, self.skin_mm))
+                }
+                Driver::Lean if clamped => 0.0,
+                Driver::Lean => found.along(&|x, s, b| {
+                    let beyond = 1e-3 * (found.length_mm - x);
+                    lean_times(self.work) * lean_curvature(s, b, self.medium_kg_m3, beyond)
+                }),
+                Driver::Rest => rest_mm(self.work, self.normalized),
+                Driver::Support if lies_on_its_side(self.work) => lying_mm,
+                Driver::Support => return None,
+                run => {
+                    run.set_up(self.work)?;
+                    found.tried_mm(*run)
+                }
+            };
+            Some(Cause {
+                driver: *driver,
+                mm: if mm.is_finite() { mm } else { 0.0 },
+            })
+        };
+        Driver::ALL.iter().filter_map(cause).collect()
+    }
+
+    /// Sag for bevels whose heights differ by a tenth, mm: as tried, or as measured for as much as they are off.
+    fn bevels_mm_per_10_percent(&self, found: &Found<'_>, side_mm: f64) -> f64 {
+        if let Some((_, [low, high])) = Driver::Bevels.set_up(self.work) {
+            return 0.1 * found.tried_mm(Driver::Bevels) / (high - low);
+        }
+        let percent = bevels_off_percent(&self.work.form);
+        if percent > 0.5 {
+            10.0 * side_mm.abs() / percent
+        } else {
+            0.0
+        }
+    }
+}
+
+/// What came of each section, by where it is.
+struct Found<'a> {
+    /// Stations with the smaller and with the larger step.
+    fine: Vec<Option<&'a (Section, Bent)>>,
+    coarse: Vec<Option<&'a (Section, Bent)>>,
+    /// Curvature sideways, 1/m, of each cause at each place it was tried at; none for the blade as it is.
+    tried: Vec<(Option<Driver>, usize, f64)>,
+    length_mm: f64,
+}
+
+impl<'a> Found<'a> {
+    fn new(jobs: &[Job], done: &'a [Option<(Section, Bent)>], length_mm: f64) -> Self {
+        let mut found = Self {
+            fine: vec![None; STATIONS],
+            coarse: vec![None; STATIONS],
+            tried: Vec::new(),
+            length_mm,
+        };
+        for (job, answer) in jobs.iter().zip(done) {
+            match job {
+                Job::Station(i, step) if *step == STEPS_K.1 => found.fine[*i] = answer.as_ref(),
+                Job::Station(i, _) => found.coarse[*i] = answer.as_ref(),
+                Job::Tried(driver, at) => {
+                    let k = answer.as_ref().map_or(0.0, |a| -a.1.curvature[1]);
+                    found.tried.push((*driver, *at, k));
+                }
+            }
+        }
+        found
+    }
+
+    /// Curvature along the blade, mm and 1/m, for ever smaller steps (Richardson 1911).
+    fn answer(&self, axis: usize) -> Vec<(f64, f64)> {
+        let beyond = (STEPS_K.0 / STEPS_K.1 - 1.0).recip();
+        curve(&self.fine, axis, self.length_mm)
+            .into_iter()
+            .zip(curve(&self.coarse, axis, self.length_mm))
+            .map(|(f, c)| (f.0, f.1 + beyond * (f.1 - c.1)))
+            .collect()
+    }
+
+    /// Sag that a cause which was run leaves beside the blade as it is, mm.
+    fn tried_mm(&self, driver: Driver) -> f64 {
+        let base = |at: usize| {
+            let found = self.tried.iter().find(|t| t.0.is_none() && t.1 == at);
+            found.map_or(0.0, |t| t.2)
+        };
+        let curve: Vec<(f64, f64)> = self
+            .tried
+            .iter()
+            .filter(|t| t.0 == Some(driver))
+            .map(|t| (TRIED_AT[t.1] * self.length_mm, t.2 - base(t.1)))
+            .collect();
+        sag_mm(&curve, self.length_mm).abs()
+    }
+
+    /// Sag of a curvature that follows from each station in closed form, mm.
+    fn along(&self, of: &dyn Fn(f64, &Section, &Bent) -> f64) -> f64 {
+        let stations = self.fine.iter().enumerate();
+        let curve: Vec<(f64, f64)> = stations
+            .filter_map(|(i, s)| {
+                let x = station_mm(i, self.length_mm);
+                s.map(|s| (x, of(x, &s.0, &s.1)))
+            })
+            .collect();
+        sag_mm(&curve, self.length_mm).abs()
+    }
+}
+
+/// Where a station lies, mm from the heel.
+fn station_mm(i: usize, length_mm: f64) -> f64 {
+    length_mm * (i as f64 + 0.5) / STATIONS as f64
+}
+
+/// Curvature at each station, mm and 1/m.
+fn curve(of: &[Option<&(Section, Bent)>], axis: usize, length_mm: f64) -> Vec<(f64, f64)> {
+    of.iter()
+        .enumerate()
+        .map(|(i, s)| {
+            let k = s.map_or(0.0, |s| -s.1.curvature[axis]);
+            (station_mm(i, length_mm), k)
+        })
+        .collect()
 }
 
 /// What a section of a blade goes through, as is usual: both faces alike, no load.
@@ -609,6 +645,58 @@ mod tests {
         // A bar of one section: 120, 240 and 480 mm as 1 : 4 : 16.
         let [a, b, c] = [120.0, 240.0, 480.0].map(|mm| sag_mm(&[(0.0, 0.1)], mm));
         assert!((b / a - 4.0).abs() < 1e-9 && (c / a - 16.0).abs() < 1e-9);
+    }
+
+    #[test]
+    fn what_a_bolster_holds_does_not_reach_the_first_section() {
+        // Sections know nothing of what lies beside them along the blade: a block 14 mm thick up to the heel, on a blade of
+        // 180 mm, must not tell at the first of them, 15 mm further on. It would by √(αt), 5 mm in the five seconds that
+        // oil takes to the martensite start.
+        use crate::geometry::outline::OutlineDraft;
+        use crate::process::ready::Ready;
+        use crate::simulation::quench::quench;
+        let steel = Steel::built_in("1084").unwrap();
+        let plan = nominal(steel, "fast_oil");
+        let cooled = |block_mm: f64| {
+            let thick = |x_mm: f64, spine_mm: f64, edge_mm: f64| crate::geometry::form::Thickness {
+                x_mm,
+                spine_mm,
+                edge_mm,
+            };
+            let ready = Ready {
+                outline: Some(OutlineDraft::Points(vec![
+                    [-24.0, 0.0],
+                    [-24.0, 30.0],
+                    [180.0, 30.0],
+                    [180.0, 0.0],
+                ])),
+                taper: vec![
+                    thick(-24.0, block_mm, block_mm),
+                    thick(-1.0, block_mm, block_mm),
+                    thick(0.0, 4.0, 0.8),
+                    thick(180.0, 4.0, 0.8),
+                ],
+                ..Ready::default()
+            };
+            let work = ready.work(&blade(), None).unwrap();
+            let heat = Heat::new(&work, &plan, steel, Kelvins::ZERO);
+            let stages = stages(&plan);
+            let q = quench(heat.whole(&work.form, &work.clay, &stages, 2.0), None).unwrap();
+            let at = |x: f64| q.cell_at(x, 20.0).unwrap();
+            let after = q.frames.iter().position(|f| f.time_s >= 5.0).unwrap();
+            let (a, b) = (&q.frames[after - 1], &q.frames[after]);
+            let share = (5.0 - a.time_s) / (b.time_s - a.time_s);
+            let hot = |x: f64| {
+                let of = |f: &crate::simulation::quench::Frame| f64::from(f.temperature_c[at(x)]);
+                of(a) + share * (of(b) - of(a))
+            };
+            (hot(station_mm(0, 180.0)), q.hardened(at(15.0)), hot(2.0))
+        };
+        let (plain, with) = (cooled(4.0), cooled(14.0));
+        assert!((plain.0 - with.0).abs() < 8.0, "{plain:?} {with:?}");
+        assert!((plain.1 - with.1).abs() < 0.02, "{plain:?} {with:?}");
+        // It does at the heel itself.
+        assert!(with.2 > plain.2 + 15.0, "{plain:?} {with:?}");
     }
 
     #[test]

@@ -88,7 +88,7 @@ impl Course {
                 // It boils, or burns, before it is hotter than that.
                 Stage {
                     bath_c: Celsius::clamped((bath + rise).min(bath.max(300.0))),
-                    ..stage.clone()
+                    ..*stage
                 }
             })
             .collect();
