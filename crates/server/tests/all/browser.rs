@@ -227,6 +227,12 @@ async fn the_quench_is_seen(pool: PgPool) {
     stage.see_text("button", "Again").await;
     let end = |t: &str| number(t).is_some_and(|s| s > 20.0);
     stage.until(".scrubber .num", end).await;
+    // One place by itself: the edge of W2 in water is martensite, the spine under clay is not.
+    let place = ".one-place p";
+    stage.click("label", "the edge").await;
+    stage.until(place, |t| t.contains(" thick: 9")).await;
+    stage.click("label", "the spine").await;
+    stage.until(place, |t| t.contains("% pearlite")).await;
     stage.end().await;
 }
 
@@ -252,6 +258,10 @@ async fn take_screenshots(pool: PgPool) {
         .until(".scrubber .num", |t| number(t).is_some_and(|s| s >= 1.5))
         .await;
     stage.click("button", "Hold").await;
+    // One place with its curve, and the blade above it.
+    stage.see(".place-curves polyline").await;
+    let down = "document.querySelector('[aria-label^=\"One place\"]').scrollIntoView({ block: 'end' })";
+    stage.client.execute(down, Vec::new()).await.unwrap();
     stage.picture("quench.png").await;
     stage.click("button", "Methods").await;
     stage.see(".methods tbody").await;
