@@ -260,7 +260,8 @@ async fn take_screenshots(pool: PgPool) {
     stage.click("button", "Hold").await;
     // One place with its curve, and the blade above it.
     stage.see(".place-curves polyline").await;
-    let down = "document.querySelector('[aria-label^=\"One place\"]').scrollIntoView({ block: 'end' })";
+    let down =
+        "document.querySelector('[aria-label^=\"One place\"]').scrollIntoView({ block: 'end' })";
     stage.client.execute(down, Vec::new()).await.unwrap();
     stage.picture("quench.png").await;
     stage.click("button", "Methods").await;
