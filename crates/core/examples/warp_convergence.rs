@@ -4,8 +4,6 @@
 use std::fmt::Write;
 use vatten_core::geometry::blade::{Blade, BladeDraft};
 use vatten_core::geometry::clay::Clay;
-use vatten_core::geometry::form::Form;
-use vatten_core::material::clay_mix::ClayMix;
 use vatten_core::material::medium::Medium;
 use vatten_core::material::steel::Steel;
 use vatten_core::process::heat_transfer::Agitation;
@@ -14,9 +12,9 @@ use vatten_core::process::step::Stage;
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::quantity::units::Kelvins;
 use vatten_core::simulation::heat::Heat;
+use vatten_core::simulation::warp::blade::case_at;
 use vatten_core::simulation::warp::course::Course;
-use vatten_core::simulation::warp::mechanics::Mechanics;
-use vatten_core::simulation::warp::run::{Case, Face, bend};
+use vatten_core::simulation::warp::run::bend;
 use vatten_core::simulation::warp::section::{Faces, Fineness, Section};
 
 /// Name, steel, medium, clay from so many mm above the edge on, length, width, spine and edge, mm.
@@ -96,7 +94,8 @@ fn sori(row: &Row, grid: (usize, usize, f64)) -> Result<f64, Box<dyn std::error:
     );
     let drafts: Vec<_> = serde_json::from_str(&steps)?;
     let plan = Plan::parse(&drafts).map_err(|f| f.to_string())?;
-    let heat = Heat::new(&Workpiece::plain(&blade), &plan, steel, Kelvins::ZERO);
+    let work = Workpiece::plain(&blade);
+    let heat = Heat::new(&work, &plan, steel, Kelvins::ZERO);
     let stage = Stage {
         agitation: (medium == Medium::Water).then_some(Agitation::Still),
         ..Stage::until_cold(medium)
@@ -108,9 +107,8 @@ fn sori(row: &Row, grid: (usize, usize, f64)) -> Result<f64, Box<dyn std::error:
         layers: grid.1,
         clay_layers: 3,
     };
-    let form = Form::from_blade(&blade);
     let section = Section::of_blade(
-        &form,
+        &work.form,
         &clay,
         0.45 * length,
         fineness,
@@ -119,22 +117,7 @@ fn sori(row: &Row, grid: (usize, usize, f64)) -> Result<f64, Box<dyn std::error:
     )
     .ok_or("no section")?;
     let curvature = |step_k: f64| {
-        let case = Case {
-            kinetics: &heat.kinetics,
-            mechanics: Mechanics::default(),
-            austenite: (heat.dissolved.austenite, heat.dissolved.soft_hv),
-            carbon: heat.dissolved.composition.carbon,
-            start_c: heat.temperature.value(),
-            across_k: 0.0,
-            course: &course,
-            faces: [Face::default(); 2],
-            moment_nm: 0.0,
-            clay: ClayMix::default(),
-            layers: &[],
-            place: (0.0, 1e-3 * (length - 0.45 * length)),
-            step_k,
-            watch: None,
-        };
+        let case = case_at(&work, &heat, &course, 0.45 * length, step_k);
         bend(&section, &case, None).map(|b| -b.curvature[0])
     };
     let fine = curvature(grid.2).map_err(|_| "stopped")?;

@@ -398,8 +398,10 @@ fn curve(of: &[Option<&(Section, Bent)>], axis: usize, length_mm: f64) -> Vec<(f
         .collect()
 }
 
-/// What a section of a blade goes through, as is usual: both faces alike, no load.
-pub(super) fn case_at<'a>(
+/// What a section of a blade goes through at a place, mm from the heel, as is usual: both faces alike, no load; in steps
+/// of at most so many K.
+#[must_use]
+pub fn case_at<'a>(
     work: &'a Workpiece,
     heat: &'a Heat,
     course: &'a Course,
