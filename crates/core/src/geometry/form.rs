@@ -331,6 +331,13 @@ impl Grid {
         }
     }
 
+    /// Steel on all cells, m³.
+    #[must_use]
+    pub fn volume_m3(&self) -> f64 {
+        let cell = (1e-3 * self.step_mm).powi(2);
+        cell * self.thickness_mm.iter().map(|t| 1e-3 * t).sum::<f64>()
+    }
+
     /// One column of a blade at `x_mm`, between edge and spine, mm, in so many rows.
     #[must_use]
     pub fn column(x_mm: f64, (edge, spine): (f64, f64), rows: usize) -> Self {

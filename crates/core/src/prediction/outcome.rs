@@ -1,6 +1,6 @@
 //! What the whole blade does in the quench: hamon, bend, crack, grain, skin, and the soak before it.
 
-use crate::geometry::clay::{Clay, DRY_C, DRY_S, Lay};
+use crate::geometry::clay::{Clay, DRY_C, Lay};
 use crate::geometry::form::Grid;
 use crate::learning::bias_model::{CURVE_LENGTH_MM, Shift, Traits};
 use crate::learning::bias_models::BiasModels;
@@ -27,7 +27,7 @@ use crate::simulation::hamon::{Hamon, NoLine, columns, line_of};
 use crate::simulation::heat::{Heat, STRIP_AT};
 use crate::simulation::physics::stages;
 use crate::simulation::quench::{Quenched, Setup, Stopped, quench};
-use crate::simulation::simulated::{STEP_MM, Simulated, dried_s, quench_and_bend, relieved};
+use crate::simulation::simulated::{STEP_MM, Simulated, lay, quench_and_bend, relieved};
 use crate::simulation::straightening::{TemperClamp, first_temper};
 use crate::simulation::warp::blade::{Moment, Station};
 use crate::simulation::warp::driver::{Driver, lies_on_its_side};
@@ -176,12 +176,6 @@ pub fn tolerance_mm(length_mm: f64) -> f64 {
     (0.005 * length_mm).max(0.3)
 }
 
-/// Mass of a blade on its grid, kg.
-fn mass_kg(grid: &Grid) -> f64 {
-    let cell = (grid.step_mm * 1e-3).powi(2);
-    DENSITY * cell * grid.thickness_mm.iter().map(|t| t * 1e-3).sum::<f64>()
-}
-
 /// Where the hardening heat starts from, °C: the preheat before it, or room temperature.
 fn preheated_c(plan: &Plan) -> f64 {
     let before = &plan.real_steps()[..plan.last_quench().unwrap_or(0)];
@@ -193,15 +187,6 @@ fn preheated_c(plan: &Plan) -> f64 {
     found.unwrap_or(20.0)
 }
 
-/// What laying the clay on amounts to, dried as the plan has it; as long as it needs where no step dries it.
-fn lay(work: &Workpiece, plan: &Plan, grid: &Grid) -> Option<Lay> {
-    let lay = work.clay.lay(grid)?;
-    Some(Lay {
-        lets_go: lay.lets_go_dried(dried_s(plan).unwrap_or(lay.dry_oven_s)),
-        ..lay
-    })
-}
-
 /// When edge, spine and thickest part are at heat, and the soak to advise.
 fn soak(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, grid: &Grid) -> Soak {
     let blade = work.blade();
@@ -209,7 +194,7 @@ fn soak(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, grid: &Grid) 
         furnace: work.furnace,
         set_c: heat.temperature.value(),
         start_c: preheated_c(plan),
-        mass_kg: mass_kg(grid),
+        mass_kg: DENSITY * grid.volume_m3(),
         blades: work.together,
     };
     let at = |mm: f64| time_to_heat_s(load, steel.ac1_c, mm);
@@ -318,7 +303,7 @@ impl Assembly<'_> {
         if !self.work.clay.is_bare() {
             let why = Why::ClayMustHold {
                 dry_c: DRY_C,
-                dry_s: DRY_S,
+                dry_s: self.work.clay.dry_oven_s(&self.work.form),
             };
             self.say(About::Hamon, why);
         }

@@ -1,6 +1,7 @@
 //! What the engine alone, without any record, says of the quench of a whole blade: what findings are held
 //! against. Small enough to be kept with a firing.
 
+use crate::geometry::clay::Lay;
 use crate::geometry::form::Grid;
 use crate::material::dissolution::Structure;
 use crate::material::medium::Medium;
@@ -170,6 +171,9 @@ pub fn causes(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, chill: 
     let wrong = if water && milder { by_chill } else { 0.0 };
     let late = ((240.0 - d.martensite_start_c) / 10.0).clamp(0.0, 20.0);
     let is = |yes: bool| f64::from(u8::from(yes));
+    let laid = (!work.clay.is_bare()).then(|| Grid::over(&work.form, STEP_MM));
+    let laid = laid.and_then(|grid| lay(work, plan, &grid));
+    let lets_go = laid.map_or(0.0, |lay| lay.lets_go);
     let skin_mm = decarburization::depth_mm(plan.real_steps(), work.protection, Kelvins::ZERO);
     let above = heat.temperature.value() - steel.austenitize.nominal.value();
     Causes {
@@ -188,7 +192,7 @@ pub fn causes(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, chill: 
         coarse: (FINE_ASTM - grain::astm_number(heat.grain_um * 1e-3)).clamp(0.0, 8.0),
         skin: (10.0 * (skin_mm - USUAL_SKIN_MM)).clamp(0.0, 4.0),
         notches: notches(work),
-        bared: by_chill * lets_go(work, plan),
+        bared: by_chill * lets_go,
     }
 }
 
@@ -208,20 +212,20 @@ fn notches(work: &Workpiece) -> f64 {
     sum.min(3.0)
 }
 
-/// Chance that the clay lets go, 0 to 1.
-fn lets_go(work: &Workpiece, plan: &Plan) -> f64 {
-    let grid = || Grid::over(&work.form, STEP_MM);
-    let lay = (!work.clay.is_bare())
-        .then(|| work.clay.lay(&grid()))
-        .flatten();
-    lay.map_or(0.0, |lay| {
-        lay.lets_go_dried(dried_s(plan).unwrap_or(lay.dry_oven_s))
-    })
+/// What laying the clay on amounts to on a grid, dried as the plan has it; as long as it needs where no step dries it.
+/// None when bare.
+#[must_use]
+pub fn lay(work: &Workpiece, plan: &Plan, grid: &Grid) -> Option<Lay> {
+    if work.clay.is_bare() {
+        return None;
+    }
+    let lay = work.clay.lay(grid)?;
+    let lets_go = lay.lets_go_dried(dried_s(plan).unwrap_or(lay.dry_oven_s));
+    Some(Lay { lets_go, ..lay })
 }
 
 /// How long the plan dries clay in an oven before the last quench, s; none without such a step.
-#[must_use]
-pub fn dried_s(plan: &Plan) -> Option<f64> {
+fn dried_s(plan: &Plan) -> Option<f64> {
     let before = &plan.real_steps()[..plan.last_quench().unwrap_or(0)];
     before.iter().rev().find_map(|s| match s {
         Step::Clay { hold_s, .. } => Some(hold_s.value()),

@@ -434,9 +434,7 @@ pub fn case_at<'a>(
 /// Heat that a blade brings from the fire, J.
 pub(super) fn heat_j(work: &Workpiece, heat: &Heat) -> f64 {
     const COUNTED_MM: f64 = 4.0;
-    let grid = Grid::over(&work.form, COUNTED_MM);
-    let cell = (1e-3 * grid.step_mm).powi(2);
-    let volume = cell * grid.thickness_mm.iter().map(|t| 1e-3 * t).sum::<f64>();
+    let volume = Grid::over(&work.form, COUNTED_MM).volume_m3();
     DENSITY * volume * heat_content(heat.temperature.value())
 }
 
