@@ -1434,6 +1434,18 @@ export interface components {
             Ni: number;
             /**
              * Format: double
+             * @description Phosphorus, 0 to 0.2 %; 0 when not stated: what the standard bears.
+             * @default 0
+             */
+            P: number;
+            /**
+             * Format: double
+             * @description Sulphur, 0 to 0.4 %; 0 when not stated: what the standard bears.
+             * @default 0
+             */
+            S: number;
+            /**
+             * Format: double
              * @description Silicon, 0 to 3 %.
              * @default 0
              */
@@ -2278,7 +2290,7 @@ export interface components {
             overheated: number;
             /**
              * Format: double
-             * @description Coarse scratches, sharp corners, undrilled holes: 0 to 3 kinds.
+             * @description Coarse scratches, sharp corners, undrilled holes, holes or stamps near the edge: 0 to 4 kinds.
              * @default 0
              */
             raisers: number;
@@ -2300,6 +2312,12 @@ export interface components {
              * @default 0
              */
             skin: number;
+            /**
+             * Format: double
+             * @description Phosphorus and sulphur beyond what tool steels may hold, in hundredths of a percent.
+             * @default 0
+             */
+            unclean: number;
             /**
              * Format: double
              * @description Not normalized, of a steel that should be: 1.
@@ -2383,7 +2401,7 @@ export interface components {
          * @description One thing to look at before the fire.
          * @enum {string}
          */
-        Check: "holes_drilled" | "mark_stamped" | "corners_chamfered" | "scratches_out" | "centre_scribed" | "bevels_match" | "edge_left_thick" | "degreased" | "lies_edge_up" | "goes_in_upright";
+        Check: "holes_drilled" | "mark_stamped" | "clear_of_edge" | "corners_chamfered" | "scratches_out" | "centre_scribed" | "bevels_match" | "edge_left_thick" | "degreased" | "lies_edge_up" | "goes_in_upright";
         /** @description What a check that fails costs on a blade, or what was measured of it. */
         CheckCost: {
             /** @enum {string} */
@@ -2885,7 +2903,7 @@ export interface components {
          * @description What speaks for a crack, or against it.
          * @enum {string}
          */
-        CrackCause: "carbon" | "late_martensite" | "severe_medium" | "wrong_medium" | "left_hot" | "held" | "section" | "stress_raisers" | "overheated" | "untempered" | "not_normalized" | "requenched" | "coarse_grain" | "skin" | "inside_corners" | "clay_lets_go";
+        CrackCause: "carbon" | "late_martensite" | "severe_medium" | "wrong_medium" | "left_hot" | "held" | "section" | "stress_raisers" | "overheated" | "untempered" | "not_normalized" | "requenched" | "coarse_grain" | "skin" | "inside_corners" | "clay_lets_go" | "unclean";
         /**
          * @description What can be behind a symptom.
          * @enum {string}

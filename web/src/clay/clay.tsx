@@ -49,8 +49,8 @@ function LineSaid(props: {
 }
 
 /** Clay that no step of the plan lays. */
-function NotLaid({ blade, plan }: { blade: Blade; plan: Plan }) {
-  const step = useClayStep(blade.id, plan);
+function NotLaid({ blade, plan, dryS }: { blade: Blade; plan: Plan; dryS: number }) {
+  const step = useClayStep(blade.id, plan, dryS);
   return (
     <div className="notice">
       <span>
@@ -128,7 +128,9 @@ function Painting({ blade, plan, stored }: BoardProps) {
         <p className="advice" aria-live="polite">
           <LineSaid {...line} wanted={wanted} />
         </p>
-        {isPainted(clay) && !isLaid && <NotLaid blade={blade} plan={plan} />}
+        {isPainted(clay) && !isLaid && (
+          <NotLaid blade={blade} plan={plan} dryS={predicted.data?.clay?.dry_oven_s ?? 3600} />
+        )}
         <SaveNotices draft={draft} />
         <ClayLayouts
           blade={blade}

@@ -45,15 +45,15 @@ export function useClayDraft(bladeId: string, stored: BladeClay): ClayDraft {
   });
 }
 
-/** Puts the step that lays clay into a plan. */
-export function useClayStep(bladeId: string, plan: Plan) {
+/** Puts the step that lays clay, and dries it so long, into a plan. */
+export function useClayStep(bladeId: string, plan: Plan, dryS: number) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: () =>
       take(
         api.PUT("/api/v1/blades/{id}/plan", {
           params: { path: { id: bladeId } },
-          body: { steps: withClay(plan.steps), version: plan.version },
+          body: { steps: withClay(plan.steps, dryS), version: plan.version },
         }),
       ),
     onSuccess: (stored) => client.setQueryData(queries.plan(bladeId).queryKey, stored),

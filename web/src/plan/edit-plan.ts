@@ -83,13 +83,13 @@ export function insert(steps: Step[], at: number, step: Step): Step[] {
   return [...steps.slice(0, at), step, ...steps.slice(at)];
 }
 
-/** The steps with clay laid before the last hardening heat, where none is laid in them. */
-export function withClay(steps: Step[]): Step[] {
+/** The steps with clay laid before the last hardening heat, where none is laid in them; it dries as long as it needs. */
+export function withClay(steps: Step[], dryS: number): Step[] {
   if (steps.some((s) => s.kind === "clay")) return steps;
   let at = steps.findLastIndex((s) => s.kind === "austenitize");
   if (at < 0) return steps;
   while (steps[at - 1]?.kind === "preheat") at -= 1;
-  return insert(steps, at, fresh("clay", 0, null));
+  return insert(steps, at, { kind: "clay", temperature_c: 200, hold_s: dryS });
 }
 
 /** A step of a kind to start from. */

@@ -11,6 +11,8 @@ export const ELEMENTS: [string, number, number][] = [
   ["N", 0, 1],
   ["Co", 0, 13],
   ["Nb", 0, 3],
+  ["P", 0, 0.2],
+  ["S", 0, 0.4],
 ];
 
 /** Reads percents as typed; empty is none. */

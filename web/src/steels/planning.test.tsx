@@ -16,7 +16,7 @@ const bar: Bar = {
   layers: [],
   size: { width_mm: 40, thickness_mm: 5, length_mm: 1000, left_mm: 250 },
   condition: "spheroidized",
-  analysis: { C: 0.85, Si: 0.2, Mn: 0.7, Cr: 0, Ni: 0, Mo: 0, W: 0, V: 0, N: 0, Co: 0, Nb: 0 },
+  analysis: { C: 0.85, Si: 0.2, Mn: 0.7, Cr: 0, Ni: 0, Mo: 0, W: 0, V: 0, N: 0, Co: 0, Nb: 0, P: 0, S: 0 },
   note: "",
   blades: 2,
   version: 3,

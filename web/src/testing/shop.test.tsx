@@ -126,7 +126,7 @@ export const steel: SteelView = {
   designations: [],
   family: "carbon",
   hardening: "oil",
-  analysis: { C: 0.84, Si: 0.2, Mn: 0.8, Cr: 0, Ni: 0, Mo: 0, W: 0, V: 0, N: 0, Co: 0, Nb: 0 },
+  analysis: { C: 0.84, Si: 0.2, Mn: 0.8, Cr: 0, Ni: 0, Mo: 0, W: 0, V: 0, N: 0, Co: 0, Nb: 0, P: 0, S: 0 },
   ac1_c: 723,
   upper_c: 730,
   upper_is_ac3: false,

@@ -5,6 +5,7 @@ import { type Say, type Wording, word } from "./quantities";
 export const CHECK_QUESTIONS: Record<Checked["check"], string> = {
   holes_drilled: "Every hole drilled, its rim broken",
   mark_stamped: "Mark stamped",
+  clear_of_edge: "Holes and stamps well clear of the edge",
   corners_chamfered: "Sharp inside corners and rims chamfered",
   scratches_out: "Coarse scratches sanded out",
   centre_scribed: "Centre line scribed",
@@ -21,6 +22,7 @@ const chance = (share: number) =>
 
 const MORE: Partial<Record<Checked["check"], string>> = {
   holes_drilled: ", and hardened steel eats drills",
+  clear_of_edge: ": keep them twice the thickness away from it",
   scratches_out: ": sand along the blade, not across",
 };
 

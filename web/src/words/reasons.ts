@@ -30,13 +30,14 @@ const CRACK_CAUSES: Record<CrackCause, string> = {
   not_normalized: "Forged and not normalized.",
   requenched: "Quenched again without normalizing.",
   section: "Thin edge beside a thick spine.",
-  stress_raisers: "Scratches or sharp corners raise the stress.",
+  stress_raisers: "Scratches, sharp corners or holes as they are raise the stress.",
   overheated: "Hotter than the steel's window.",
   untempered: "Waiting hard and untempered.",
   coarse_grain: "Coarse grain: it cracks along its boundaries.",
   skin: "A skin without carbon turns first and is drawn apart.",
   inside_corners: "A sharp inside corner in its outline.",
   clay_lets_go: "Clay this thick may let go in the bath and bare the steel.",
+  unclean: "More phosphorus and sulphur than tool steels may hold.",
 };
 
 const LEVELS = {

@@ -2,7 +2,7 @@
 //! forbidden; what a steel does not bear is said.
 
 use crate::advice::method::usual;
-use crate::geometry::clay::{Clay, DRY_C, DRY_S};
+use crate::geometry::clay::{Clay, DRY_C};
 use crate::material::medium::Medium;
 use crate::material::steel::{Hardening, Steel, SubZero};
 use crate::process::change::DRY_ICE_C;
@@ -172,13 +172,20 @@ impl School {
             Self::StraightWater => in_medium(Medium::Water),
             Self::FastOil => in_medium(Medium::FastOil),
             Self::VegetableOil => in_medium(Medium::VegetableOil),
-            Self::ClayInWater => before_heat(
-                in_medium(Medium::Water),
-                Step::Clay {
-                    temperature_c: Celsius::clamped(DRY_C),
-                    hold_s: Seconds::clamped(DRY_S),
-                },
-            ),
+            Self::ClayInWater => {
+                let laid = if work.clay.is_bare() {
+                    back_band(work)
+                } else {
+                    work.clay.clone()
+                };
+                before_heat(
+                    in_medium(Medium::Water),
+                    Step::Clay {
+                        temperature_c: Celsius::clamped(DRY_C),
+                        hold_s: Seconds::clamped(laid.dry_oven_s(&work.form)),
+                    },
+                )
+            }
             Self::Plates => plates(in_medium(Medium::Plates), steel),
             Self::ColdToo => cold(base),
             Self::FromWarm => after_quench(
@@ -468,6 +475,12 @@ mod tests {
             ..bare.clone()
         };
         let plan = taught("clay_in_water", "w2").plan;
+        let dries = plan.steps().iter().find_map(|s| match s {
+            Step::Clay { hold_s, .. } => Some(hold_s.value()),
+            _ => None,
+        });
+        assert_eq!(dries, Some(under.clay.dry_oven_s(&under.form)));
+        assert!(dries > Some(3600.0));
         let line = |work: &Workpiece| {
             let simulated =
                 crate::simulation::simulated::simulated(work, &plan, steel, None).unwrap();

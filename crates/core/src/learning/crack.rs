@@ -34,6 +34,7 @@ const PRIOR: [(f64, f64); CAUSES] = [
     (0.25, 0.12),
     (0.4, 0.2),
     (0.25, 0.12),
+    (0.12, 0.06),
 ];
 
 /// A blade that cracked, or did not.
@@ -393,10 +394,10 @@ mod tests {
     proptest! {
         #[test]
         fn always_a_probability(
-            v in proptest::array::uniform16(0.0..20.0_f64), cracked in proptest::collection::vec(any::<bool>(), 0..30),
+            v in proptest::array::uniform18(0.0..20.0_f64), cracked in proptest::collection::vec(any::<bool>(), 0..30),
         ) {
-            let [chill, carbon, wrong_medium, low_start, left_hot, held, section, raisers, overheated, untempered, unnormalized, requenched, coarse, skin, notches, bared] = v;
-            let causes = Causes { chill, carbon, wrong_medium, low_start, left_hot, held, section, raisers, overheated, untempered, unnormalized, requenched, coarse, skin, notches, bared };
+            let [chill, carbon, wrong_medium, low_start, left_hot, held, section, raisers, overheated, untempered, unnormalized, requenched, coarse, skin, notches, bared, unclean, _] = v;
+            let causes = Causes { chill, carbon, wrong_medium, low_start, left_hot, held, section, raisers, overheated, untempered, unnormalized, requenched, coarse, skin, notches, bared, unclean };
             let outcomes: Vec<Outcome> = cracked.iter().map(|c| Outcome { causes, cracked: *c }).collect();
             let risk = CrackModel::fit(&outcomes).risk(&causes);
             prop_assert!(0.0 <= risk.low && risk.low <= risk.probability + 1e-12);

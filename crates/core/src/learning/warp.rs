@@ -1,9 +1,13 @@
 //! What a shop's sags teach: how large each cause of warp is there, by whose hand and in which tank.
 //!
 //! A sag (mm) is what is known to differ plus a Student deviate of four degrees, whose scale is the root of the sum of
-//! the squares of its causes. Each cause has a logarithmic scale, normal around zero before any record; it is found
-//! where likelihood and prior together are highest, by Fisher scoring (Gelman et al. 2013, "Bayesian Data Analysis",
-//! chapter 13). What cannot be told from straight counts as no more than that, and is not dropped.
+//! the squares of its causes. Each cause has a logarithmic scale, normal before any record; it is found where likelihood
+//! and prior together are highest, by Fisher scoring (Gelman et al. 2013, "Bayesian Data Analysis", chapter 13). What
+//! cannot be told from straight counts as no more than that, and is not dropped.
+//!
+//! What physics says of a cause is its mean square in a shop without records: there the doubt of its scale is in it. A
+//! scale e^θ with a deviation σ has a mean square of e^(2(θ + σ²)), so that the causes of a shop that recorded much shrink
+//! by what is no longer in doubt, and those that nobody recorded do not.
 
 use crate::learning::bias_model::Traits;
 use crate::learning::cholesky::Cholesky;
@@ -116,7 +120,8 @@ pub struct WarpModel {
     seen: Vec<Seen>,
     parameters: Vec<(Driver, Share)>,
     theta: Vec<f64>,
-    deviation: Vec<f64>,
+    /// Of the logarithms, row by row.
+    covariance: Vec<f64>,
 }
 
 /// Who a cause is kept apart for, besides the shop.
@@ -148,9 +153,14 @@ impl WarpModel {
                 }
             }
         }
+        let n = parameters.len();
+        let mut covariance = vec![0.0; n * n];
+        for (i, p) in parameters.iter().enumerate() {
+            covariance[i * n + i] = prior(&p.1).powi(2);
+        }
         let mut model = Self {
-            theta: vec![0.0; parameters.len()],
-            deviation: parameters.iter().map(|p| prior(&p.1)).collect(),
+            theta: vec![0.0; n],
+            covariance,
             parameters,
             seen,
         };
@@ -179,26 +189,51 @@ impl WarpModel {
             .into_iter()
     }
 
-    /// Each cause as the records have it.
+    /// Each cause as the records have it: with the doubt that is left of its scale.
     #[must_use]
     pub fn parts(&self, traits: &Traits, causes: &[Cause]) -> Vec<Part> {
-        causes
-            .iter()
-            .map(|c| {
-                let ln: f64 = self.indices(c.driver, traits).map(|i| self.theta[i]).sum();
-                Part {
-                    driver: c.driver,
-                    mm: c.mm * ln.exp(),
-                    times: ln.exp(),
-                }
-            })
-            .collect()
+        let one = |c: &Cause| {
+            let (ln, learned) = self.scale(c.driver, traits);
+            let times = (ln - learned).exp();
+            Part {
+                driver: c.driver,
+                mm: c.mm * times,
+                times,
+            }
+        };
+        causes.iter().map(one).collect()
+    }
+
+    /// Logarithm of the scale of a cause there, and how much less its variance is than before any record.
+    fn scale(&self, driver: Driver, traits: &Traits) -> (f64, f64) {
+        let n = self.theta.len();
+        let own: Vec<usize> = self.indices(driver, traits).collect();
+        let mut ln = 0.0;
+        let mut learned = 0.0;
+        for i in &own {
+            ln += self.theta[*i];
+            learned += prior(&self.parameters[*i].1).powi(2);
+            learned -= own.iter().map(|j| self.covariance[i * n + j]).sum::<f64>();
+        }
+        (ln, learned)
+    }
+
+    /// Each cause as large as the scales that are the likeliest now make it, mm: what a sag is drawn from.
+    fn drawn_mm(&self, seen: &Seen) -> Vec<f64> {
+        let one = |c: &Cause| {
+            let all = self.indices(c.driver, &seen.traits);
+            let ln: f64 = all
+                .map(|i| self.theta[i] - prior(&self.parameters[i].1).powi(2))
+                .sum();
+            c.mm * ln.exp()
+        };
+        seen.causes.iter().map(one).collect()
     }
 
     /// Scale of the sag, mm.
     #[must_use]
     pub fn scale_mm(parts: &[Part]) -> f64 {
-        (FLOOR_MM.powi(2) + parts.iter().map(|p| p.mm * p.mm).sum::<f64>()).sqrt()
+        root(parts.iter().map(|p| p.mm))
     }
 
     /// Slope of the log-likelihood of a sag with the logarithm of its scale.
@@ -250,11 +285,11 @@ impl WarpModel {
                 information[i * n + i] = prior(&self.parameters[i].1).powi(-2);
             }
             for (s, index) in self.seen.iter().zip(&indexed) {
-                let parts = self.parts(&s.traits, &s.causes);
-                let scale = Self::scale_mm(&parts);
+                let drawn_mm = self.drawn_mm(s);
+                let scale = root(drawn_mm.iter().copied());
                 let slope = Self::slope(s, scale);
                 // What the logarithm of the scale moves by with that of each cause.
-                let share = |c: usize| (parts[c].mm / scale).powi(2);
+                let share = |c: usize| (drawn_mm[c] / scale).powi(2);
                 for (c, i) in index {
                     gradient[*i] += slope * share(*c);
                     for (d, j) in index {
@@ -278,11 +313,11 @@ impl WarpModel {
         let Some(factor) = Cholesky::factor(information, n) else {
             return;
         };
-        self.deviation = (0..n)
-            .map(|i| {
+        self.covariance = (0..n)
+            .flat_map(|i| {
                 let mut unit = vec![0.0; n];
                 unit[i] = 1.0;
-                factor.solve(&unit)[i].max(0.0).sqrt()
+                factor.solve(&unit)
             })
             .collect();
     }
@@ -294,15 +329,20 @@ impl WarpModel {
             return Vec::new();
         }
         const NORMAL: f64 = crate::quantity::interval::NINETY;
-        let all = self.parameters.iter().zip(&self.theta).zip(&self.deviation);
-        all.map(|((p, theta), deviation)| Scale {
-            driver: p.0,
-            share: p.1.clone(),
-            times: theta.exp(),
-            low: (theta - NORMAL * deviation).exp(),
-            high: (theta + NORMAL * deviation).exp(),
-        })
-        .collect()
+        let n = self.theta.len();
+        let one = |(i, p): (usize, &(Driver, Share))| {
+            let variance = self.covariance[i * n + i].max(0.0);
+            let middle = self.theta[i] - prior(&p.1).powi(2);
+            let deviation = NORMAL * variance.sqrt();
+            Scale {
+                driver: p.0,
+                share: p.1.clone(),
+                times: (middle + variance).exp(),
+                low: (middle - deviation).exp(),
+                high: (middle + deviation).exp(),
+            }
+        };
+        self.parameters.iter().enumerate().map(one).collect()
     }
 
     /// What was promised of each blade by those before it, and what came: `tolerance_mm` by blade, in the order they
@@ -343,6 +383,11 @@ impl WarpModel {
             })
             .collect()
     }
+}
+
+/// Root of the sum of the squares of what bends a blade, mm.
+fn root(causes_mm: impl Iterator<Item = f64>) -> f64 {
+    (FLOOR_MM.powi(2) + causes_mm.map(|mm| mm * mm).sum::<f64>()).sqrt()
 }
 
 fn prior(share: &Share) -> f64 {
@@ -422,6 +467,9 @@ mod tests {
         let [n, s, b] = [&none, &straight, &bent].map(|m| chance(m, "Tove"));
         println!("{n} {s} {b}");
         assert!(s < 0.5 * n && b > 2.0 * s, "{n} {s} {b}");
+        // Nobody knows that shop yet: physics alone.
+        let parts = none.parts(&traits("Tove"), &causes());
+        assert!(parts.iter().all(|p| p.times == 1.0), "{parts:?}");
         // And more of the same is surer.
         let many = WarpModel::fit((0..60).map(|i| seen(i, "Tove", 0.0)).collect());
         assert!(chance(&many, "Tove") < s);

@@ -42,10 +42,16 @@ pub struct Analysis {
     /// Niobium, 0 to 3 %.
     #[serde(rename = "Nb")]
     pub niobium: f64,
+    /// Phosphorus, 0 to 0.2 %; 0 when not stated: what the standard bears.
+    #[serde(rename = "P")]
+    pub phosphorus: f64,
+    /// Sulphur, 0 to 0.4 %; 0 when not stated: what the standard bears.
+    #[serde(rename = "S")]
+    pub sulphur: f64,
 }
 
 /// Symbol, smallest and largest allowed weight percent of each element that an analysis may name.
-pub const ELEMENTS: [(&str, f64, f64); 11] = [
+pub const ELEMENTS: [(&str, f64, f64); 13] = [
     ("C", 0.05, 2.5),
     ("Si", 0.0, 3.0),
     ("Mn", 0.0, 3.0),
@@ -57,8 +63,12 @@ pub const ELEMENTS: [(&str, f64, f64); 11] = [
     ("N", 0.0, 1.0),
     ("Co", 0.0, 13.0),
     ("Nb", 0.0, 3.0),
+    ("P", 0.0, 0.2),
+    ("S", 0.0, 0.4),
 ];
 
+/// Phosphorus or sulphur that a tool steel may hold, percent.
+const BORNE_PERCENT: f64 = 0.03;
 /// More than this of everything but iron is no steel, percent.
 const MOST_PERCENT: f64 = 50.0;
 
@@ -120,8 +130,17 @@ impl Analysis {
             "V" => self.vanadium = percent,
             "N" => self.nitrogen = percent,
             "Co" => self.cobalt = percent,
-            _ => self.niobium = percent,
+            "Nb" => self.niobium = percent,
+            "P" => self.phosphorus = percent,
+            _ => self.sulphur = percent,
         }
+    }
+
+    /// Phosphorus and sulphur beyond what the standards of tool steels bear (0.03 % of each: ASTM A 681, EN ISO 4957),
+    /// percent in all: they lie in the boundaries of its grains and as threads of sulphide along the bar.
+    #[must_use]
+    pub fn unclean_percent(&self) -> f64 {
+        (self.phosphorus - BORNE_PERCENT).max(0.0) + (self.sulphur - BORNE_PERCENT).max(0.0)
     }
 
     /// Molybdenum with half of the tungsten, percent: what the two do alike.

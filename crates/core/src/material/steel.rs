@@ -370,6 +370,7 @@ impl Steel {
             nitrogen: row.n,
             cobalt: row.co,
             niobium: row.nb,
+            ..Analysis::default()
         };
         let nominal = row.austenitize_c.unwrap_or(row.ac3_or_acm_c + 40.0);
         let mut steel = Self {

@@ -182,7 +182,10 @@ pub fn checked(
             cost,
         };
         let looked = match check {
-            Check::HolesDrilled | Check::CornersChamfered | Check::ScratchesOut => {
+            Check::HolesDrilled
+            | Check::ClearOfEdge
+            | Check::CornersChamfered
+            | Check::ScratchesOut => {
                 // Against the blade with all else as it is.
                 let others = raisers_now - f64::from(u8::from(said == Some(false)));
                 as_said(Cost::Cracks {
@@ -230,6 +233,7 @@ mod tests {
     use crate::process::ready::Ready;
     use crate::simulation::physics::tests::{blade, nominal};
     use crate::simulation::warp::driver::Driver;
+    use rstest::rstest;
 
     fn measured(outcomes: &Outcomes) -> Measured {
         Measured {
@@ -269,19 +273,23 @@ mod tests {
         );
     }
 
-    #[test]
-    fn a_scratch_left_costs_cracks() {
+    #[rstest]
+    #[case(Check::HolesDrilled)]
+    #[case(Check::ClearOfEdge)]
+    #[case(Check::CornersChamfered)]
+    #[case(Check::ScratchesOut)]
+    fn a_raiser_left_costs_cracks(#[case] check: Check) {
         let ready = Ready {
-            checks: [(Check::ScratchesOut, false)].into(),
+            checks: [(check, false)].into(),
             ..Ready::default()
         };
         let all = checks(&ready, "w2", "water");
-        let scratches = one(&all, Check::ScratchesOut);
-        assert_eq!(scratches.standing, Standing::Bad);
+        let left = one(&all, check);
+        assert_eq!(left.standing, Standing::Bad);
         assert!(
-            matches!(scratches.cost, Cost::Cracks { done, undone } if undone > done),
+            matches!(left.cost, Cost::Cracks { done, undone } if undone > done),
             "{:?}",
-            scratches.cost
+            left.cost
         );
         assert_eq!(raisers(&ready.checks), 1);
     }

@@ -14,6 +14,8 @@ pub enum Check {
     HolesDrilled,
     /// The mark is stamped.
     MarkStamped,
+    /// Holes and stamps lie clear of the edge.
+    ClearOfEdge,
     /// Sharp inside corners and rims are chamfered.
     CornersChamfered,
     /// Coarse scratches are sanded out.
@@ -41,7 +43,7 @@ impl Check {
     pub const fn is_raiser(self) -> bool {
         matches!(
             self,
-            Self::HolesDrilled | Self::CornersChamfered | Self::ScratchesOut
+            Self::HolesDrilled | Self::ClearOfEdge | Self::CornersChamfered | Self::ScratchesOut
         )
     }
 }
@@ -49,9 +51,9 @@ impl Check {
 /// What the smith said: done or not; a check that is missing was not looked at.
 pub type Answers = BTreeMap<Check, bool>;
 
-/// Kinds of stress raiser known to be left, 0 to 3.
+/// Kinds of stress raiser known to be left, 0 to 4.
 #[must_use]
 pub fn raisers(answers: &Answers) -> u8 {
     let left = answers.iter().filter(|(c, done)| c.is_raiser() && !**done);
-    u8::try_from(left.count()).unwrap_or(3)
+    u8::try_from(left.count()).unwrap_or(4)
 }

@@ -23,7 +23,8 @@ pub struct Workpiece {
     pub protection: Protection,
     /// Blades heated together.
     pub together: u32,
-    /// Coarse scratches, sharp corners, undrilled holes: how many kinds of stress raiser are left, 0 to 3.
+    /// Coarse scratches, sharp corners, undrilled holes, holes or stamps near the edge: how many kinds of stress raiser
+    /// are left, 0 to 4.
     pub raisers: u8,
     /// The checks before the fire, as answered.
     pub checks: Answers,

@@ -9,7 +9,7 @@ use nalgebra::SVector;
 use serde::{Deserialize, Serialize};
 
 /// How many causes are counted, with the constant.
-pub const CAUSES: usize = 17;
+pub const CAUSES: usize = 18;
 
 /// What speaks for a crack. Each is zero for a harmless quench.
 #[derive(Debug, Clone, Copy, PartialEq, Default, Serialize, Deserialize)]
@@ -31,7 +31,7 @@ pub struct Causes {
     pub held: f64,
     /// Logarithm of spine over edge thickness, less 1.7: thin beside thick.
     pub section: f64,
-    /// Coarse scratches, sharp corners, undrilled holes: 0 to 3 kinds.
+    /// Coarse scratches, sharp corners, undrilled holes, holes or stamps near the edge: 0 to 4 kinds.
     pub raisers: f64,
     /// Heat above the nominal, in tens of degrees.
     pub overheated: f64,
@@ -49,6 +49,8 @@ pub struct Causes {
     pub notches: f64,
     /// Chance that clay lets go in the bath, times [`Causes::chill`]: what is suddenly bare beside what is not.
     pub bared: f64,
+    /// Phosphorus and sulphur beyond what tool steels may hold, in hundredths of a percent.
+    pub unclean: f64,
 }
 
 impl Causes {
@@ -71,6 +73,7 @@ impl Causes {
             self.skin,
             self.notches,
             self.bared,
+            self.unclean,
         ])
     }
 
@@ -93,6 +96,7 @@ impl Causes {
             (Cause::Skin, self.skin),
             (Cause::InsideCorners, self.notches),
             (Cause::ClayLetsGo, self.bared),
+            (Cause::Unclean, self.unclean),
         ]
     }
 }
@@ -116,7 +120,7 @@ pub enum Cause {
     Held,
     /// Thin edge beside a thick spine.
     Section,
-    /// Scratches or sharp corners.
+    /// Scratches, sharp corners, holes as they are or near the edge.
     StressRaisers,
     /// Hotter than the steel needs.
     Overheated,
@@ -134,4 +138,6 @@ pub enum Cause {
     InsideCorners,
     /// Clay that may let go in the bath.
     ClayLetsGo,
+    /// Phosphorus and sulphur of the steel.
+    Unclean,
 }

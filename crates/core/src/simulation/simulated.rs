@@ -184,7 +184,7 @@ pub fn causes(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, chill: 
         left_hot: by_chill * chill.left_hot * chill.left_hot,
         held: is(stages.iter().any(|s| s.medium == Medium::Plates)),
         section: ((blade.spine_mm / blade.edge_mm).ln() - 1.7).clamp(0.0, 3.0),
-        raisers: f64::from(work.raisers.min(3)),
+        raisers: f64::from(work.raisers.min(4)),
         overheated: (above / 10.0).clamp(0.0, 20.0),
         untempered: (1.0 + hours_untempered(plan)).ln() * (carbon / 2.5).min(1.5) * d.austenite,
         unnormalized: is(!relieved(plan, steel, heat)),
@@ -193,6 +193,7 @@ pub fn causes(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, chill: 
         skin: (10.0 * (skin_mm - USUAL_SKIN_MM)).clamp(0.0, 4.0),
         notches: notches(work),
         bared: by_chill * lets_go,
+        unclean: (100.0 * steel.analysis.unclean_percent()).clamp(0.0, 10.0),
     }
 }
 

@@ -194,6 +194,40 @@ fn seconds_in_water_move_it_smoothly(#[case] condition: &str) {
 }
 
 #[test]
+fn phosphorus_and_sulphur_beyond_the_standards_make_it_worse() {
+    let plain = Steel::built_in("1095").unwrap();
+    let plan = Plan::parse(
+        &serde_json::from_str::<Vec<_>>(
+            r#"[{"kind":"austenitize","temperature_c":800,"soak_s":300},
+                {"kind":"quench","stages":[{"medium":"fast_oil"}]},
+                {"kind":"temper","temperature_c":200,"hold_s":7200}]"#,
+        )
+        .unwrap(),
+    )
+    .unwrap();
+    let blade = Blade::parse(&BladeDraft {
+        length_mm: Some(200.0),
+        width_mm: Some(32.0),
+        spine_mm: Some(4.5),
+        edge_mm: Some(0.8),
+        ..BladeDraft::default()
+    })
+    .unwrap();
+    let chance = |phosphorus: f64, sulphur: f64| {
+        let mut steel = plain.clone();
+        steel.analysis.phosphorus = phosphorus;
+        steel.analysis.sulphur = sulphur;
+        let found = simulated(&Workpiece::plain(&blade), &plan, &steel, None).unwrap();
+        CrackModel::default().risk(&found.crack_causes).probability
+    };
+    let clean = chance(0.0, 0.0);
+    // What a standard bears is what every bar has.
+    assert_eq!(chance(0.03, 0.03), clean);
+    let (limits, free_cutting) = (chance(0.04, 0.05), chance(0.04, 0.12));
+    assert!(limits > clean && free_cutting > limits && free_cutting < 6.0 * clean);
+}
+
+#[test]
 fn what_makes_it_worse_makes_it_worse() {
     let base = chance(&row("w2_water"));
     for id in [

@@ -245,7 +245,7 @@ fn view(learned: &ShopModel) -> LessonsView {
 }
 
 /// Goes up when records are counted or told otherwise: what was kept before is then counted anew.
-const FORMAT: i32 = 5;
+const FORMAT: i32 = 6;
 /// With more results than this, counting them takes longer than anybody wants to wait: what they said
 /// before is shown meanwhile.
 const COUNTED_AT_ONCE: i64 = 200;

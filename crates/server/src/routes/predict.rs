@@ -163,8 +163,8 @@ impl PredictBody {
             }
             ready.beside = together.clamp(1, 50) - 1;
         }
-        if let Some(raisers) = self.raisers.filter(|r| *r > 3) {
-            c.refuse_allowing("raisers", format!("{raisers} is not possible."), "0 to 3");
+        if let Some(raisers) = self.raisers.filter(|r| *r > 4) {
+            c.refuse_allowing("raisers", format!("{raisers} is not possible."), "0 to 4");
         }
         // Clay that is painted counts where a step lays it on; clay that is asked about counts as it is.
         let painted = known.and_then(|k| k.clay.painted());
