@@ -63,7 +63,7 @@ fn records(n: usize) -> Vec<Record> {
             };
             let section = section(&plan, steel, &work);
             let p = of_section(&plan, steel, &section, Shift::default());
-            let s = sensitivity(&plan, steel, &section);
+            let s = sensitivity(&plan, steel, &section, work.furnace);
             let off = ((i * 7919) % 101) as f64 / 50.0 - 1.0;
             Record {
                 features: features(

@@ -20,12 +20,13 @@ use vatten_core::material::medium::Medium;
 use vatten_core::material::purpose::Purpose;
 use vatten_core::material::steel::Steel;
 use vatten_core::prediction::outcome::{Outcomes, outcomes};
-use vatten_core::process::firing::{Doing, actions};
 use vatten_core::process::plan::{Plan, Stations};
 use vatten_core::process::ready::Ready;
+use vatten_core::process::sighting::{Glow, Light, Sighting, Sign};
 use vatten_core::process::step::{Stage, Step};
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
+use vatten_core::record::firing::{Doing, Mark, actions};
 use vatten_core::simulation::warp::driver::Driver;
 use vatten_standins::shop::{CameOut, Shop};
 
@@ -40,6 +41,11 @@ const READING_SPREAD_HRC: f64 = 0.45;
 /// Who quenches: the way from the fire to the tank, s; how much they lean and what is left in the steel, against
 /// what is usual. The second operator is slower, leans, and is short with the normalizing.
 const HANDS: [(&str, f64, [f64; 2]); 2] = [("Tove", 1.5, [0.6, 0.7]), ("Aksel", 4.0, [2.4, 2.0])];
+/// Whose eye is held against the thermocouple, how much cooler than it is steel looks to it, and how far one look is
+/// off beside that, °C.
+const EYE_OF: &str = "Aksel";
+const EYE_LOW_C: f64 = 20.0;
+const EYE_SCATTER_C: f64 = 14.0;
 /// How much further than simulated a blade curves to the spine, mm as on 240 mm.
 const SORI_FURTHER_MM: f64 = 0.25;
 /// How far past straight bowed blades are shimmed in the temper, and the share of all that which stays: the rule says
@@ -64,6 +70,7 @@ const KILN: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0001);
 const OVEN: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0002);
 const TESTER: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0003);
 const FORGE: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0004);
+const EYE: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0006);
 const SPRING: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0005);
 const O2_BAR: Uuid = Uuid::from_u128(0x0194_f1a0_0000_7000_8000_0000_0000_00b1);
 
@@ -493,6 +500,7 @@ type Made<T> = Result<T, Box<dyn Error>>;
 const STATIONS: Stations = Stations {
     kiln: Some(KILN),
     oven: Some(OVEN),
+    eye: None,
 };
 
 /// How things really are: not as the engine has them.
@@ -666,6 +674,9 @@ impl RealBlade {
             NOW - Duration::minutes(minutes) - took
         };
         let (mut events, times) = confirm(&self.steps, start, last, &mut Chance(self.i as u64))?;
+        if self.operator == EYE_OF && self.done {
+            events = self.with_looks(events, &times)?;
+        }
         let end = times.last().copied().unwrap_or(start);
         let quenched = all.iter().position(|b| b.doing == Doing::LookingOver {});
         let mut read = Vec::new();
@@ -722,6 +733,41 @@ impl RealBlade {
             json!({ "started_at": at(start - Duration::minutes(5))?, "events": events, "readings": read,
         "findings": found, "made": self.made }),
         )
+    }
+
+    /// The same events with what the eye of its operator called the colour of each heat, once it was even.
+    fn with_looks(&self, events: Vec<Value>, times: &[OffsetDateTime]) -> Made<Vec<Value>> {
+        let mut chance = Chance(7000 + self.i as u64);
+        let mut all = Vec::with_capacity(2 * events.len());
+        for ((event, action), time) in events.into_iter().zip(actions(&self.steps)).zip(times) {
+            all.push(event);
+            let heat = match &self.steps[action.step] {
+                Step::Normalize { temperature_c, .. } | Step::Austenitize { temperature_c, .. } => {
+                    temperature_c.value()
+                }
+                _ => continue,
+            };
+            if action.mark != Mark::HoldBegins {
+                continue;
+            }
+            let light = if chance.uniform() < 0.5 {
+                Light::Dark
+            } else {
+                Light::Dim
+            };
+            let looks_c = heat - EYE_LOW_C + EYE_SCATTER_C * chance.normal();
+            let by = Sighting {
+                sign: Sign::Colour {
+                    colour: Glow::nearest(looks_c, light),
+                    light,
+                },
+                eye_id: Some(EYE),
+            };
+            let said =
+                json!({ "kind": "say", "step": action.step, "by": by, "temperature_c": heat });
+            all.push(json!({ "at": at(*time + Duration::seconds(40))?, "what": said }));
+        }
+        Ok(all)
     }
 
     /// It in the exchange file.
@@ -792,6 +838,7 @@ fn stations() -> Made<Value> {
         { "id": "0194f1a0-0000-7000-8000-0000000000c5", "kind": "files", "name": "File set 40 to 65" },
         { "id": "0194f1a0-0000-7000-8000-0000000000c6", "kind": "magnet", "name": "Magnet on a rod" },
         { "id": "0194f1a0-0000-7000-8000-0000000000c7", "kind": "logger", "name": "Two-channel logger" },
+        { "id": EYE, "kind": "eye", "name": EYE_OF },
     ]))
 }
 

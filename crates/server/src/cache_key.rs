@@ -16,6 +16,8 @@ use vatten_core::simulation::simulated::ENGINE;
 /// What physics of a blade as it went through the fire depends on.
 #[derive(Debug, Serialize)]
 pub struct TreatmentKey<'a> {
+    /// How far its heat is known where it goes by more than its middle, one standard deviation, K.
+    pub heat_spread_k: f64,
     /// Steps at real temperatures.
     pub steps: &'a [Step],
     /// How long it lay hard and untempered.
@@ -111,6 +113,7 @@ mod tests {
 
     fn key(plan: &Plan, steel: &Steel, work: &Workpiece) -> Content {
         hash(&TreatmentKey {
+            heat_spread_k: 0.0,
             steps: plan.real_steps(),
             untempered_s: plan.untempered(),
             steel,

@@ -55,7 +55,7 @@ fn straight_and_sound<'a>(found: impl Iterator<Item = &'a Finding>, length_mm: f
     let mut straight = true;
     for f in found {
         match f {
-            Finding::Crack { cracked: true } | Finding::Scrap { .. } => return false,
+            Finding::Crack { cracked: true, .. } | Finding::Scrap { .. } => return false,
             Finding::Side { sag_mm } => straight = sag_mm.abs() <= tolerance_mm(length_mm),
             Finding::Straight { places, .. } => {
                 straight = places.iter().all(|p| p[1].abs() <= tolerance_mm(length_mm));

@@ -39,6 +39,12 @@ pub async fn station_names(pool: &PgPool, id: WorkshopId) -> Result<StationNames
 pub fn check_stations(plan: &Plan, names: &StationNames) -> Result<(), Faults> {
     let mut faults = Vec::new();
     for (i, step) in plan.steps().iter().enumerate() {
+        if let Some(id) = step.sighting().and_then(|by| by.eye_id)
+            && !names.contains_key(&id)
+        {
+            let field = format!("steps[{i}].by.eye_id");
+            faults.extend(Faults::one(field, "The shop keeps no such eye.").0);
+        }
         let (Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. }) = step else {
             continue;
         };
@@ -177,6 +183,9 @@ pub async fn read_steel(
 /// The fire that a plan names, as far as the shop has said what it is; a kiln otherwise.
 #[must_use]
 pub fn fire(all: &[Station], plan: &Plan) -> Furnace {
+    if let Some(said) = plan.fire() {
+        return said;
+    }
     let named = stations(plan).0;
     let forge = all
         .iter()

@@ -8,7 +8,7 @@ use std::collections::HashMap;
 use std::sync::{Arc, Mutex, PoisonError};
 use uuid::Uuid;
 use vatten_core::simulation::simulated::Simulated;
-use vatten_store::{PgPool, WorkshopId, record, workshop};
+use vatten_store::{PgPool, WorkshopId, record, station, workshop};
 
 /// Models kept. One of a shop with thousands of results of every kind takes some 150 MB.
 const MAX_MODELS: usize = 16;
@@ -126,10 +126,11 @@ impl ModelCache {
             return Ok(HashMap::new());
         }
         let rows = record::treated(pool, id, firings).await?;
+        let stations = station::list(pool, id).await?;
         let physics = Arc::clone(&self.physics);
         let (found, asked) = self
             .compute
-            .run(move || simulate_all(&rows, &physics))
+            .run(move || simulate_all(&rows, &stations, &physics))
             .await?;
         record::keep_simulated(pool, id, &asked).await?;
         Ok(found)

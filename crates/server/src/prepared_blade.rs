@@ -132,6 +132,7 @@ impl PreparedBlade {
     #[must_use]
     pub fn asked_with(&self, plan: Plan, clay: Clay) -> PredictionRequest {
         let plan = plan
+            .judged_on(&self.metal.steel)
             .with_stations(self.usual_stations())
             .with_corrections(Arc::clone(&self.corrections));
         let mut work = self.work.clone();

@@ -2,7 +2,7 @@
 
 use crate::cache::{Cache, Content};
 use crate::cache_key::{BiasesKey, TreatmentKey, hash};
-use crate::materials::names_of;
+use crate::materials::{fire, names_of};
 use sqlx::PgConnection;
 use std::collections::{BTreeMap, HashMap};
 use std::sync::{Arc, OnceLock};
@@ -92,19 +92,22 @@ pub struct TreatedBlade {
 impl TreatedBlade {
     /// None when it can no longer be understood.
     #[must_use]
-    pub fn from_row(row: &Treated) -> Option<Self> {
+    pub fn from_row(row: &Treated, stations: &[Station]) -> Option<Self> {
         let made = &row.made;
+        let metal = made.material.metal()?;
         // What no longer fits the rules is learned from as a plain blade.
-        let work = made
+        let mut work = made
             .work()
             .unwrap_or_else(|_| Workpiece::plain(&made.blade));
-        Some(Self {
-            plan: Plan::done(row.done.clone())
-                .with_stations(made.stations)
-                .with_corrections(Arc::new(made.checks.clone())),
-            metal: made.material.metal()?,
-            work,
-        })
+        let plan = row
+            .done
+            .clone()
+            .plan()
+            .judged_on(&metal.steel)
+            .with_stations(made.stations)
+            .with_corrections(Arc::new(made.checks.clone()));
+        work.furnace = fire(stations, &plan);
+        Some(Self { plan, metal, work })
     }
 
     /// As the engine is asked of it, when it is read with `tester`.
@@ -124,6 +127,14 @@ impl TreatedBlade {
     #[must_use]
     pub fn content(&self) -> Content {
         hash(&TreatmentKey {
+            heat_spread_k: {
+                let doubt = self.plan.heat_doubt(self.work.furnace);
+                if doubt.once_c > 0.0 {
+                    doubt.lasting_c.hypot(doubt.once_c)
+                } else {
+                    0.0
+                }
+            },
             steps: self.plan.real_steps(),
             untempered_s: self.plan.untempered(),
             steel: &self.metal.steel,
@@ -152,15 +163,19 @@ struct Fired<'a> {
 impl<'a> Fired<'a> {
     /// Physics is asked once for the same blade, steel and steps: after every reading all the others are
     /// learned from again.
-    fn from_row(row: &'a Treated, cache: &Cache<PhysicsResult>) -> Option<Self> {
-        let blade = TreatedBlade::from_row(row)?;
+    fn from_row(
+        row: &'a Treated,
+        stations: &[Station],
+        cache: &Cache<PhysicsResult>,
+    ) -> Option<Self> {
+        let blade = TreatedBlade::from_row(row, stations)?;
         let content = blade.content();
         let physics = cache.get(&content).unwrap_or_else(|| {
             let (plan, steel) = (&blade.plan, &blade.metal.steel);
             let section = section(plan, steel, &blade.work);
             let physics = Arc::new(PhysicsResult {
                 physics: of_section(plan, steel, &section, Shift::default()),
-                slopes: sensitivity(plan, steel, &section),
+                slopes: sensitivity(plan, steel, &section, blade.work.furnace),
                 simulated: OnceLock::new(),
             });
             cache.put(content, Arc::clone(&physics));
@@ -269,11 +284,12 @@ impl<'a> Fired<'a> {
 #[must_use]
 pub fn simulate_all(
     rows: &[Treated],
+    stations: &[Station],
     known: &Cache<PhysicsResult>,
 ) -> (HashMap<Uuid, Simulated>, Vec<(Uuid, KeptSimulation)>) {
     let all: Vec<Fired<'_>> = rows
         .iter()
-        .filter_map(|r| Fired::from_row(r, known))
+        .filter_map(|r| Fired::from_row(r, stations, known))
         .collect();
     let found = all
         .iter()
@@ -318,7 +334,7 @@ pub fn fit(
     for row in treated() {
         firings
             .entry(row.firing_id)
-            .or_insert_with(|| Fired::from_row(row, known));
+            .or_insert_with(|| Fired::from_row(row, stations, known));
     }
     let fired = |row: &Treated| firings.get(&row.firing_id)?.as_ref();
     let read = rows.iter().filter_map(|row| {

@@ -18,9 +18,9 @@ use vatten_core::geometry::clay::ClayDraft;
 use vatten_core::material::analysis::Analysis;
 use vatten_core::prediction::Prediction;
 use vatten_core::prediction::made::Made;
-use vatten_core::process::firing::FiringEvent;
 use vatten_core::process::plan::Plan;
 use vatten_core::process::step::Step;
+use vatten_core::record::firing::FiringEvent;
 use vatten_core::record::reading::Taken;
 use vatten_core::record::trial::Estimate;
 

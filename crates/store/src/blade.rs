@@ -8,8 +8,8 @@ use sqlx::{Acquire, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::geometry::outline::Outline;
-use vatten_core::process::firing::State;
 use vatten_core::process::ready::Ready;
+use vatten_core::record::firing::State;
 
 /// Which steel a blade is of.
 #[derive(Debug, Clone, PartialEq, Eq)]

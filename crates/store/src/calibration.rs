@@ -7,6 +7,9 @@ use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::process::calibration::{Against, Calibration, Check, Checks};
+use vatten_core::process::eye::Look;
+use vatten_core::process::sighting::Sign;
+use vatten_core::record::firing::FiringEvent;
 
 /// A check as it was read.
 #[derive(Debug, Clone, PartialEq)]
@@ -80,28 +83,62 @@ pub async fn list(
     Ok(all)
 }
 
-/// The checks that count, to be asked what was in force when.
+/// The checks that count, to be asked what was in force when, and with them what eyes called colours at the fire beside
+/// a thermocouple; nothing that was taken back.
 ///
 /// # Errors
 /// The database cannot be read.
 pub async fn checks(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Checks, Error> {
     let rows = sqlx::query!(
-        r#"select station_id, points as "points: Json<Calibration>", against, done_at from calibration
-           where workshop_id = $1 and withdrawn_at is null order by done_at, id"#,
+        r#"select station_id as "station_id!", points as "points: Json<Calibration>", against,
+               done_at as "at!", null::jsonb as "what: Json<FiringEvent>"
+           from calibration where workshop_id = $1 and withdrawn_at is null
+           union all
+           select (what -> 'by' ->> 'eye_id')::uuid, null, null, at, what from event e
+           where workshop_id = $1 and what -> 'by' ->> 'eye_id' is not null and what ? 'temperature_c'
+             and not exists (select from event u where u.workshop_id = $1 and u.firing_id = e.firing_id
+                 and u.what ->> 'kind' = 'undo' and u.what ->> 'event' = e.id::text)
+           order by 4, 1"#,
         workshop.uuid()
     )
     .fetch_all(db)
     .await?;
-    rows.into_iter()
-        .map(|r| {
+    let (mut checks, mut looks) = (Vec::new(), Vec::new());
+    for r in rows {
+        let at_s = r.at.unix_timestamp();
+        if let (Some(points), Some(against)) = (r.points, r.against) {
             let check = Check {
-                at_s: r.done_at.unix_timestamp(),
-                against: serde_json::from_value(r.against.into())?,
-                points: r.points.0,
+                at_s,
+                against: serde_json::from_value(against.into())?,
+                points: points.0,
             };
-            Ok((r.station_id, check))
-        })
-        .collect()
+            checks.push((r.station_id, check));
+        }
+        let look = r.what.and_then(|what| look(&what.0, at_s));
+        looks.extend(look.map(|look| (r.station_id, look)));
+    }
+    Ok(Checks::from_iter(checks).with_looks(looks))
+}
+
+/// What an eye called a colour beside a thermocouple.
+fn look(what: &FiringEvent, at_s: i64) -> Option<Look> {
+    let FiringEvent::Say {
+        by: Some(by),
+        temperature_c: Some(really),
+        ..
+    } = what
+    else {
+        return None;
+    };
+    let Sign::Colour { colour, light } = by.sign else {
+        return None;
+    };
+    Some(Look {
+        at_s,
+        colour,
+        light,
+        really_c: really.value(),
+    })
 }
 
 /// Keeps a check; the same id again changes nothing.

@@ -6,8 +6,8 @@ use serde_json::{Value, json};
 use sqlx::types::Json;
 use sqlx::{PgConnection, PgPool};
 use uuid::Uuid;
-use vatten_core::process::firing::actions;
 use vatten_core::process::step::Step;
+use vatten_core::record::firing::actions;
 
 /// Rows that are read at once.
 const BATCH: i64 = 200;

@@ -3,7 +3,7 @@
 use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use sqlx::types::Json;
-use sqlx::{Acquire, PgExecutor, Postgres};
+use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::record::finding::Finding;
@@ -95,10 +95,7 @@ pub async fn create(
     let mut db = db.acquire().await?;
     let blade = crate::blade::get(&mut *db, workshop, blade_id).await?;
     let quenched = blade.firing_state.as_ref().is_some_and(|s| s.quenched);
-    // A blade can be burned in the fire before it ever meets a bath.
-    let scrapped = matches!(new.found, Finding::Scrap { .. });
-    // How straight it was before is looked at before.
-    let early = scrapped || new.found.before_mm().is_some();
+    let early = new.found.is_early();
     let Some(firing_id) = blade.firing_id.filter(|_| quenched || early) else {
         return Err(Error::not_now(
             "found",
@@ -106,8 +103,25 @@ pub async fn create(
         ));
     };
     let mut tx = sqlx::Connection::begin(&mut *db).await?;
+    keep(&mut tx, workshop, blade_id, firing_id, new).await?;
+    tx.commit().await?;
+    of_blades(&mut *db, workshop, &[blade_id])
+        .await?
+        .into_iter()
+        .find(|r| r.id == new.id)
+        .ok_or(Error::NotFound)
+}
+
+/// Keeps a finding of a firing; a blade that is given up is done with.
+pub(crate) async fn keep(
+    tx: &mut PgConnection,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+    firing_id: Uuid,
+    new: &NewFinding,
+) -> Result<(), Error> {
     insert(&mut *tx, workshop, blade_id, firing_id, new, None).await?;
-    if scrapped {
+    if matches!(new.found, Finding::Scrap { .. }) {
         sqlx::query!(
             "update blade set finished_at = coalesce(finished_at, $3), version = version + 1
              where workshop_id = $1 and id = $2",
@@ -118,13 +132,7 @@ pub async fn create(
         .execute(&mut *tx)
         .await?;
     }
-    records_changed(&mut tx, workshop).await?;
-    tx.commit().await?;
-    of_blades(&mut *db, workshop, &[blade_id])
-        .await?
-        .into_iter()
-        .find(|r| r.id == new.id)
-        .ok_or(Error::NotFound)
+    records_changed(tx, workshop).await
 }
 
 /// Puts a finding in.

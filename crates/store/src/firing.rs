@@ -1,17 +1,19 @@
 //! A firing: a frozen plan being done, its frozen prediction, and everything that happened.
 
 use crate::Error;
+use crate::finding::{self, NewFinding};
 use crate::workshop::WorkshopId;
 use sqlx::types::Json;
 use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
+use vatten_core::advice::found::{Now, what_now};
 use vatten_core::prediction::Prediction;
 use vatten_core::prediction::made::Made;
-use vatten_core::process::done::{Done, as_done};
-use vatten_core::process::firing::{self, Event, FiringAction, FiringEvent, Refusal, State};
 use vatten_core::process::operator::Operator;
 use vatten_core::process::step::Step;
+use vatten_core::record::done::{Done, as_done};
+use vatten_core::record::firing::{self, Event, FiringAction, FiringEvent, Refusal, State};
 
 /// A firing with where it stands.
 #[derive(Debug, Clone, PartialEq)]
@@ -44,6 +46,8 @@ pub struct Firing {
     pub started_at: OffsetDateTime,
     /// When it was closed.
     pub closed_at: Option<OffsetDateTime>,
+    /// What each finding at the fire asks for now, in their order.
+    pub now: Vec<Option<Now>>,
     /// Goes up with every event.
     pub version: i64,
 }
@@ -74,7 +78,10 @@ struct Row {
 
 impl From<Row> for Firing {
     fn from(row: Row) -> Self {
-        let done = as_done(&row.steps.0, &row.state.0);
+        let mut done = as_done(&row.steps.0, &row.state.0);
+        if let Some(steel) = row.made.0.material.steel.steel() {
+            done = done.judged_on(&steel);
+        }
         Self {
             id: row.id,
             blade_id: row.blade_id,
@@ -85,6 +92,9 @@ impl From<Row> for Firing {
             actions: firing::actions(&row.steps.0),
             steps: row.steps.0,
             done,
+            now: (row.state.0.found.iter())
+                .map(|f| what_now(&f.found, &row.prediction.0))
+                .collect(),
             state: row.state.0,
             prediction: row.prediction.0,
             made: row.made.0,
@@ -469,15 +479,59 @@ pub async fn happen(
     )
     .execute(&mut *tx)
     .await?;
+    keep_found(&mut tx, workshop, firing_id, new).await?;
     settle(&mut tx, workshop, firing_id, &state, new.at).await?;
     tx.commit().await?;
     get(&mut *db, workshop, firing_id).await
+}
+
+/// What was found at the fire is a finding of the blade, under the id of the event that said it; taken back it is
+/// withdrawn.
+async fn keep_found(
+    tx: &mut PgConnection,
+    workshop: WorkshopId,
+    firing_id: Uuid,
+    new: &Past,
+) -> Result<(), Error> {
+    match &new.what {
+        FiringEvent::Found { found } => {
+            let blade_id = sqlx::query_scalar!(
+                "select blade_id from firing where workshop_id = $1 and id = $2",
+                workshop.uuid(),
+                firing_id
+            )
+            .fetch_one(&mut *tx)
+            .await?;
+            let kept = NewFinding {
+                id: new.id,
+                found: found.clone(),
+                note: String::new(),
+                found_at: new.at,
+            };
+            finding::keep(tx, workshop, blade_id, firing_id, &kept).await
+        }
+        FiringEvent::Undo { event } => {
+            sqlx::query!(
+                "update finding set withdrawn_at = coalesce(withdrawn_at, $4)
+                 where workshop_id = $1 and firing_id = $2 and id = $3",
+                workshop.uuid(),
+                firing_id,
+                event,
+                new.at
+            )
+            .execute(tx)
+            .await?;
+            Ok(())
+        }
+        _ => Ok(()),
+    }
 }
 
 fn refusal(refusal: &Refusal) -> Error {
     let field = match refusal {
         Refusal::Closed => "kind",
         Refusal::NoSuchStep => "step",
+        Refusal::NotQuenched => "found",
         Refusal::NoSuchRound => "round",
         Refusal::NoSuchEvent | Refusal::NotTheLast => "event",
         _ => "action",

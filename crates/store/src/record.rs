@@ -8,11 +8,11 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::prediction::Prediction;
 use vatten_core::prediction::made::Made;
-use vatten_core::process::done::{Done, as_done};
-use vatten_core::process::firing::State;
 use vatten_core::process::operator::Operator;
 use vatten_core::process::step::Step;
+use vatten_core::record::done::{Done, as_done};
 use vatten_core::record::finding::Finding;
+use vatten_core::record::firing::State;
 use vatten_core::record::reading::Taken;
 use vatten_core::simulation::simulated::Simulated;
 

@@ -15,11 +15,11 @@ use vatten_core::prediction::made::{Made, MadeOf, SteelMade};
 use vatten_core::prediction::reason::Why;
 use vatten_core::prediction::subject::Subject;
 use vatten_core::prediction::{Prediction, StationNames, predict};
-use vatten_core::process::firing::{FiringEvent, actions};
 use vatten_core::process::operator::Operator;
 use vatten_core::process::plan::{Plan, Stations};
 use vatten_core::process::ready::Ready;
 use vatten_core::process::workpiece::Workpiece;
+use vatten_core::record::firing::{FiringEvent, actions};
 use vatten_core::record::reading::{Values, When};
 use vatten_store::blade::{NewBlade, SteelRef};
 use vatten_store::firing::{Frozen, Past};
@@ -722,13 +722,13 @@ async fn what_an_older_version_kept_is_whole_after_the_migration(pool: PgPool) {
     assert_eq!(events[2].what, FiringEvent::Undo { event: undone });
     let told: Vec<_> = events
         .iter()
-        .map(|e| vatten_core::process::firing::Event {
+        .map(|e| vatten_core::record::firing::Event {
             id: e.id,
             what: e.what.clone(),
             at_ms: 0,
         })
         .collect();
-    let state = vatten_core::process::firing::state(&firing.steps, &told).unwrap();
+    let state = vatten_core::record::firing::state(&firing.steps, &told).unwrap();
     assert_eq!(state.confirmed_by, firing.state.confirmed_by);
     assert_eq!(state.position, 4);
     let undo = FiringEvent::Undo {

@@ -19,6 +19,10 @@ export type StepDraft = Schemas["StepDraft"];
 export type Stage = Schemas["Stage"];
 export type Medium = Schemas["Medium"];
 export type Furnace = Schemas["Furnace"];
+export type Glow = Schemas["Glow"];
+export type Light = Schemas["Light"];
+export type Sighting = Schemas["Sighting"];
+export type Eyes = Schemas["EyesView"];
 export type Plan = Schemas["PlanView"];
 export type WholeBlade = Schemas["Outcomes"];
 /** What was predicted; of the whole blade only when it was computed. */

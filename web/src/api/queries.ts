@@ -74,6 +74,12 @@ export const queries = {
       queryKey: ["firings", id],
       queryFn: () => take(api.GET("/api/v1/blades/{id}/firings", path(id))),
     }),
+  /** What colours of glowing steel mean, and the eyes of the shop; with a blade, what signs mean for its steel. */
+  eyes: (blade?: string) =>
+    queryOptions({
+      queryKey: ["eyes", blade ?? ""],
+      queryFn: () => take(api.GET("/api/v1/eyes", { params: { query: { blade } } })),
+    }),
   /** Who quenched lately, the latest first. */
   operators: queryOptions({
     queryKey: ["operators"],

@@ -570,6 +570,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/eyes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What colours of glowing steel mean, and the eyes of the shop. */
+        get: operations["get_eyes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/firings": {
         parameters: {
             query?: never;
@@ -1487,6 +1504,8 @@ export interface components {
         Aspect: "steel" | "bar" | "sizes" | "before" | "protection" | "clay" | "heat" | "quench" | "operator" | "cold" | "temper" | "tester";
         /** @description Numbers of the heat for hardening. */
         AustenitizeDraft: {
+            by?: components["schemas"]["SightingDraft"] | null;
+            fire?: components["schemas"]["Furnace"] | null;
             /**
              * Format: double
              * @description Soak, s, counted from back at heat.
@@ -2875,6 +2894,10 @@ export interface components {
             by_station: {
                 [key: string]: components["schemas"]["StationCheck"];
             };
+            /** @description Eyes that were held against a thermocouple. */
+            eyes?: {
+                [key: string]: components["schemas"]["Eye"];
+            };
         };
         /** @description Cracks counted against what was said of those blades. */
         Count: {
@@ -2955,6 +2978,63 @@ export interface components {
              */
             causes: components["schemas"]["Cause"][];
             contradicts?: components["schemas"]["Contradiction"] | null;
+        };
+        /** @description What to do now. */
+        DoNow: {
+            /** @enum {string} */
+            code: "stop";
+        } | {
+            /** @enum {string} */
+            code: "look_for_line";
+        } | {
+            /** @enum {string} */
+            code: "file_again";
+            /** @description Its skin was on. */
+            skin_on: boolean;
+            /** @description It was warm. */
+            warm: boolean;
+        } | {
+            /**
+             * Format: double
+             * @description At most so hard, HRC.
+             */
+            at_most_hrc: number;
+            /** @enum {string} */
+            code: "harden_again";
+            /**
+             * Format: double
+             * @description Nine in ten were to be at least so hard, HRC.
+             */
+            promised_hrc: number;
+        } | {
+            /** @enum {string} */
+            code: "temper";
+        } | {
+            /** @enum {string} */
+            code: "straighten";
+            /**
+             * Format: double
+             * @description How far it is off, mm.
+             */
+            off_mm: number;
+            /**
+             * Format: double
+             * @description How far past straight to shim it in the first temper, mm; none where the plan has no temper.
+             */
+            shim_mm?: number | null;
+            /**
+             * Format: double
+             * @description How far can be left, mm.
+             */
+            tolerance_mm: number;
+        } | {
+            /** @enum {string} */
+            code: "leave_it";
+            /**
+             * Format: double
+             * @description How far can be left, mm.
+             */
+            tolerance_mm: number;
         };
         /** @description What goes on after an action was confirmed. */
         Doing: {
@@ -3198,17 +3278,19 @@ export interface components {
              * @description When, by the clock of the device; now when left out.
              */
             at?: string | null;
+            by?: components["schemas"]["SightingDraft"] | null;
             /**
              * Format: uuid
              * @description The event that is taken back, for `undo`.
              */
             event?: string | null;
+            found?: components["schemas"]["Finding"] | null;
             /**
              * Format: uuid
              * @description Id made by the client (UUID version 7): the same event sent twice happens once.
              */
             id?: string | null;
-            /** @description `confirm`, `undo`, `say`, `operator` or `close`. */
+            /** @description `confirm`, `undo`, `say`, `found`, `operator` or `close`. */
             kind: string;
             /**
              * Format: double
@@ -3613,6 +3695,49 @@ export interface components {
             /** @description Name of the shop it came from. */
             workshop: string;
         };
+        /** @description An eye as far as it is known. */
+        Eye: {
+            /**
+             * Format: double
+             * @description One standard deviation of that, °C.
+             */
+            doubt_c: number;
+            /** @description Looks it is known from. */
+            looks: number;
+            /**
+             * Format: double
+             * @description How much hotter steel is than the names say where this eye calls a colour, °C.
+             */
+            offset_c: number;
+            /**
+             * Format: double
+             * @description How far one look is off against what is usual in its light, as a factor.
+             */
+            scatter: number;
+        };
+        /** @description An eye of the shop. */
+        EyeView: {
+            /** @description What is known of it. */
+            eye: components["schemas"]["Eye"];
+            /** @description Whose. */
+            name: string;
+            /** @description What it calls colours. */
+            sees: components["schemas"]["SeenView"][];
+            /**
+             * Format: uuid
+             * @description The station that it is kept as.
+             */
+            station_id: string;
+        };
+        /** @description Colours of glowing steel, and the eyes of the shop. */
+        EyesView: {
+            /** @description Eyes in use. */
+            eyes: components["schemas"]["EyeView"][];
+            /** @description What colours usually mean: each in each light, the coolest first. */
+            glow: components["schemas"]["GlowView"][];
+            /** @description What other signs mean for the steel of the blade that was asked about; none without a blade. */
+            signs: components["schemas"]["SignView"][];
+        };
         /**
          * @description Clay on one face: first the grid, then the band, then the strokes in order. A plain list is taken
          *     as strokes.
@@ -3664,6 +3789,8 @@ export interface components {
             photo_id?: string | null;
             /** @description Height above the edge by place: [x from the heel, mm], 1 to 60 places. */
             places: number[][];
+            /** @description A second line beside the hamon: kept, and not learned from. */
+            second?: boolean;
         } | {
             /** @description After what. */
             after: components["schemas"]["After"];
@@ -3718,6 +3845,43 @@ export interface components {
             cracked: boolean;
             /** @enum {string} */
             kind: "crack";
+            /** @description Where the line is, `[from the heel, above the edge]`, mm. */
+            place?: number[] | null;
+        } | {
+            /**
+             * Format: double
+             * @description From heel to tip, −90 to 90°; above zero as a right-hand screw.
+             */
+            degrees: number;
+            /** @enum {string} */
+            kind: "twist";
+        } | {
+            /** @enum {string} */
+            kind: "heard";
+            /** @description What. */
+            sound: components["schemas"]["Sound"];
+        } | {
+            /** @description As [`crate::material::temper::colour`] names it. */
+            colour: string;
+            /** @enum {string} */
+            kind: "temper_colour";
+            light?: components["schemas"]["Light"] | null;
+        } | {
+            /** @enum {string} */
+            kind: "skin_off";
+            /**
+             * Format: double
+             * @description Of each face, 0.01 to 5 mm.
+             */
+            off_mm: number;
+        } | {
+            /**
+             * Format: double
+             * @description 0 to 70 HRC.
+             */
+            hrc: number;
+            /** @enum {string} */
+            kind: "as_received";
         } | {
             /**
              * Format: double
@@ -3873,6 +4037,8 @@ export interface components {
             mark: string;
             /** @description Name of the blade. */
             name: string;
+            /** @description What each finding at the fire asks for now, in their order. */
+            now: (components["schemas"]["DoNow"] | null)[];
             /**
              * Format: uuid
              * @description The frozen plan.
@@ -3937,6 +4103,7 @@ export interface components {
             /** @enum {string} */
             kind: "undo";
         } | {
+            by?: components["schemas"]["Sighting"] | null;
             /** @enum {string} */
             kind: "say";
             lasted_s?: components["schemas"]["Seconds"] | null;
@@ -3950,6 +4117,11 @@ export interface components {
             /** @description Position of the step. */
             step: number;
             temperature_c?: components["schemas"]["Celsius"] | null;
+        } | {
+            /** @description What. */
+            found: components["schemas"]["Finding"];
+            /** @enum {string} */
+            kind: "found";
         } | {
             /** @enum {string} */
             kind: "operator";
@@ -4029,6 +4201,16 @@ export interface components {
             /** @description After it, HRC. */
             tempered: components["schemas"]["Interval"];
         };
+        /** @description Something that was found at the fire. */
+        FoundAtFire: {
+            /**
+             * Format: uuid
+             * @description The event that said it; the finding has the same id.
+             */
+            event: string;
+            /** @description What. */
+            found: components["schemas"]["Finding"];
+        };
         /** @description A steel that was found by a name. */
         FoundSteel: {
             by?: components["schemas"]["Designation"] | null;
@@ -4043,7 +4225,31 @@ export interface components {
          * @description Kind of fire.
          * @enum {string}
          */
-        Furnace: "kiln" | "forge" | "pipe" | "oven";
+        Furnace: "kiln" | "forge" | "pipe" | "charcoal" | "oven";
+        /**
+         * @description A colour that hot steel glows in.
+         * @enum {string}
+         */
+        Glow: "black_red" | "blood_red" | "dark_cherry" | "medium_cherry" | "cherry" | "bright_cherry" | "orange" | "light_orange" | "yellow" | "light_yellow";
+        /** @description A colour in a light. */
+        GlowView: {
+            /** @description The colour. */
+            colour: components["schemas"]["Glow"];
+            /** @description The light it is seen in. */
+            light: components["schemas"]["Light"];
+            /**
+             * Format: double
+             * @description How far one look is off, one standard deviation, °C.
+             */
+            look_c: number;
+            /**
+             * Format: double
+             * @description How hot steel usually is that is called so, °C.
+             */
+            middle_c: number;
+            /** @description About how it looks, red, green and blue of a screen, 0 to 255. */
+            rgb: number[];
+        };
         /**
          * @description How the blade is ground between spine and edge.
          * @enum {string}
@@ -4092,6 +4298,19 @@ export interface components {
              * @description After it.
              */
             tempered_hrc?: number | null;
+        };
+        /** @description A temperature as far as it is known. */
+        HeatAbout: {
+            /**
+             * Format: double
+             * @description One standard deviation, °C.
+             */
+            deviation_c: number;
+            /**
+             * Format: double
+             * @description The middle, °C.
+             */
+            middle_c: number;
         };
         /** @description Which heat this is: the kind of its step, and its number among the same in a row. */
         HeatInRow: {
@@ -4161,6 +4380,7 @@ export interface components {
         };
         /** @description Numbers of a plain hold. */
         HoldDraft: {
+            by?: components["schemas"]["SightingDraft"] | null;
             /**
              * Format: double
              * @description Hold, s; a minute for `refine` and none for `cool` when left out.
@@ -4471,6 +4691,11 @@ export interface components {
             /** @description True when the upper line is Ac3. */
             upper_is_ac3: boolean;
         };
+        /**
+         * @description Light around the fire.
+         * @enum {string}
+         */
+        Light: "dark" | "dim" | "daylight";
         /**
          * @description How like the steel of the table one of this designation is.
          * @enum {string}
@@ -5016,6 +5241,7 @@ export interface components {
         };
         /** @description Numbers of a normalizing. */
         NormalizeDraft: {
+            by?: components["schemas"]["SightingDraft"] | null;
             /**
              * Format: double
              * @description Hold, s; a minute when left out.
@@ -5912,7 +6138,7 @@ export interface components {
             protection?: string | null;
             /**
              * Format: int32
-             * @description Kinds of stress raiser left (scratches, sharp corners, undrilled holes), 0 to 3.
+             * @description Kinds of stress raiser left (scratches, sharp corners, undrilled holes, holes near the edge), 0 to 4.
              */
             raisers?: number | null;
             ready?: components["schemas"]["Ready"] | null;
@@ -6387,6 +6613,23 @@ export interface components {
          * @description A duration, seconds, up to a week.
          */
         Seconds: number;
+        /** @description How hot steel is that an eye calls a colour. */
+        SeenView: {
+            /** @description The colour. */
+            colour: components["schemas"]["Glow"];
+            /**
+             * Format: double
+             * @description One standard deviation, with what is not known of the eye, °C.
+             */
+            deviation_c: number;
+            /** @description The light. */
+            light: components["schemas"]["Light"];
+            /**
+             * Format: double
+             * @description The middle, °C.
+             */
+            middle_c: number;
+        };
         /** @description How a steel serves a purpose, or why it does not. */
         Service: {
             /** @enum {string} */
@@ -6523,6 +6766,44 @@ export interface components {
             /** @description Who. */
             operator: components["schemas"]["Operator"];
         };
+        /** @description A heat as it was, or is to be, judged. */
+        Sighting: components["schemas"]["Sign"] & {
+            /**
+             * Format: uuid
+             * @description Whose eye, where the shop keeps it.
+             */
+            eye_id?: string | null;
+        };
+        /** @description A sighting as a caller writes it. */
+        SightingDraft: {
+            colour?: components["schemas"]["Glow"] | null;
+            /**
+             * Format: uuid
+             * @description Whose eye.
+             */
+            eye_id?: string | null;
+            light?: components["schemas"]["Light"] | null;
+            /** @description `colour`, `magnet_lets_go`, `past_magnet` or `shadow_passed`. */
+            sign?: string;
+        };
+        /** @description What a smith goes by. */
+        Sign: {
+            /** @description Which. */
+            colour: components["schemas"]["Glow"];
+            /** @description The light it is seen in. */
+            light: components["schemas"]["Light"];
+            /** @enum {string} */
+            sign: "colour";
+        } | {
+            /** @enum {string} */
+            sign: "magnet_lets_go";
+        } | {
+            /** @enum {string} */
+            sign: "past_magnet";
+        } | {
+            /** @enum {string} */
+            sign: "shadow_passed";
+        };
         /** @description What a person signs in with. */
         SignIn: {
             /** @description Address. */
@@ -6540,6 +6821,13 @@ export interface components {
             password: string;
             /** @description Name of the shop. */
             workshop: string;
+        };
+        /** @description What a sign that is no colour means for a steel. */
+        SignView: {
+            /** @description How hot the steel then is. */
+            about: components["schemas"]["HeatAbout"];
+            /** @description The sign. */
+            sign: components["schemas"]["Sign"];
         };
         /** @description When the parts of a blade are at heat, and what to soak. */
         Soak: {
@@ -6564,6 +6852,11 @@ export interface components {
              */
             spine_s: number;
         };
+        /**
+         * @description What a blade sounds like.
+         * @enum {string}
+         */
+        Sound: "ping" | "clear" | "dull";
         /** @description Where a method comes from. */
         Source: {
             /** @description Which. */
@@ -6627,7 +6920,7 @@ export interface components {
          * @description What a result is unsure of.
          * @enum {string}
          */
-        SpreadFrom: "steel" | "bar" | "analysis" | "fire" | "oven" | "soak" | "transformation" | "medium" | "transfer" | "temper_curve" | "thickness" | "shop" | "tester" | "blade" | "reading";
+        SpreadFrom: "steel" | "bar" | "analysis" | "fire" | "eye" | "oven" | "soak" | "transformation" | "medium" | "transfer" | "temper_curve" | "thickness" | "shop" | "tester" | "blade" | "reading";
         /** @description One thing that makes a result unsure, and how much. */
         SpreadPart: {
             /**
@@ -6747,6 +7040,8 @@ export interface components {
             /** @description When each confirmed action was confirmed, ms. */
             confirmed_ms: number[];
             doing?: components["schemas"]["Doing"] | null;
+            /** @description What was found of the blade at the fire, in order. */
+            found?: components["schemas"]["FoundAtFire"][];
             operator?: components["schemas"]["Operator"] | null;
             /** @description Number of actions confirmed; the next one has this position. */
             position: number;
@@ -6804,8 +7099,8 @@ export interface components {
              */
             id?: string | null;
             /**
-             * @description `forge`, `kiln`, `oven`, `tank`, `plates`, `cold_box`, `torch`, `tester`, `files`, `magnet` or
-             *     `logger`. It cannot be changed later.
+             * @description `forge`, `kiln`, `oven`, `tank`, `plates`, `cold_box`, `torch`, `tester`, `files`, `magnet`,
+             *     `logger` or `eye`. It cannot be changed later.
              */
             kind: string;
             /**
@@ -6868,7 +7163,7 @@ export interface components {
          * @description The kinds of station.
          * @enum {string}
          */
-        StationKind: "forge" | "kiln" | "oven" | "tank" | "plates" | "cold_box" | "torch" | "tester" | "files" | "magnet" | "logger";
+        StationKind: "forge" | "kiln" | "oven" | "tank" | "plates" | "cold_box" | "torch" | "tester" | "files" | "magnet" | "logger" | "eye";
         /** @description The newest word of a connected station. */
         StationNow: {
             /**
@@ -6924,6 +7219,11 @@ export interface components {
         };
         /** @description The stations a plan will use, when the shop has said so. */
         Stations: {
+            /**
+             * Format: uuid
+             * @description The eye that judges heats.
+             */
+            eye?: string | null;
             /**
              * Format: uuid
              * @description Forge or kiln for the hardening heat.
@@ -7126,6 +7426,7 @@ export interface components {
         };
         /** @description One step of a plan. */
         Step: {
+            by?: components["schemas"]["Sighting"] | null;
             /** @description Hold once at heat. */
             hold_s: components["schemas"]["Seconds"];
             /** @enum {string} */
@@ -7133,6 +7434,7 @@ export interface components {
             /** @description Temperature. */
             temperature_c: components["schemas"]["Celsius"];
         } | {
+            by?: components["schemas"]["Sighting"] | null;
             /** @description Hold once at heat. */
             hold_s: components["schemas"]["Seconds"];
             /** @enum {string} */
@@ -7147,6 +7449,7 @@ export interface components {
             /** @description Temperature. */
             temperature_c: components["schemas"]["Celsius"];
         } | {
+            by?: components["schemas"]["Sighting"] | null;
             /** @description Hold once at heat. */
             hold_s: components["schemas"]["Seconds"];
             /** @enum {string} */
@@ -7174,6 +7477,8 @@ export interface components {
             /** @description Temperature. */
             temperature_c: components["schemas"]["Celsius"];
         } | {
+            by?: components["schemas"]["Sighting"] | null;
+            fire?: components["schemas"]["Furnace"] | null;
             /** @enum {string} */
             kind: "austenitize";
             /** @description Soak, counted from back at heat. */
@@ -8088,6 +8393,50 @@ export interface components {
         } | {
             /** @enum {string} */
             code: "bar_results";
+        } | {
+            /** @enum {string} */
+            code: "heat_by_eye";
+            /**
+             * Format: double
+             * @description One standard deviation, °C.
+             */
+            deviation_c: number;
+            /** @description Whose eye. */
+            eye?: string | null;
+            /** @description Looks beside a thermocouple that it is known from. */
+            looks: number;
+            /**
+             * Format: double
+             * @description How hot it then is, °C.
+             */
+            middle_c: number;
+            /** @description By what. */
+            sign: components["schemas"]["Sign"];
+        } | {
+            /** @enum {string} */
+            code: "fire_uneven";
+            /** @description Its kind. */
+            fire: components["schemas"]["Furnace"];
+            /**
+             * Format: double
+             * @description How far a blade in it is from what is set, one standard deviation, °C; none where an eye judges it.
+             */
+            scatter_c: number;
+            /**
+             * Format: double
+             * @description How much hotter the tip is than the middle, °C.
+             */
+            tip_hotter_c: number;
+        } | {
+            /**
+             * Format: double
+             * @description Hotter than it says, K.
+             */
+            by_k: number;
+            /** @enum {string} */
+            code: "eye_runs";
+            /** @description Whose. */
+            eye?: string | null;
         } | {
             /**
              * Format: double
@@ -11607,6 +11956,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExchangeFile"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_eyes: {
+        parameters: {
+            query?: {
+                /** @description Id of a blade, for what signs mean for its steel */
+                blade?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EyesView"];
                 };
             };
             /** @description Nobody is signed in. */

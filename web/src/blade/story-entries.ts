@@ -15,6 +15,7 @@ import { STAGES } from "../readings/reading-values";
 import { action, doing } from "../words/firing";
 import { hrc, span } from "../words/names";
 import type { Say } from "../words/quantities";
+import { sighting } from "../words/sightings";
 
 /** One thing that happened. */
 export interface Told {
@@ -105,6 +106,7 @@ function ofFiring(firing: Firing, events: EventRow[], number: number, words: Wor
       all.push({ at: when, text: `${what.name} quenches` });
     } else if (what.kind === "say") {
       const said = [
+        what.by ? sighting(what.by) : "",
         what.temperature_c !== null && what.temperature_c !== undefined
           ? words.show("temperature", what.temperature_c)
           : "",
@@ -118,9 +120,10 @@ function ofFiring(firing: Firing, events: EventRow[], number: number, words: Wor
           said.length > 0 ? `${step} really was ${said.join(", ")}` : `Of step ${what.step + 1}`,
         note: what.note || undefined,
       });
-    } else {
+    } else if (what.kind === "close") {
       all.push({ at: when, text: `Firing ${number} closed` });
     }
+    // What was found stands in the story as the finding that it is.
     for (const t of all.slice(count)) known.set(id, t);
   }
   return all;

@@ -24,7 +24,13 @@ export function pieces(corners: Corner[]): { from: Corner; to: Corner; colour: s
 
 type Show = (kind: Kind, value: number) => string;
 
+/** Its two numbers; a heat that an eye judges is about so hot. */
 export function stepNumbers(step: Step, show: Show): [string, string] {
+  const [first, second] = numbers(step, show);
+  return [("by" in step && step.by ? "about " : "") + first, second];
+}
+
+function numbers(step: Step, show: Show): [string, string] {
   switch (step.kind) {
     case "austenitize":
       return [show("temperature", step.temperature_c), show("time", step.soak_s)];

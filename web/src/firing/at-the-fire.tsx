@@ -1,24 +1,29 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import type { Firing } from "../api/client";
+import type { Firing, Sighting } from "../api/client";
 import { serverNow } from "../api/clock";
 import { Boundary } from "../boundary";
 import { stepSentence } from "../drawing/step-words";
 import { singleKey } from "../keys";
 import { useUnits } from "../quantity/units";
 import { useNow } from "../rack/now";
+import { told } from "../readings/finding-kinds";
 import { action, doing } from "../words/firing";
+import { doNow } from "../words/found";
 import { STEPS } from "../words/names";
+import { sighting } from "../words/sightings";
 import { Cautions } from "./cautions";
 import { ClockFace } from "./clock-face";
 import { FireStrip } from "./fire-strip";
 import css from "./firing.module.css";
+import { FoundForm, stageOf } from "./found-form";
 import { journal } from "./journal";
 import { useKiln } from "./kiln-line";
 import { keepOperator } from "./operator";
 import { PlainHttp } from "./plain-http";
 import { event, moment, type What } from "./press";
 import { rounds, SayForm } from "./say-form";
+import { isHeat, SeenForm } from "./seen-form";
 import { useSignals } from "./signal";
 import { Thread } from "./thread";
 import { soundAt } from "./timing";
@@ -33,11 +38,13 @@ const TOGETHER = "vatten.together";
 function useWrite() {
   const writing = useRef(false);
   return useCallback(async (events: { firing: string; what: What }[], then?: number) => {
-    if (writing.current) return;
+    if (writing.current) return [];
     writing.current = true;
     try {
       const at = moment(then);
-      await journal.add(events.map(({ firing, what }) => ({ firing, body: event(what, at) })));
+      const all = events.map(({ firing, what }) => ({ firing, body: event(what, at) }));
+      await journal.add(all);
+      return all.map((e) => e.body.id);
     } finally {
       writing.current = false;
     }
@@ -123,7 +130,10 @@ function Heading({ firing, stepAt }: { firing: Firing; stepAt: number }) {
           {firing.steel_name}
           {firing.state.operator && `, ${firing.state.operator} quenches`}
         </span>
-        <span>{step ? stepSentence(step, show) : ""}</span>
+        <span>
+          {step ? stepSentence(step, show) : ""}
+          {step && "by" in step && step.by && `: ${sighting(step.by)}`}
+        </span>
       </div>
     </>
   );
@@ -140,13 +150,50 @@ function headline(firing: Firing): string {
   return next ? `${STEPS[firing.steps[next.step]?.kind ?? "quench"]} comes first` : "";
 }
 
+/** What was seen last, to be taken back. */
+function KeptSight(props: { by: Sighting; onTakeBack: () => void }) {
+  return (
+    <div className={css["kept-sight"]} role="status">
+      <span>Kept: {sighting(props.by)}.</span>
+      <button type="button" onClick={props.onTakeBack}>
+        Take it back
+      </button>
+    </div>
+  );
+}
+
+/** What was found last since it stands where it stands, and what that asks for now. */
+function LastFound({ firing, onTakeBack }: { firing: Firing; onTakeBack: (id: string) => void }) {
+  const { about, say } = useUnits();
+  const all = firing.state.found ?? [];
+  const last = all.at(-1);
+  if (!last) return null;
+  // A finding that the server has not seen yet asks for nothing yet.
+  const now = firing.now[all.length - 1];
+  const strong = now?.code === "stop" || now?.code === "harden_again";
+  return (
+    <div className={strong ? `${css.caut} ${css.strong}` : css.caut} role="status">
+      <div>{told(last.found, about)}.</div>
+      {now && <div>{doNow(now, say)}</div>}
+      {!firing.closed_at && (
+        <div className={css.alt}>
+          <button type="button" onClick={() => onTakeBack(last.event)}>
+            Take it back
+          </button>
+        </div>
+      )}
+    </div>
+  );
+}
+
 /** One blade at the fire. */
 export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
   const { show, say } = useUnits();
   const tick = useNow(firing.state.position > 0 ? 100 : 250);
   // The tick makes it anew; what is shown is the time of the server.
   const now = useMemo(() => (tick > 0 ? serverNow() : 0), [tick]);
-  const [saying, setSaying] = useState(false);
+  const [panel, setPanel] = useState<"said" | "seen" | "found" | null>(null);
+  const [kept, setKept] = useState<{ id: string; by: Sighting } | null>(null);
   const [together, toggleTogether] = useTogether();
   useAwake(!firing.closed_at);
   const { actions } = firing;
@@ -181,7 +228,7 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
           onTogether={toggleTogether}
         />
       </Boundary>
-      {!saying && (
+      {!panel && (
         <Boundary>
           <Thread firing={firing} step={stepAt} />
         </Boundary>
@@ -190,15 +237,46 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
       <ClockFace now={now} since={since} lasts={lasts} />
       <Waiting firing={firing} />
       <Cautions firing={firing} now={now} kiln={kiln} straighten={straighten} />
+      <LastFound
+        firing={firing}
+        onTakeBack={(id) => write([{ firing: firing.id, what: { kind: "undo", event: id } }])}
+      />
       <PlainHttp />
-      {saying && step && (
+      {panel === "seen" && step && isHeat(step) && "temperature_c" in step && (
+        <SeenForm
+          firing={firing}
+          step={step}
+          now={now}
+          atHeat={last?.mark === "hold_begins" && last.step === stepAt}
+          onCancel={() => setPanel(null)}
+          onSeen={async (seen) => {
+            const [id] = await write([
+              { firing: firing.id, what: { kind: "say", step: stepAt, ...seen } },
+            ]);
+            setKept(id ? { id, by: seen.by } : null);
+            setPanel(null);
+          }}
+        />
+      )}
+      {panel === "found" && (
+        <FoundForm
+          firing={firing}
+          first={step?.kind === "check" && step.look !== "magnet" ? step.look : undefined}
+          onCancel={() => setPanel(null)}
+          onFound={(found) => {
+            write([{ firing: firing.id, what: { kind: "found", found } }]);
+            setPanel(null);
+          }}
+        />
+      )}
+      {panel === "said" && step && (
         <SayForm
           key={stepAt}
           title={stepSentence(step, show)}
           rounds={rounds(step)}
           now={last?.step === stepAt ? (last.round ?? 0) : 0}
           every={step.kind === "temper"}
-          onCancel={() => setSaying(false)}
+          onCancel={() => setPanel(null)}
           operator={firing.state.operator ?? ""}
           onSay={(said, operator) => {
             const of = (what: What) => ({ firing: firing.id, what });
@@ -207,12 +285,21 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
               ...(said ? [of({ kind: "say", step: stepAt, ...said })] : []),
               ...(operator ? [of({ kind: "operator", name: operator })] : []),
             ]);
-            setSaying(false);
+            setPanel(null);
           }}
         />
       )}
-      {!saying && (
+      {!panel && (
         <div className={css.bottom}>
+          {kept && (
+            <KeptSight
+              by={kept.by}
+              onTakeBack={() => {
+                write([{ firing: firing.id, what: { kind: "undo", event: kept.id } }]);
+                setKept(null);
+              }}
+            />
+          )}
           {firing.closed_at ? (
             <Link className={css.big} to={`/blades/${firing.blade_id}/readings`}>
               To the readings
@@ -227,12 +314,17 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
             <button type="button" disabled={position === 0 || !!firing.closed_at} onClick={undo}>
               Undo
             </button>
-            <button
-              type="button"
-              disabled={!!firing.closed_at}
-              aria-expanded={saying}
-              onClick={() => setSaying(!saying)}
-            >
+            {isHeat(step) && position > 0 && (
+              <button type="button" disabled={!!firing.closed_at} onClick={() => setPanel("seen")}>
+                Colour, magnet
+              </button>
+            )}
+            {(position === 0 || stageOf(firing) !== "before") && (
+              <button type="button" onClick={() => setPanel("found")}>
+                Found
+              </button>
+            )}
+            <button type="button" disabled={!!firing.closed_at} onClick={() => setPanel("said")}>
               It went otherwise
             </button>
             <Link to={`/blades/${firing.blade_id}/fire`}>Leave</Link>

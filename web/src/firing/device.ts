@@ -1,11 +1,11 @@
 import { type DBSchema, openDB } from "idb";
-import type { Firing } from "../api/client";
+import type { Finding, Firing, Sighting } from "../api/client";
 
 /** Something that happened at the fire, as it goes to the server. */
 export interface EventBody {
   /** Made here, so that sending it again changes nothing. */
   id: string;
-  kind: "confirm" | "undo" | "say" | "operator" | "close";
+  kind: "confirm" | "undo" | "say" | "found" | "operator" | "close";
   /** By the clock of this device. */
   at: string;
   /** How far the server's clock was ahead of it when it was pressed, ms, as far as that was ever measured. */
@@ -16,6 +16,10 @@ export interface EventBody {
   step?: number;
   round?: number;
   temperature_c?: number;
+  /** What was found. */
+  found?: Finding;
+  /** By what a heat was judged. */
+  by?: Sighting;
   lasted_s?: number;
   note?: string;
   name?: string;

@@ -12,23 +12,35 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
   let by = [...(firing.state.confirmed_by ?? [])];
   // What was said here and not taken back, in order.
   let spoken: EventBody[] = [];
+  let found = firing.state.found ?? [];
   let closed_at = firing.closed_at;
   for (const event of events) {
-    const told = event.kind === "undo" && spoken.some((s) => s.id === event.event);
+    const told =
+      event.kind === "undo" &&
+      (spoken.some((s) => s.id === event.event) || found.some((f) => f.event === event.event));
     // What really was may be said later.
-    if (closed && !told && event.kind !== "say" && event.kind !== "operator") continue;
+    if (
+      closed &&
+      !told &&
+      event.kind !== "say" &&
+      event.kind !== "found" &&
+      event.kind !== "operator"
+    )
+      continue;
     if (event.kind === "confirm" && event.action === position && position < actions.length) {
       confirmed.push(atMs(event));
       by.push(event.id);
       position += 1;
     } else if (told) {
       spoken = spoken.filter((s) => s.id !== event.event);
+      found = found.filter((f) => f.event !== event.event);
     } else if (event.kind === "undo" && position > 0 && event.event === by.at(-1)) {
       confirmed = confirmed.slice(0, -1);
       by = by.slice(0, -1);
       position -= 1;
-    } else if (event.kind === "say" || event.kind === "operator") {
+    } else if (event.kind === "say" || event.kind === "found" || event.kind === "operator") {
       spoken.push(event);
+      if (event.found) found = [...found, { event: event.id, found: event.found }];
     } else if (event.kind === "close") {
       closed = true;
       closed_at = new Date(atMs(event)).toISOString();
@@ -52,8 +64,9 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
             step: event.step,
             round: event.round,
             temperature_c: event.temperature_c,
+            by: event.by,
             lasted_s: event.lasted_s,
-            note: event.note,
+            note: event.note || undefined,
           },
         ]
       : [],
@@ -72,6 +85,7 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
       tempered: quenched && position === actions.length && tempers,
       closed,
       said: [...firing.state.said, ...said],
+      found: found.length > 0 ? found : undefined,
       operator:
         spoken.findLast((e) => e.kind === "operator" && e.name)?.name ?? firing.state.operator,
     },

@@ -1,8 +1,10 @@
 import { useState } from "react";
 import type { Firing } from "../api/client";
 import { useUnits } from "../quantity/units";
+import { told as toldOf } from "../readings/finding-kinds";
 import { action } from "../words/firing";
 import type { Say } from "../words/quantities";
+import { sighting } from "../words/sightings";
 import { atMs, type Entry } from "./device";
 import css from "./firing.module.css";
 import { useWaiting } from "./in-fire";
@@ -30,8 +32,12 @@ export function told({ body }: Entry, firing: Firing, say: Say): string {
   }
   if (body.kind === "close") return `Close at ${when}`;
   if (body.kind === "operator") return `“${body.name ?? ""} quenches” at ${when}`;
+  if (body.kind === "found" && body.found) {
+    return `“${toldOf(body.found, say.about)}” at ${when}`;
+  }
   const step = body.step === undefined ? "" : `Of step ${body.step + 1}: `;
   const values = [
+    body.by ? sighting(body.by) : "",
     body.temperature_c === undefined ? "" : say.temperature(body.temperature_c),
     body.lasted_s === undefined ? "" : say.time(body.lasted_s),
     body.note ? `“${body.note}”` : "",

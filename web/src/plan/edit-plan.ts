@@ -22,7 +22,11 @@ export function withTemperature(step: Step, t: number): Step {
   if (step.kind === "quench") {
     return { ...step, stages: step.stages.map((s, i) => (i === 0 ? { ...s, bath_c: t } : s)) };
   }
-  return "temperature_c" in step ? { ...step, temperature_c: within(t, TEMPERATURE) } : step;
+  if (!("temperature_c" in step)) return step;
+  const set = { ...step, temperature_c: within(t, TEMPERATURE) };
+  // A heat in degrees is by an instrument.
+  if ("by" in set) delete set.by;
+  return set;
 }
 
 export function timeOf(step: Step): number | null {

@@ -135,6 +135,7 @@ export function PlanTab({ blade, plan }: Props) {
         step && (
           <StepEditor
             key={`${at} ${step.kind}`}
+            bladeId={blade.id}
             step={step}
             error={(field) => draft.errors[`steps[${at}].${field}`]}
             onChange={selected.set}

@@ -1,6 +1,7 @@
 import { Button, Form } from "react-bootstrap";
 import type { Step } from "../api/client";
-import { CAUTIONS, STEPS } from "../words/names";
+import { CAUTIONS } from "../words/cautions";
+import { STEPS } from "../words/names";
 import css from "./plan.module.css";
 import { QuenchFields } from "./quench-fields";
 import { StepFields } from "./step-fields";
@@ -8,6 +9,7 @@ import { StepFields } from "./step-fields";
 const KINDS = Object.keys(STEPS) as Step["kind"][];
 
 interface EditorProps {
+  bladeId: string;
   step: Step;
   onChange: (step: Step) => void;
   onRemove: () => void;
@@ -17,14 +19,22 @@ interface EditorProps {
 }
 
 /** The selected step, in a strip under the line: it never covers the drawing. */
-export function StepEditor({ step, onChange, onRemove, onDouble, onAdd, error }: EditorProps) {
+export function StepEditor({
+  bladeId,
+  step,
+  onChange,
+  onRemove,
+  onDouble,
+  onAdd,
+  error,
+}: EditorProps) {
   return (
     <div className="editor">
       <b>{STEPS[step.kind]}</b>
       {step.kind === "quench" ? (
         <QuenchFields step={step} onChange={onChange} error={error} />
       ) : (
-        <StepFields step={step} onChange={onChange} error={error} />
+        <StepFields bladeId={bladeId} step={step} onChange={onChange} error={error} />
       )}
       <span className={css.tools}>
         <Form.Select

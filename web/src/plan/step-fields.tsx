@@ -1,14 +1,24 @@
 import { Form } from "react-bootstrap";
-import type { Step } from "../api/client";
+import type { Furnace, Step } from "../api/client";
 import { useStations } from "../api/queries";
 import { Options } from "../fields/options";
 import { QuantityInput } from "../quantity/quantity-input";
 import { LOOKS, PARTS } from "../words/names";
 import { TEMPERATURE, TIME, timeOf, withTemperature, withTime } from "./edit-plan";
+import { JudgedBy } from "./judged-by";
 import css from "./plan.module.css";
+
+/** Fires that a blade is hardened from. */
+const FIRES: Record<Exclude<Furnace, "oven">, string> = {
+  kiln: "kiln",
+  forge: "open forge",
+  pipe: "pipe in the forge",
+  charcoal: "charcoal fire",
+};
 
 /** What can be set of a step that is no quench. */
 export function StepFields(props: {
+  bladeId: string;
   step: Exclude<Step, { kind: "quench" }>;
   onChange: (step: Step) => void;
   error: (field: string) => string | undefined;
@@ -19,7 +29,7 @@ export function StepFields(props: {
   const mine = (stations.data ?? []).filter((s) => kinds.includes(s.kind));
   return (
     <>
-      {"temperature_c" in step && (
+      {"temperature_c" in step && !("by" in step && step.by) && (
         <QuantityInput
           label="Temperature"
           hideLabel
@@ -29,6 +39,12 @@ export function StepFields(props: {
           error={error("temperature_c")}
           onChange={(t) => onChange(withTemperature(step, t))}
         />
+      )}
+      {(step.kind === "normalize" ||
+        step.kind === "anneal" ||
+        step.kind === "refine" ||
+        step.kind === "austenitize") && (
+        <JudgedBy bladeId={props.bladeId} step={step} onChange={onChange} error={error} />
       )}
       {timeOf(step) !== null && (
         <QuantityInput
@@ -89,6 +105,17 @@ export function StepFields(props: {
             ))}
           </Form.Select>
         </span>
+      )}
+      {step.kind === "austenitize" && (
+        <Form.Select
+          aria-label="Kind of fire"
+          value={step.fire ?? ""}
+          onChange={(e) =>
+            onChange({ ...step, fire: (e.target.value as typeof step.fire) || undefined })
+          }
+        >
+          <Options of={FIRES} placeholder="fire as the station is" />
+        </Form.Select>
       )}
       {(step.kind === "austenitize" || step.kind === "temper") && mine.length > 0 && (
         <Form.Select

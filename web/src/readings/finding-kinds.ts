@@ -1,5 +1,6 @@
 import type { Finding } from "../api/client";
 import type { Units } from "../quantity/parse";
+import { LIGHTS } from "../words/sightings";
 import { readPlaces } from "./places";
 
 /** What can be found, as it is chosen. */
@@ -16,6 +17,11 @@ export const KINDS = {
   etch: "etched with",
   trial: "a trial of the edge",
   burn: "a colour from the belt",
+  twist: "twisted",
+  heard: "what was heard",
+  temper_colour: "temper colour",
+  skin_off: "scale and skin taken off",
+  as_received: "how hard it came",
   scrap: "given up",
   side: "how it bent sideways",
 } as const;
@@ -44,6 +50,11 @@ export const EDGE = {
   rolled: "it rolled",
   chipped: "it chipped",
   dulled: "it went dull soon",
+};
+export const SOUNDS = {
+  ping: "a ping from the bath",
+  clear: "it rings clear",
+  dull: "it sounds dull",
 };
 export const SCRAP = {
   cracked: "it cracked",
@@ -78,6 +89,9 @@ export const CHOICES: Partial<Record<Kind, { label: string; options: Record<stri
     options: { as_quenched: "after the quench", tempered: "after the last temper" },
   },
   trial: { label: "It", options: WORK },
+  heard: { label: "It was", options: SOUNDS },
+  line: { label: "Which", options: { first: "the hamon", second: "a second line beside it" } },
+  temper_colour: { label: "Colour", options: Object.fromEntries(COLOURS.map((c) => [c, c])) },
   burn: { label: "Colour", options: Object.fromEntries(COLOURS.map((c) => [c, c])) },
   scrap: { label: "Why", options: SCRAP },
 };
@@ -90,6 +104,7 @@ export const SECOND: Partial<Record<Kind, { label: string; options: Record<strin
   },
   punch: { label: "It left", options: { no: "no mark", yes: "a mark" } },
   trial: { label: "The edge", options: EDGE },
+  temper_colour: { label: "Seen", options: LIGHTS },
 };
 
 /** What the typed part is called, and what to write there; none where nothing is typed. */
@@ -128,6 +143,21 @@ export const TYPED: Partial<Record<Kind, { label: string; help: string; lengths?
   polish: { label: "With", help: "Paper or stone: 600 paper." },
   etch: { label: "With, dips, seconds each", help: "Like: iron salts 1:8, 4, 10." },
   trial: { label: "Strokes, if counted", help: "A whole number, or nothing." },
+  crack: {
+    label: "Where, if it did",
+    help: "A place like 120/1, from the heel and above the edge, or nothing.",
+    lengths: true,
+  },
+  twist: {
+    label: "Degrees from heel to tip",
+    help: "Like 3; minus for a left-hand screw.",
+  },
+  skin_off: {
+    label: "Taken off each face",
+    help: "One number: 0.1.",
+    lengths: true,
+  },
+  as_received: { label: "HRC", help: "As it came: 22." },
   burn: {
     label: "Where; seconds hot, if known",
     help: "A place like 120/1, or point at the drawing; then perhaps the seconds: 120/1 0.5.",
@@ -167,20 +197,43 @@ export function read(kind: Kind, said: Said, length: number, units: Units): Find
   const { text, choice, second, warm = false, skin_on = false } = said;
   const per = units.length === "in" ? 25.4 : 1;
   switch (kind) {
-    case "crack":
-      return { kind, cracked: choice === "yes" };
+    case "crack": {
+      const at = text.trim() === "" ? [] : readPlaces(text, units);
+      if (!at || at.length > 1) return help;
+      const [x, y] = at[0] ?? [];
+      const cracked = choice === "yes";
+      return x === undefined ? { kind, cracked } : { kind, cracked, place: [x, y ?? 0] };
+    }
+    case "twist":
+    case "skin_off":
+    case "as_received": {
+      const all = numbers(text, kind === "skin_off" ? per : 1);
+      const value = all?.length === 1 ? all[0] : undefined;
+      if (value === undefined) return help;
+      if (kind === "twist") return { kind, degrees: value };
+      return kind === "skin_off" ? { kind, off_mm: value } : { kind, hrc: value };
+    }
+    case "heard":
+      return { kind, sound: (choice || "ping") as keyof typeof SOUNDS };
+    case "temper_colour":
+      return {
+        kind,
+        colour: choice || COLOURS[0] || "",
+        light: (second || "daylight") as keyof typeof LIGHTS,
+      };
     case "scrap":
       return { kind, cause: (choice || "other") as keyof typeof SCRAP };
     case "line": {
+      const beside = choice === "second" ? { second: true } : {};
       if (text.includes("/")) {
         const places = readPlaces(text, units);
         if (!places || places.some((p) => p[1] === null)) return help;
-        return { kind, places: places.map(([x, h]) => [x, h ?? 0]) };
+        return { kind, ...beside, places: places.map(([x, h]) => [x, h ?? 0]) };
       }
       const all = numbers(text, per);
       // Evenly along the blade, the ends left out.
       return all
-        ? { kind, places: all.map((h, i) => [((i + 0.5) / all.length) * length, h]) }
+        ? { kind, ...beside, places: all.map((h, i) => [((i + 0.5) / all.length) * length, h]) }
         : help;
     }
     case "straight": {
@@ -284,7 +337,7 @@ export function told(found: Finding, about: (mm: number) => string): string {
         heights.length > 6
           ? `${about(mean)} above the edge, traced`
           : `${heights.map(about).join(", ")} above the edge`;
-      return `Hamon ${[where, ...graded].join(", ")}`;
+      return `${found.second ? "Second line" : "Hamon"} ${[where, ...graded].join(", ")}`;
     }
     case "straight": {
       const most = Math.max(...found.places.map((p) => Math.abs(p[1] ?? 0)));
@@ -306,8 +359,21 @@ export function told(found: Finding, about: (mm: number) => string): string {
     }
     case "clamped":
       return `Clamped ${about(found.shim_mm)} past straight: of ${about(found.bow_mm)} ${about(Math.abs(found.left_mm))} left${found.left_mm < 0 ? " to the other side" : ""}`;
-    case "crack":
-      return found.cracked ? "Cracked" : "Looked for cracks: sound";
+    case "crack": {
+      const [x, y] = found.place ?? [];
+      const where = x === undefined ? "" : ` at ${about(x)}, ${about(y ?? 0)} above the edge`;
+      return found.cracked ? `Cracked${where}` : "Looked for cracks: sound";
+    }
+    case "twist":
+      return `Twisted by ${Math.abs(found.degrees)}°${found.degrees < 0 ? ", left-hand" : ""}`;
+    case "heard":
+      return `Heard: ${SOUNDS[found.sound]}`;
+    case "temper_colour":
+      return `Temper colour: ${found.colour}${found.light ? ` ${LIGHTS[found.light]}` : ""}`;
+    case "skin_off":
+      return `Scale and skin taken off: ${about(found.off_mm)} each face`;
+    case "as_received":
+      return `Came at ${found.hrc} HRC`;
     case "file":
       return `${filed(found.low_hrc, found.high_hrc)}, ${stage(found.stage)}${how(found)}`;
     case "punch":

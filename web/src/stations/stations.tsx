@@ -18,6 +18,7 @@ import { useNow } from "../rack/now";
 import { MEDIA, STATION_KINDS } from "../words/names";
 import { Checks } from "./checks";
 import { Connection } from "./connection";
+import { EyeTable } from "./eye";
 import { bodyOf, inWords, SILENT_MS } from "./says";
 import css from "./stations.module.css";
 
@@ -201,6 +202,7 @@ export function StationsPage() {
               {chosen.name} <span className="soft">{STATION_KINDS[chosen.kind]}</span>
             </h2>
             <Details station={chosen} />
+            {chosen.kind === "eye" && <EyeTable stationId={chosen.id} />}
             <Connection station={chosen} says={sayOf(chosen.id)} now={now} />
             <Checks
               station={chosen}

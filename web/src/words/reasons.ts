@@ -16,6 +16,7 @@ import type {
 import { changeLabel } from "./changes";
 import { FURNACES_IN, MEDIA, PARTS } from "./names";
 import { percent, type Say, type Wording, word } from "./quantities";
+import { sighting } from "./sightings";
 import { DRIVERS } from "./warp";
 
 const whole = (percent: number) => `${percent.toFixed(0)} %`;
@@ -56,6 +57,7 @@ const SPREADS: Record<SpreadFrom, string> = {
   bar: "bars of it",
   analysis: "carbon the standard leaves open",
   fire: "the fire's heat",
+  eye: "the eye",
   oven: "the oven's heat",
   soak: "what the soak dissolves",
   transformation: "how soon it turns soft",
@@ -128,6 +130,24 @@ const WHY: Wording<Why> = {
     f.results === 1 ? "Your one result on this steel." : `Your ${f.results} results on this steel.`,
   bar_results: () => "Your results from this bar.",
   kiln_runs: (f, say) => `${f.station ?? "The fire"} runs ${runs(f.by_k, say)}.`,
+  eye_runs: (f, say) =>
+    `By your results steel is ${say.difference(Math.abs(f.by_k))} ${f.by_k > 0 ? "hotter" : "cooler"} than ${f.eye ? `${f.eye} says` : "is said"}.`,
+  heat_by_eye: (f, say) => {
+    const about = `about ${say.temperature(f.middle_c)}, give or take ${say.difference(f.deviation_c)}`;
+    const sign = sighting(f.sign);
+    if (f.sign.sign !== "colour") return `Judged by magnet and shadow: ${sign} at ${about}.`;
+    const whose = f.eye ? `${f.eye}'s eye` : "An eye nobody tried";
+    const known =
+      f.looks > 0 ? `, known from ${f.looks} looks beside a thermocouple` : ", never tried";
+    return `Judged by colour, ${sign}: ${about}. ${whose}${f.eye ? known : ""}.`;
+  },
+  fire_uneven: (f, say) => {
+    const sure =
+      f.scatter_c > 0
+        ? ` and the blade is within ${say.difference(f.scatter_c)} of what is set, two times in three`
+        : "";
+    return `In ${FURNACES_IN[f.fire]} the tip runs about ${say.difference(f.tip_hotter_c)} hotter than the middle${sure}: keep it moving.`;
+  },
   oven_runs: (f, say) => `${f.station ?? "The oven"} runs ${runs(f.by_k, say)}.`,
   tank_results: (f) =>
     `Your results in ${MEDIA[f.medium]}.${

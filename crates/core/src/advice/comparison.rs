@@ -149,13 +149,16 @@ impl Came {
         for found in findings {
             match found {
                 Finding::Line {
-                    places, band_mm, ..
+                    second: false,
+                    places,
+                    band_mm,
+                    ..
                 } => {
                     let sum: f64 = places.iter().map(|p| p[1]).sum();
                     all.line_mm = Some(sum / places.len().max(1) as f64);
                     all.band_mm = band_mm.or(all.band_mm);
                 }
-                Finding::Crack { cracked } => {
+                Finding::Crack { cracked, .. } => {
                     // A crack stays one, whatever is seen later.
                     all.cracked = Some(*cracked || all.cracked == Some(true));
                 }
@@ -410,7 +413,7 @@ fn line_mm(mixture: &Mixture<'_>, stop: Option<&AtomicBool>) -> Result<f64, Stop
 fn seen(subject: Subject<'_>, when: When) -> Features {
     let section = section(subject.plan, subject.steel, subject.work);
     let physics = of_section(subject.plan, subject.steel, &section, Shift::default());
-    let slopes = sensitivity(subject.plan, subject.steel, &section);
+    let slopes = sensitivity(subject.plan, subject.steel, &section, subject.work.furnace);
     features(subject, when, &physics, &slopes, None)
 }
 
@@ -646,9 +649,13 @@ mod tests {
 
     #[test]
     fn the_last_word_counts_but_a_crack_stays() {
-        let crack = |cracked| Finding::Crack { cracked };
+        let crack = |cracked| Finding::Crack {
+            cracked,
+            place: None,
+        };
         let side = |sag_mm| Finding::Side { sag_mm };
         let line = Finding::Line {
+            second: false,
             places: vec![[20.0, 8.0], [60.0, 10.0]],
             band_mm: None,
             clarity: None,

@@ -240,6 +240,7 @@ fn more(subject: Subject<'_>) -> Vec<Candidate> {
             let step = Step::Normalize {
                 temperature_c: steel.austenitize.nominal,
                 hold_s: Seconds::clamped(60.0),
+                by: None,
             };
             add(Change::Insert { at, step });
         }

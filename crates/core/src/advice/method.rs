@@ -31,6 +31,7 @@ pub fn usual(
             steps.push(Step::Normalize {
                 temperature_c: Celsius::clamped(t.round()),
                 hold_s: Seconds::clamped(120.0),
+                by: None,
             });
         }
     }
@@ -38,6 +39,8 @@ pub fn usual(
         temperature_c: Celsius::clamped(steel.austenitize.nominal.value().round()),
         soak_s: steel.soak,
         station_id: at.kiln,
+        by: None,
+        fire: None,
     });
     let stages = match medium {
         Some(medium) => vec![Stage::until_cold(medium)],

@@ -2,6 +2,7 @@
 
 pub mod comparison;
 pub mod diagnosis;
+pub mod found;
 pub mod improvement;
 pub mod method;
 pub mod school;

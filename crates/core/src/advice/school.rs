@@ -156,6 +156,7 @@ impl School {
                 steps.extend((0..2).map(|_| Step::Refine {
                     temperature_c: below,
                     hold_s: Seconds::clamped(120.0),
+                    by: None,
                 }));
             }),
             Self::AsBought => with_heats(base, |_| {}),
@@ -295,6 +296,7 @@ fn heat(t: Celsius) -> Step {
     Step::Normalize {
         temperature_c: t,
         hold_s: Seconds::clamped(120.0),
+        by: None,
     }
 }
 

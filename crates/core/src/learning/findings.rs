@@ -53,7 +53,10 @@ impl BiasModels {
             };
             match f.finding {
                 Finding::Line {
-                    places, band_mm, ..
+                    second: false,
+                    places,
+                    band_mm,
+                    ..
                 } => {
                     let Some(line) = f.simulated.line() else {
                         let share = |[x, height]: &[f64; 2]| {
@@ -82,7 +85,7 @@ impl BiasModels {
                     let simulated = f.simulated.grain_astm;
                     grains.push(seen(*astm, GRAIN.measure.residual(*astm, simulated), 1));
                 }
-                Finding::Crack { cracked } => cracks.push(crack::Seen {
+                Finding::Crack { cracked, .. } => cracks.push(crack::Seen {
                     blade: f.blade,
                     traits: f.traits.clone(),
                     outcome: crack::Outcome {
@@ -203,6 +206,7 @@ mod tests {
 
     fn line_at(places: Vec<[f64; 2]>) -> Finding {
         Finding::Line {
+            second: false,
             places,
             band_mm: None,
             clarity: None,
@@ -241,6 +245,7 @@ mod tests {
         let line = first.hamon.line().unwrap();
         let at = |x: f64| [x, line.simulated_mm(x).unwrap() - 3.0];
         let finding = Finding::Line {
+            second: false,
             places: vec![at(40.0), at(90.0), at(140.0)],
             band_mm: Some(0.5 * line.band_mm),
             clarity: None,
@@ -391,7 +396,13 @@ mod tests {
     #[test]
     fn sound_and_straight_blades_lower_the_risks() {
         let first = predicted(&BiasModels::default());
-        let sound = vec![Finding::Crack { cracked: false }; 150];
+        let sound = vec![
+            Finding::Crack {
+                cracked: false,
+                place: None
+            };
+            150
+        ];
         let next = predicted(&learn(&sound));
         assert!(next.crack.probability < 0.7 * first.crack.probability);
         let straight = vec![Finding::Side { sag_mm: 0.0 }; 12];

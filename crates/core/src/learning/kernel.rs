@@ -61,6 +61,8 @@ pub enum SpreadFrom {
     Analysis,
     /// How hot the fire really is.
     Fire,
+    /// How well an eye or a magnet tells the heat.
+    Eye,
     /// How hot the oven really is.
     Oven,
     /// What the soak dissolves.
@@ -221,10 +223,13 @@ impl Scales {
                 * b.quench.per_carbon_percent
     }
 
-    /// What two results of one blade have in common, HRC²: scatter of its making, and how its carbides
-    /// dissolved.
+    /// What two results of one blade have in common, HRC²: scatter of its making, how its carbides
+    /// dissolved, and what its heat was off.
     fn blade_variance(&self, a: &Features, b: &Features) -> f64 {
-        self.blade_hrc.powi(2) + self.soak_ln.powi(2) * a.quench.per_ln_soak * b.quench.per_ln_soak
+        self.blade_hrc.powi(2)
+            + self.soak_ln.powi(2) * a.quench.per_ln_soak * b.quench.per_ln_soak
+            + a.heat.once_hrc * b.heat.once_hrc
+            + a.heat.rest_hrc * b.heat.rest_hrc
     }
 
     /// Covariance of two different results, HRC².
@@ -266,7 +271,16 @@ impl Scales {
                 SpreadFrom::Analysis,
                 self.bar_carbon_percent * q.per_carbon_percent,
             ),
-            (SpreadFrom::Fire, self.kiln_c * x.per_kiln_c),
+            (
+                if x.heat.by_eye {
+                    SpreadFrom::Eye
+                } else {
+                    SpreadFrom::Fire
+                },
+                (self.kiln_c * x.per_kiln_c)
+                    .hypot(x.heat.once_hrc)
+                    .hypot(x.heat.rest_hrc),
+            ),
             (SpreadFrom::Oven, self.oven_c * x.per_oven_c),
             (SpreadFrom::Soak, self.soak_ln * q.per_ln_soak),
             (SpreadFrom::Transformation, self.pace_ln * q.per_ln_pace),
@@ -324,6 +338,7 @@ pub(crate) mod tests {
             temper_c: temper,
             spine_mm: 4.0,
             per_kiln_c: 0.01,
+            heat: crate::learning::record::HeatSpread::default(),
             per_oven_c: if temper.is_some() { -0.06 } else { 0.0 },
             quench: crate::simulation::physics::QuenchSlopes::default(),
         }

@@ -6,6 +6,19 @@ use crate::record::reading::When;
 use crate::simulation::physics::QuenchSlopes;
 use uuid::Uuid;
 
+/// How far the hardening heat of a hardness is known.
+#[derive(Debug, Clone, Copy, Default, PartialEq)]
+pub struct HeatSpread {
+    /// An eye or a magnet judged it.
+    pub by_eye: bool,
+    /// What it is off each time against a kiln that was never checked, as a share.
+    pub lasting: f64,
+    /// What it was off this once, one standard deviation, HRC.
+    pub once_hrc: f64,
+    /// What of that no straight line over the heat tells, HRC.
+    pub rest_hrc: f64,
+}
+
 /// What a hardness depends on besides physics.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Features {
@@ -19,7 +32,7 @@ pub struct Features {
     pub steel_spread_hrc: f64,
     /// The bar, when known.
     pub bar: Option<Uuid>,
-    /// Kiln or forge, when known.
+    /// Kiln or forge, or the eye that judged the heat, when known.
     pub kiln: Option<Uuid>,
     /// Tempering oven, when known.
     pub oven: Option<Uuid>,
@@ -35,10 +48,28 @@ pub struct Features {
     pub spine_mm: f64,
     /// How this hardness moves when the kiln runs hotter, HRC/°C.
     pub per_kiln_c: f64,
+    /// How far its heat is known.
+    pub heat: HeatSpread,
     /// How this hardness moves when the oven runs hotter, HRC/°C.
     pub per_oven_c: f64,
     /// How it moves with what is not known well of the steel and its quench.
     pub quench: QuenchSlopes,
+}
+
+impl Features {
+    /// The same with nothing unknown of its heat.
+    #[must_use]
+    pub fn with_heat_known(&self) -> Self {
+        Self {
+            per_kiln_c: 0.0,
+            heat: HeatSpread {
+                once_hrc: 0.0,
+                rest_hrc: 0.0,
+                ..self.heat
+            },
+            ..self.clone()
+        }
+    }
 }
 
 /// A result: what physics said and what was read.

@@ -22,7 +22,7 @@ use crate::quantity::units::{Celsius, Kelvins, Quantity};
 use crate::record::reading::When;
 use crate::simulation::heat::{Heat, READING_SPOT, STRIP_AT, Section};
 use crate::simulation::physics::{
-    self, Hardened, Physics, Sensitivity, Shift, Verdict, of_section, section, sensitivity,
+    self, Hardened, Physics, Sensitivity, Shift, Slopes, Verdict, of_section, section, sensitivity,
 };
 use crate::simulation::straightening::Straightening;
 use serde::{Deserialize, Serialize};
@@ -277,6 +277,9 @@ pub fn checks_used(plan: &Plan) -> Vec<CheckUsed> {
             else {
                 return None;
             };
+            if s.sighting().is_some() {
+                return None;
+            }
             let (check, shown_c) = (known.check(*station_id)?, temperature_c.value());
             let points = check.points.points().iter().map(|p| p[0]);
             let nearest_c = points.min_by(|a, b| {
@@ -305,6 +308,24 @@ fn corrected(physics_hrc: f64, by: Corrected) -> Interval {
     Interval::normal(physics_hrc + by.shift_hrc, by.deviation_hrc, BOUNDS)
 }
 
+/// The same over the spread of its heat, where that is so wide that hardness is no straight line over it.
+fn over_heats(
+    physics_hrc: f64,
+    slopes: &Slopes,
+    by: Corrected,
+    model: &Model,
+    x: &Features,
+) -> Interval {
+    if !slopes.is_wide() {
+        return corrected(physics_hrc, by);
+    }
+    let deviation = model.correct(&x.with_heat_known()).deviation_hrc;
+    let all = slopes
+        .over_heat_hrc
+        .map(|more| physics_hrc + more + by.shift_hrc);
+    Interval::of_equals(&all, deviation, BOUNDS)
+}
+
 /// The martensite start is known to about ±15 °C, a sixth of the austenite left, percent.
 fn austenite(percent: f64) -> Interval {
     Interval {
@@ -327,7 +348,7 @@ pub fn predict(
     } = subject;
     let section = section(plan, steel, work);
     let physics = of_section(plan, steel, &section, Shift::default());
-    let slopes = sensitivity(plan, steel, &section);
+    let slopes = sensitivity(plan, steel, &section, work.furnace);
     let reach_mm =
         Heat::new(work, plan, steel, Kelvins::ZERO).reach_mm(&work.form, &physics::stages(plan));
     let at = |when| features(subject, when, &physics, &slopes, None);
@@ -351,6 +372,8 @@ pub fn predict(
         (physics.tempered_hrc, ct),
     );
     station_reasons(&mut reasons, plan, names, &slopes);
+    reasons.extend(eye_reason(subject, names));
+    reasons.extend(fire_reason(subject));
     let temper_for_target =
         target.map(|t| temper_for(subject, &section, (&physics, &slopes), model, t));
     let advised_c = temper_for_target.as_ref().and_then(|t| t.temperature_c);
@@ -369,8 +392,14 @@ pub fn predict(
     let chromium = physics.dissolved.composition.chromium;
     Prediction {
         hardness: Hardness {
-            as_quenched: corrected(physics.as_quenched_hrc, cq),
-            tempered: corrected(physics.tempered_hrc, ct),
+            as_quenched: over_heats(
+                physics.as_quenched_hrc,
+                &slopes.as_quenched,
+                cq,
+                model,
+                &quenched,
+            ),
+            tempered: over_heats(physics.tempered_hrc, &slopes.tempered, ct, model, &tempered),
         },
         retained_austenite_percent: physics.retained_percent,
         retained_austenite: RetainedAustenite {
@@ -394,6 +423,41 @@ pub fn predict(
         outcomes: None,
         straightening: None,
     }
+}
+
+/// What judging the hardening heat by eye or magnet costs.
+fn eye_reason(subject: Subject<'_>, names: &StationNames) -> Option<Reason> {
+    let by = subject.plan.sighting()?;
+    let eye = subject.plan.corrections().eye(by.eye_id);
+    let usual = by.sign.about(subject.steel);
+    let doubt = subject.plan.heat_doubt(subject.work.furnace);
+    let why = Why::HeatByEye {
+        sign: by.sign,
+        eye: by.eye_id.and_then(|id| names.get(&id).cloned()),
+        looks: eye.looks,
+        middle_c: if by.sign.is_by_colour() {
+            usual.middle_c + eye.offset_c
+        } else {
+            usual.middle_c
+        },
+        deviation_c: doubt.lasting_c.hypot(doubt.once_c),
+    };
+    Some(Reason::plain(About::AsQuenched, why))
+}
+
+/// What the kind of fire does to how sure and how even the heat is; nothing of a kiln.
+fn fire_reason(subject: Subject<'_>) -> Option<Reason> {
+    let fire = subject.work.furnace;
+    let (scatter_c, tip_hotter_c) = (fire.scatter_c(), fire.tip_hotter_c());
+    let by_eye = subject.plan.is_judged_by_eye();
+    (tip_hotter_c > 0.0).then(|| {
+        let why = Why::FireUneven {
+            fire,
+            scatter_c: if by_eye { 0.0 } else { scatter_c },
+            tip_hotter_c,
+        };
+        Reason::plain(About::AsQuenched, why)
+    })
 }
 
 /// What the checks of kiln and oven change, and where they tell little.
@@ -626,6 +690,10 @@ fn part_reason(
         },
         KernelTerm::Steel => Why::SteelResults { results: on_steel },
         KernelTerm::Bar => Why::BarResults {},
+        KernelTerm::Kiln if x.heat.by_eye => Why::EyeRuns {
+            eye: named(x.kiln),
+            by_k: x.heat.lasting * model.kiln_offset_c(x.kiln),
+        },
         KernelTerm::Kiln => Why::KilnRuns {
             station: named(x.kiln),
             by_k: model.kiln_offset_c(x.kiln),
@@ -818,7 +886,7 @@ mod tests {
         };
         let section = section(&plan, steel, &work);
         let p = of_section(&plan, steel, &section, Shift::default());
-        let s = sensitivity(&plan, steel, &section);
+        let s = sensitivity(&plan, steel, &section, work.furnace);
         (0..n)
             .map(|i| Record {
                 features: features(subject, When::Tempered, &p, &s, Some(Uuid::from_u128(i))),
@@ -919,6 +987,7 @@ mod tests {
         let at = Stations {
             kiln: None,
             oven: Some(oven),
+            eye: None,
         };
         let steel = Steel::built_in("1084").unwrap();
         let work = Workpiece::plain(&blade());
@@ -964,6 +1033,7 @@ mod tests {
             let at = Stations {
                 kiln: Some(kiln),
                 oven: None,
+                eye: None,
             };
             let known = Arc::new(Corrections::new(age_s, [(kiln, check)]));
             // A heat just above Ac1, where some degrees tell.

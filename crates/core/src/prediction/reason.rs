@@ -4,6 +4,7 @@ use crate::learning::kernel::SpreadPart;
 use crate::material::dissolution::Structure;
 use crate::material::medium::Medium;
 use crate::process::furnace::{Furnace, Soak};
+use crate::process::sighting::Sign;
 use crate::process::step::Part;
 use crate::simulation::crack::Cause;
 use crate::simulation::hamon::NoLine;
@@ -177,6 +178,36 @@ pub enum Why {
     },
     /// The shop's results from this bar.
     BarResults {},
+    /// The hardening heat is judged by eye or magnet.
+    HeatByEye {
+        /// By what.
+        sign: Sign,
+        /// Whose eye.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        eye: Option<String>,
+        /// Looks beside a thermocouple that it is known from.
+        looks: usize,
+        /// How hot it then is, °C.
+        middle_c: f64,
+        /// One standard deviation, °C.
+        deviation_c: f64,
+    },
+    /// A fire that is less even, and less sure, than a kiln.
+    FireUneven {
+        /// Its kind.
+        fire: Furnace,
+        /// How far a blade in it is from what is set, one standard deviation, °C; none where an eye judges it.
+        scatter_c: f64,
+        /// How much hotter the tip is than the middle, °C.
+        tip_hotter_c: f64,
+    },
+    /// Blades whose heat this eye judged came out as if it saw too low or high.
+    EyeRuns {
+        /// Whose.
+        eye: Option<String>,
+        /// Hotter than it says, K.
+        by_k: f64,
+    },
     /// Results say that the fire runs hotter or cooler than set.
     KilnRuns {
         /// Its name, when known.

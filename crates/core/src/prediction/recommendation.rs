@@ -77,12 +77,21 @@ fn chance(subject: Subject<'_>, plan: &Plan, model: &Model, target: (f64, f64)) 
     let subject = Subject { plan, ..subject };
     let section = section(plan, subject.steel, subject.work);
     let physics = of_section(plan, subject.steel, &section, Shift::default());
-    let slopes = sensitivity(plan, subject.steel, &section);
+    let slopes = sensitivity(plan, subject.steel, &section, subject.work.furnace);
     let x = features(subject, When::Tempered, &physics, &slopes, None);
     let c = model.correct(&x);
-    let mean = physics.tempered_hrc + c.shift_hrc;
-    let z = |bound: f64| (bound - mean) / c.deviation_hrc.max(0.05);
-    (upper_tail(z(target.0)) - upper_tail(z(target.1))).max(0.0)
+    let inside = |hrc: f64, deviation: f64| {
+        let z = |bound: f64| (bound - hrc - c.shift_hrc) / deviation.max(0.05);
+        (upper_tail(z(target.0)) - upper_tail(z(target.1))).max(0.0)
+    };
+    let hrc = physics.tempered_hrc;
+    if !slopes.tempered.is_wide() {
+        return inside(hrc, c.deviation_hrc);
+    }
+    let deviation = model.correct(&x.with_heat_known()).deviation_hrc;
+    let all = slopes.tempered.over_heat_hrc;
+    let sum: f64 = all.iter().map(|more| inside(hrc + more, deviation)).sum();
+    sum / all.len() as f64
 }
 
 /// Every single change that stays inside what is safe for the steel.

@@ -1,9 +1,10 @@
 //! What a prediction is made for, and what of it is learned by.
 
 use crate::learning::Features;
+use crate::learning::record::HeatSpread;
 use crate::material::steel::Steel;
 use crate::process::operator::Operator;
-use crate::process::plan::Plan;
+use crate::process::plan::{KILN_C, Plan};
 use crate::process::step::Step;
 use crate::process::workpiece::Workpiece;
 use crate::quantity::units::Celsius;
@@ -70,11 +71,13 @@ pub fn features(
     slopes: &Sensitivity,
     blade_id: Option<Uuid>,
 ) -> Features {
-    let (kiln, oven) = stations(subject.plan);
+    let (_, oven) = stations(subject.plan);
+    let doubt = subject.plan.heat_doubt(subject.work.furnace);
+    let by_eye = subject.plan.is_judged_by_eye();
     let tempered = when == When::Tempered;
     // Of a station that was checked less is left to be learned, where its check tells of this heat.
     let known = subject.plan.corrections();
-    let (heat_c, temper_c) = heats_shown(subject.plan);
+    let (_, temper_c) = heats_shown(subject.plan);
     let unknown =
         |station, shown: Option<f64>| shown.map_or(1.0, |shown| known.left_unknown(station, shown));
     let of = if tempered {
@@ -88,7 +91,7 @@ pub fn features(
         steel: subject.steel.key.clone(),
         steel_spread_hrc: subject.steel.spread_hrc(),
         bar: subject.bar,
-        kiln,
+        kiln: doubt.known_by,
         oven: if tempered { oven } else { None },
         tester: subject.tester,
         tank: physics::stages(subject.plan).first().map(|s| s.medium),
@@ -99,7 +102,13 @@ pub fn features(
             None
         },
         spine_mm: subject.work.blade().spine_mm,
-        per_kiln_c: unknown(kiln, heat_c) * of.per_kiln_c,
+        per_kiln_c: doubt.lasting_c / KILN_C * of.per_kiln_c,
+        heat: HeatSpread {
+            by_eye,
+            lasting: doubt.lasting_c / KILN_C,
+            once_hrc: doubt.once_c * of.per_kiln_c,
+            rest_hrc: of.heat_rest_hrc,
+        },
         per_oven_c: if tempered {
             unknown(oven, temper_c) * of.per_oven_c
         } else {

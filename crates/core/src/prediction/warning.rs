@@ -550,6 +550,7 @@ impl Warnings<'_> {
             step: Step::Normalize {
                 temperature_c,
                 hold_s: Seconds::clamped(NORMALIZE_S),
+                by: None,
             },
         });
         self.warn(risk, Some(i), fix);

@@ -2,6 +2,7 @@
 //! correction goes in a straight line. What it tells fades with the distance from its points and with its
 //! age, and with it what it leaves unknown grows back to what was unknown before.
 
+use crate::process::eye::{Eye, Look};
 use crate::process::station::Scale;
 use crate::quantity::validation::{Checker, Faults, Unit};
 use serde::{Deserialize, Serialize};
@@ -184,6 +185,9 @@ pub struct Corrections {
     at_s: i64,
     /// The check in force of each station that was checked.
     by_station: BTreeMap<Uuid, Check>,
+    /// Eyes that were held against a thermocouple.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    eyes: BTreeMap<Uuid, Eye>,
 }
 
 impl Corrections {
@@ -193,7 +197,22 @@ impl Corrections {
         Self {
             at_s,
             by_station: checks.into_iter().collect(),
+            eyes: BTreeMap::new(),
         }
+    }
+
+    /// The same with eyes that were held against a thermocouple.
+    #[must_use]
+    pub fn with_eyes(mut self, eyes: impl IntoIterator<Item = (Uuid, Eye)>) -> Self {
+        self.eyes = eyes.into_iter().collect();
+        self
+    }
+
+    /// An eye as far as it is known.
+    #[must_use]
+    pub fn eye(&self, id: Option<Uuid>) -> Eye {
+        id.and_then(|id| self.eyes.get(&id).copied())
+            .unwrap_or_default()
     }
 
     /// The check in force of a station.
@@ -255,13 +274,18 @@ impl Corrections {
     pub fn with_stations(&self, ids: &HashMap<Uuid, Uuid>) -> Self {
         let moved = self.all();
         let moved = moved.filter_map(|(id, check)| Some((*ids.get(&id)?, check.clone())));
-        Self::new(self.at_s, moved)
+        let eyes = self.eyes.iter();
+        let eyes = eyes.filter_map(|(id, eye)| Some((*ids.get(id)?, *eye)));
+        Self::new(self.at_s, moved).with_eyes(eyes)
     }
 }
 
 /// All checks of a shop's stations, to be asked which was in force when.
 #[derive(Debug, Clone, Default, PartialEq)]
-pub struct Checks(HashMap<Uuid, Vec<Check>>);
+pub struct Checks {
+    by_station: HashMap<Uuid, Vec<Check>>,
+    looks: HashMap<Uuid, Vec<Look>>,
+}
 
 impl FromIterator<(Uuid, Check)> for Checks {
     /// Station and check, oldest first.
@@ -270,7 +294,10 @@ impl FromIterator<(Uuid, Check)> for Checks {
         for (station, check) in all {
             by_station.entry(station).or_default().push(check);
         }
-        Self(by_station)
+        Self {
+            by_station,
+            looks: HashMap::new(),
+        }
     }
 }
 
@@ -283,11 +310,30 @@ impl Checks {
             let last = checks.iter().rfind(|c| c.at_s <= seconds);
             last.or_else(|| checks.first()).cloned()
         };
-        let all = self.0.iter();
+        let all = self.by_station.iter();
+        let eyes = self.looks.iter().map(|(id, looks)| {
+            let before: Vec<Look> = looks
+                .iter()
+                .filter(|l| l.at_s <= seconds)
+                .copied()
+                .collect();
+            let known = if before.is_empty() { looks } else { &before };
+            (*id, Eye::of(known))
+        });
         Corrections::new(
             seconds,
             all.filter_map(|(id, checks)| Some((*id, in_force(checks)?))),
         )
+        .with_eyes(eyes)
+    }
+
+    /// The same with the looks of eyes beside a thermocouple.
+    #[must_use]
+    pub fn with_looks(mut self, all: impl IntoIterator<Item = (Uuid, Look)>) -> Self {
+        for (eye, look) in all {
+            self.looks.entry(eye).or_default().push(look);
+        }
+        self
     }
 }
 

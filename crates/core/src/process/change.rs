@@ -107,6 +107,12 @@ impl Change {
 
 /// Sets a number of a step that has it.
 fn set(step: &mut Step, field: StepField, value: f64) {
+    if field == StepField::TemperatureC
+        && let Some((by, _)) = step.judged()
+    {
+        // A heat in degrees is by an instrument.
+        *by = None;
+    }
     match (field, step) {
         (
             StepField::TemperatureC,

@@ -1,7 +1,9 @@
 //! The plan of a heat treatment: typed steps in order, checked once at the edge and trusted after.
 
+use crate::material::steel::Steel;
 use crate::process::calibration::Corrections;
-use crate::process::done::Done;
+use crate::process::furnace::Furnace;
+use crate::process::sighting::{Sighting, Sign};
 use crate::process::step::Step;
 use crate::process::step_draft::StepDraft;
 use crate::quantity::units::{Celsius, Quantity, Seconds};
@@ -23,7 +25,24 @@ pub struct Stations {
     /// Tempering oven.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub oven: Option<Uuid>,
+    /// The eye that judges heats.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub eye: Option<Uuid>,
 }
+
+/// How far a heat is from what is planned: what stays the same from heat to heat, and what does not.
+#[derive(Debug, Clone, Copy, Default, PartialEq)]
+pub struct HeatDoubt {
+    /// The kiln, or the eye, that it is judged by, where known.
+    pub known_by: Option<Uuid>,
+    /// What it is off each time, one standard deviation, °C.
+    pub lasting_c: f64,
+    /// What it is off once, one standard deviation, °C.
+    pub once_c: f64,
+}
+
+/// How far an instrument that was never checked is off, one standard deviation, °C.
+pub const KILN_C: f64 = 7.0;
 
 /// A plan that was checked: it has a quench, each quench follows a heat, every number is in range.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -100,12 +119,12 @@ impl Plan {
         }
     }
 
-    /// A plan as it was really done.
+    /// A plan as it was really done, with how long it lay hard before its first temper, where that was lived.
     #[must_use]
-    pub fn done(done: Done) -> Self {
+    pub fn done(steps: Vec<Step>, untempered_s: Option<Seconds>) -> Self {
         Self {
-            untempered_s: done.untempered_s,
-            ..Self::stored(done.steps)
+            untempered_s,
+            ..Self::stored(steps)
         }
     }
 
@@ -136,7 +155,12 @@ impl Plan {
         let known = &self.corrections;
         let mut real = self.steps.clone();
         for step in &mut real {
-            if let Step::Austenitize {
+            if let Some((Some(by), temperature_c)) = step.judged() {
+                if by.sign.is_by_colour() {
+                    let offset = known.eye(by.eye_id).offset_c;
+                    *temperature_c = Celsius::clamped(temperature_c.value() + offset);
+                }
+            } else if let Step::Austenitize {
                 temperature_c,
                 station_id,
                 ..
@@ -155,6 +179,79 @@ impl Plan {
         self
     }
 
+    /// The plan for a steel: what is judged by eye or magnet is as hot as that usually means for it.
+    #[must_use]
+    pub fn judged_on(mut self, steel: &Steel) -> Self {
+        for step in &mut self.steps {
+            if let Some((Some(by), temperature_c)) = step.judged() {
+                *temperature_c = by.usual(steel);
+            }
+        }
+        self.correct()
+    }
+
+    /// How far the hardening heat is from what is planned, in a fire of this kind.
+    #[must_use]
+    pub fn heat_doubt(&self, usual_fire: Furnace) -> HeatDoubt {
+        let heat = self.steps.iter().rev().find_map(|s| match s {
+            Step::Austenitize {
+                temperature_c,
+                station_id,
+                by,
+                ..
+            } => Some((temperature_c.value(), *station_id, *by)),
+            _ => None,
+        });
+        let Some((shown_c, station, by)) = heat else {
+            return HeatDoubt::default();
+        };
+        let known = &self.corrections;
+        match by.map(|by| (by.sign, by.eye_id)) {
+            None => HeatDoubt {
+                known_by: station,
+                lasting_c: KILN_C * known.left_unknown(station, shown_c),
+                once_c: usual_fire.scatter_c(),
+            },
+            Some((Sign::Colour { colour, light }, eye_id)) => {
+                let eye = known.eye(eye_id);
+                HeatDoubt {
+                    known_by: eye_id,
+                    lasting_c: eye.doubt_c,
+                    once_c: eye.sees(colour, light).1,
+                }
+            }
+            Some((sign, _)) => HeatDoubt {
+                known_by: None,
+                lasting_c: 0.0,
+                once_c: sign.deviation_c(),
+            },
+        }
+    }
+
+    /// An eye or a magnet judges its hardening heat.
+    #[must_use]
+    pub fn is_judged_by_eye(&self) -> bool {
+        self.sighting().is_some()
+    }
+
+    /// How its last hardening heat is judged, where not by an instrument.
+    #[must_use]
+    pub fn sighting(&self) -> Option<Sighting> {
+        let mut steps = self.steps.iter().rev();
+        steps
+            .find(|s| matches!(s, Step::Austenitize { .. }))?
+            .sighting()
+    }
+
+    /// The kind of fire that its last hardening heat names.
+    #[must_use]
+    pub fn fire(&self) -> Option<Furnace> {
+        self.steps.iter().rev().find_map(|s| match s {
+            Step::Austenitize { fire, .. } => Some(*fire),
+            _ => None,
+        })?
+    }
+
     /// The steps at real temperatures, as far as the stations were checked.
     #[must_use]
     pub fn real_steps(&self) -> &[Step] {
@@ -171,6 +268,9 @@ impl Plan {
     #[must_use]
     pub fn with_stations(mut self, at: Stations) -> Self {
         for step in &mut self.steps {
+            if let Some((Some(by), _)) = step.judged() {
+                by.eye_id = by.eye_id.or(at.eye);
+            }
             match step {
                 Step::Austenitize { station_id, .. } => *station_id = station_id.or(at.kiln),
                 Step::Temper { station_id, .. } => *station_id = station_id.or(at.oven),

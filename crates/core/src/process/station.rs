@@ -53,6 +53,8 @@ pub enum StationKind {
     Magnet,
     /// A thermocouple or thermometer with a logger.
     Logger,
+    /// The eye of an operator, that judges heats by their colour.
+    Eye,
 }
 
 impl StationKind {
@@ -88,7 +90,7 @@ impl StationKind {
                 Some(Scale::Temperature)
             }
             Self::Tester => Some(Scale::Hardness),
-            Self::Plates | Self::Torch | Self::Files | Self::Magnet => None,
+            Self::Plates | Self::Torch | Self::Files | Self::Magnet | Self::Eye => None,
         }
     }
 }

@@ -1,7 +1,9 @@
 //! A step of a heat treatment, as it is kept.
 
 use crate::material::medium::Medium;
+use crate::process::furnace::Furnace;
 use crate::process::heat_transfer::Agitation;
+use crate::process::sighting::Sighting;
 use crate::quantity::units::{Celsius, Litres, Millimetres, Quantity, Seconds};
 use crate::quantity::validation::{Faults, named};
 use serde::{Deserialize, Serialize};
@@ -91,6 +93,9 @@ pub enum Step {
         temperature_c: Celsius,
         /// Hold once at heat.
         hold_s: Seconds,
+        /// How it is judged, where not by an instrument; the temperature is then what is usual for it.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<Sighting>,
     },
     /// Heat and cool slowly: soft for the drill.
     Anneal {
@@ -98,6 +103,9 @@ pub enum Step {
         temperature_c: Celsius,
         /// Hold once at heat.
         hold_s: Seconds,
+        /// How it is judged, where not by an instrument; the temperature is then what is usual for it.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<Sighting>,
     },
     /// Heat below critical: takes out the strain of forging and grinding.
     StressRelief {
@@ -112,6 +120,9 @@ pub enum Step {
         temperature_c: Celsius,
         /// Hold once at heat.
         hold_s: Seconds,
+        /// How it is judged, where not by an instrument; the temperature is then what is usual for it.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<Sighting>,
     },
     /// Anti-scale coating, melted on before the hardening heat.
     Coat {},
@@ -140,6 +151,12 @@ pub enum Step {
         /// The forge or kiln used, when known.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         station_id: Option<Uuid>,
+        /// How it is judged, where not by an instrument; the temperature is then what is usual for it.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<Sighting>,
+        /// The kind of fire; as the station is, or a kiln, when left out.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        fire: Option<Furnace>,
     },
     /// Quench through one or more media.
     Quench {
@@ -345,10 +362,12 @@ impl Step {
             Self::Normalize {
                 temperature_c,
                 hold_s,
+                ..
             }
             | Self::Anneal {
                 temperature_c,
                 hold_s,
+                ..
             }
             | Self::StressRelief {
                 temperature_c,
@@ -357,6 +376,7 @@ impl Step {
             | Self::Refine {
                 temperature_c,
                 hold_s,
+                ..
             }
             | Self::Clay {
                 temperature_c,
@@ -398,6 +418,37 @@ impl Step {
             lasts_s,
             times,
         })
+    }
+
+    /// How its heat is judged, where not by an instrument.
+    #[must_use]
+    pub const fn sighting(&self) -> Option<Sighting> {
+        match self {
+            Self::Normalize { by, .. }
+            | Self::Anneal { by, .. }
+            | Self::Refine { by, .. }
+            | Self::Austenitize { by, .. } => *by,
+            _ => None,
+        }
+    }
+
+    /// What judges its heat, and the heat, to be set; none of a step that no eye judges.
+    pub const fn judged(&mut self) -> Option<(&mut Option<Sighting>, &mut Celsius)> {
+        match self {
+            Self::Normalize {
+                by, temperature_c, ..
+            }
+            | Self::Anneal {
+                by, temperature_c, ..
+            }
+            | Self::Refine {
+                by, temperature_c, ..
+            }
+            | Self::Austenitize {
+                by, temperature_c, ..
+            } => Some((by, temperature_c)),
+            _ => None,
+        }
     }
 
     /// How many rounds a temper has, or baths a quench; one of everything else.
@@ -445,14 +496,17 @@ pub fn heats(steps: &[Step]) -> impl Iterator<Item = (f64, f64)> {
         Step::Normalize {
             temperature_c,
             hold_s,
+            ..
         }
         | Step::Refine {
             temperature_c,
             hold_s,
+            ..
         }
         | Step::Anneal {
             temperature_c,
             hold_s,
+            ..
         } => Some((temperature_c.value(), hold_s.value())),
         Step::Austenitize {
             temperature_c,

@@ -1,7 +1,9 @@
 //! A step as a caller writes it, before it is checked: one shape for each kind.
 
 use crate::material::medium::Medium;
+use crate::process::furnace::Furnace;
 use crate::process::heat_transfer::Agitation;
+use crate::process::sighting::{Sighting, SightingDraft};
 use crate::process::step::{Look, MAX_STAGES, MAX_TIMES, Part, Stage, Step, TRANSFER_RANGE_S};
 use crate::quantity::units::{Celsius, Litres, Millimetres, Quantity, Seconds};
 use crate::quantity::validation::{Checker, Faults, Unit, ids};
@@ -11,6 +13,8 @@ use uuid::Uuid;
 
 /// Hold of a step whose blade is taken out once it is even, s.
 const EVEN_S: f64 = 60.0;
+/// Heat of a step that is judged by eye before its steel is known, °C.
+const PLAIN_HEAT_C: f64 = 800.0;
 
 /// A step as written by a caller. Numbers are optional and unchecked, so that every fault of every step
 /// can be told at once; what is no number at all reads as NaN, which no range allows.
@@ -75,6 +79,9 @@ draft!(
         #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
         #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
         hold_s: Option<f64>,
+        /// Of `anneal` and `refine`: how it is judged, where not by an instrument: then no temperature is needed.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<SightingDraft>,
     }
 );
 
@@ -93,6 +100,9 @@ draft!(
         #[serde(default, skip_serializing_if = "Option::is_none")]
         #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 12))]
         times: Option<u32>,
+        /// How it is judged, where not by an instrument: then no temperature is needed.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<SightingDraft>,
     }
 );
 
@@ -110,6 +120,13 @@ draft!(
         /// Kiln or forge.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         station_id: Option<Uuid>,
+        /// How it is judged, where not by an instrument: then no temperature is needed.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<SightingDraft>,
+        /// Kind of fire: `kiln`, `forge`, `pipe` or `charcoal`.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(value_type = Option<Furnace>))]
+        fire: Option<String>,
     }
 );
 
@@ -269,10 +286,13 @@ impl StepDraft {
     pub fn parse(&self) -> Result<Vec<Step>, Faults> {
         let one = |step: Step| vec![step];
         Ok(match self {
-            Self::Anneal(draft) => one(draft.hold(None, |temperature_c, hold_s| Step::Anneal {
-                temperature_c,
-                hold_s,
-            })?),
+            Self::Anneal(draft) => {
+                one(draft.heat(None, |temperature_c, hold_s, by| Step::Anneal {
+                    temperature_c,
+                    hold_s,
+                    by,
+                })?)
+            }
             Self::StressRelief(draft) => {
                 one(
                     draft.hold(None, |temperature_c, hold_s| Step::StressRelief {
@@ -284,9 +304,10 @@ impl StepDraft {
             Self::Normalize(draft) => draft.parse()?,
             Self::Refine(draft) => {
                 one(
-                    draft.hold(Some(EVEN_S), |temperature_c, hold_s| Step::Refine {
+                    draft.heat(Some(EVEN_S), |temperature_c, hold_s, by| Step::Refine {
                         temperature_c,
                         hold_s,
+                        by,
                     })?,
                 )
             }
@@ -329,9 +350,44 @@ impl HoldDraft {
         step: impl Fn(Celsius, Seconds) -> Step,
     ) -> Result<Step, Faults> {
         let mut c = Checker::default();
+        if self.by.is_some() {
+            c.refuse("by", "The heat of such a step is not judged by eye.");
+        }
         let temperature = c.take(Celsius::need("temperature_c", self.temperature_c));
         let hold = c.take(Seconds::need("hold_s", self.hold_s.or(usual_s)));
         c.finish(temperature.zip(hold).map(|(t, s)| step(t, s)))
+    }
+
+    /// A step of these numbers that may be judged by eye.
+    fn heat(
+        &self,
+        usual_s: Option<f64>,
+        step: impl Fn(Celsius, Seconds, Option<Sighting>) -> Step,
+    ) -> Result<Step, Faults> {
+        let mut c = Checker::default();
+        let judged = judged(&mut c, self.temperature_c, self.by.as_ref());
+        let hold = c.take(Seconds::need("hold_s", self.hold_s.or(usual_s)));
+        c.finish(judged.zip(hold).map(|((t, by), s)| step(t, s, by)))
+    }
+}
+
+/// The heat of a step, and how it is judged: until its steel is known a sighting is as hot as what it usually means
+/// for a plain steel.
+fn judged(
+    c: &mut Checker,
+    temperature_c: Option<f64>,
+    by: Option<&SightingDraft>,
+) -> Option<(Celsius, Option<Sighting>)> {
+    match by {
+        None => c
+            .take(Celsius::need("temperature_c", temperature_c))
+            .map(|t| (t, None)),
+        Some(draft) => {
+            let by = c.take(draft.parse().map_err(|f| f.under("by")));
+            let written = temperature_c.map(|t| c.take(Celsius::check("temperature_c", t)));
+            let plain = Celsius::clamped(PLAIN_HEAT_C);
+            by.map(|by| (written.flatten().unwrap_or(plain), Some(by)))
+        }
     }
 }
 
@@ -339,13 +395,14 @@ impl NormalizeDraft {
     fn parse(&self) -> Result<Vec<Step>, Faults> {
         let mut c = Checker::default();
         let times = repeats(&mut c, self.times);
-        let temperature = c.take(Celsius::need("temperature_c", self.temperature_c));
+        let judged = judged(&mut c, self.temperature_c, self.by.as_ref());
         let hold = c.take(Seconds::need("hold_s", self.hold_s.or(Some(EVEN_S))));
-        let step = temperature
+        let step = judged
             .zip(hold)
-            .map(|(temperature_c, hold_s)| Step::Normalize {
+            .map(|((temperature_c, by), hold_s)| Step::Normalize {
                 temperature_c,
                 hold_s,
+                by,
             });
         c.finish(step.map(|step| vec![step; times as usize]))
     }
@@ -354,15 +411,19 @@ impl NormalizeDraft {
 impl AustenitizeDraft {
     fn parse(&self) -> Result<Step, Faults> {
         let mut c = Checker::default();
-        let temperature = c.take(Celsius::need("temperature_c", self.temperature_c));
+        let judged = judged(&mut c, self.temperature_c, self.by.as_ref());
         let soak = c.take(Seconds::need("soak_s", self.soak_s));
+        let fire = self.fire.as_deref();
+        let fire = fire.and_then(|text| c.take(Furnace::parse("fire", text)));
         c.finish(
-            temperature
+            judged
                 .zip(soak)
-                .map(|(temperature_c, soak_s)| Step::Austenitize {
+                .map(|((temperature_c, by), soak_s)| Step::Austenitize {
                     temperature_c,
                     soak_s,
                     station_id: self.station_id,
+                    by,
+                    fire,
                 }),
         )
     }

@@ -2,6 +2,7 @@
 //! punches said, its grain, its polish, its trials, its burns, and its end.
 
 use crate::material::temper::COLOUR_NAMES;
+use crate::process::sighting::Light;
 use crate::quantity::units::{Hrc, Quantity};
 use crate::quantity::validation::{Checker, Faults, Unit};
 use crate::record::reading::When;
@@ -18,6 +19,9 @@ pub const MAX_PLACES: usize = 60;
 pub enum Finding {
     /// The hamon, measured at one or more places.
     Line {
+        /// A second line beside the hamon: kept, and not learned from.
+        #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+        second: bool,
         /// Height above the edge by place: [x from the heel, mm], 1 to 60 places.
         places: Vec<[f64; 2]>,
         /// Width of the band from hard to soft, 0 to 100 mm, when measured.
@@ -67,6 +71,37 @@ pub enum Finding {
     Crack {
         /// Whether it did.
         cracked: bool,
+        /// Where the line is, `[from the heel, above the edge]`, mm.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        place: Option<[f64; 2]>,
+    },
+    /// Twisted along its length.
+    Twist {
+        /// From heel to tip, −90 to 90°; above zero as a right-hand screw.
+        degrees: f64,
+    },
+    /// What was heard as it cooled, or when it was struck.
+    Heard {
+        /// What.
+        sound: Sound,
+    },
+    /// The colour that a temper left on clean steel.
+    TemperColour {
+        /// As [`crate::material::temper::colour`] names it.
+        colour: String,
+        /// The light it was seen in.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        light: Option<Light>,
+    },
+    /// Scale and soft skin were taken off.
+    SkinOff {
+        /// Of each face, 0.01 to 5 mm.
+        off_mm: f64,
+    },
+    /// How hard the steel was as it came.
+    AsReceived {
+        /// 0 to 70 HRC.
+        hrc: f64,
     },
     /// Files: one skates, a harder one bites; or one of them alone.
     File {
@@ -221,6 +256,19 @@ pub enum EdgeResult {
     Dulled,
 }
 
+/// What a blade sounds like.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub enum Sound {
+    /// A ping from the bath or after it.
+    Ping,
+    /// It rings clear when it is struck.
+    Clear,
+    /// It sounds dull when it is struck.
+    Dull,
+}
+
 /// Why a blade was given up.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
@@ -284,11 +332,15 @@ fn check_line(
     }
 }
 
-fn check_burn(c: &mut Checker, colour: &str, hot_s: f64, place: Option<[f64; 2]>) {
+fn check_colour(c: &mut Checker, colour: &str) {
     if !COLOUR_NAMES.contains(&colour) {
         let sentence = format!("{colour} is no temper colour.");
         c.refuse_allowing("colour", sentence, COLOUR_NAMES.join(", "));
     }
+}
+
+fn check_burn(c: &mut Checker, colour: &str, hot_s: f64, place: Option<[f64; 2]>) {
+    check_colour(c, colour);
     if !(0.05..=60.0).contains(&hot_s) {
         let message = "This is no moment at the belt.";
         c.refuse_outside("hot_s", message, (0.05, 60.0), Unit::Second);
@@ -344,6 +396,16 @@ impl Finding {
             } => farthest(places),
             _ => None,
         }
+    }
+
+    /// It can be found of a blade that was not quenched yet.
+    #[must_use]
+    pub fn is_early(&self) -> bool {
+        self.before_mm().is_some()
+            || matches!(
+                self,
+                Self::Scrap { .. } | Self::SkinOff { .. } | Self::AsReceived { .. }
+            )
     }
 
     /// It is held against what the engine says of the quench of the whole blade.
@@ -452,7 +514,25 @@ impl Finding {
                     c.refuse("bow_mm", "A clamp bends it by something.");
                 }
             }
-            Self::Crack { .. } | Self::Scrap { .. } => {}
+            Self::Crack { place, .. } => {
+                if let Some([x, y]) = place {
+                    check_mm(&mut c, "place[0]".to_owned(), *x, (-500.0, 1000.0));
+                    check_mm(&mut c, "place[1]".to_owned(), *y, (-50.0, 300.0));
+                }
+            }
+            Self::Scrap { .. } | Self::Heard { .. } => {}
+            Self::Twist { degrees } => {
+                if !(-90.0..=90.0).contains(degrees) {
+                    c.refuse_allowing("degrees", "No blade twists so far.", "-90 to 90");
+                }
+            }
+            Self::TemperColour { colour, .. } => check_colour(&mut c, colour),
+            Self::SkinOff { off_mm } => {
+                check_mm(&mut c, "off_mm".to_owned(), *off_mm, (0.01, 5.0));
+            }
+            Self::AsReceived { hrc } => {
+                c.take(Hrc::check("hrc", *hrc));
+            }
             Self::Punch { punch_hrc, .. } => {
                 if !(20.0..=70.0).contains(punch_hrc) {
                     let message = "There is no punch of this hardness.";

@@ -1,7 +1,10 @@
-//! What came of it, as it was measured or seen: readings, findings, traces, trials, photographs, devices.
+//! What happened and what came of it, as it was pressed, measured or seen: firings and what was really done, readings,
+//! findings, traces, trials, photographs, devices.
 
 pub mod device;
+pub mod done;
 pub mod finding;
+pub mod firing;
 pub mod outlier;
 pub mod picture;
 pub mod reading;

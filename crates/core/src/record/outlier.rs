@@ -1,5 +1,7 @@
 //! The odd one out among repeated readings.
 
+use crate::quantity::interval::upper_quantile;
+
 /// What one hardness reading scatters by on a clean flat place, one standard deviation, HRC: two good
 /// testers agree on as much (ISO 6508-1 allows a repeatability range of 1.5 HRC for blocks of 60).
 const SCATTER: f64 = 0.5;
@@ -8,18 +10,10 @@ const WORTH: f64 = 6.0;
 /// Of sets of sound readings no more than one in twenty is flagged.
 const FALSE_ALARM: f64 = 0.05;
 
-/// Upper `p` quantile of the standard normal distribution (Abramowitz and Stegun 1964, 26.2.23); `p` from 0
-/// to 0.5, exclusive.
-fn normal_quantile(p: f64) -> f64 {
-    let t = (-2.0 * p.ln()).sqrt();
-    let top = 2.515_517 + t * (0.802_853 + t * 0.010_328);
-    t - top / (1.0 + t * (1.432_788 + t * (0.189_269 + t * 0.001_308)))
-}
-
 /// Upper `p` quantile of Student's distribution with `free` degrees of freedom, at least 5 (Abramowitz and
 /// Stegun 1964, 26.7.5).
 fn student_quantile(p: f64, free: f64) -> f64 {
-    let z = normal_quantile(p);
+    let z = upper_quantile(p);
     let (z3, z5) = (z.powi(3), z.powi(5));
     let z7 = z.powi(7);
     z + (z3 + z) / (4.0 * free)

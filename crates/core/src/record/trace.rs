@@ -1,9 +1,9 @@
 //! A temperature trace: what a thermocouple showed over time, and what that means for the steel.
 
 use crate::material::temper;
-use crate::process::firing::{FiringAction, Mark};
 use crate::process::step::Step;
 use crate::quantity::units::{Celsius, Quantity};
+use crate::record::firing::{FiringAction, Mark};
 use serde::{Deserialize, Serialize};
 use uuid::Uuid;
 
@@ -378,7 +378,7 @@ mod tests {
                 {"kind":"temper","temperature_c":205,"hold_s":3600,"times":1}]"#,
         );
         let steps = plan.steps();
-        let actions = crate::process::firing::actions(steps);
+        let actions = crate::record::firing::actions(steps);
         // In the fire, at heat, in the oil, out, in the oven, at heat, out.
         let confirmed = [0, 120_000, 500_000, 560_000, 600_000, 700_000, 4_300_000];
         let fire = (0..50).map(|_| 812.0);
@@ -403,6 +403,7 @@ mod tests {
         let named = plan.clone().with_stations(crate::process::plan::Stations {
             kiln: other,
             oven: other,
+            eye: None,
         });
         let elsewhere = (&samples[..], Some(Uuid::from_u128(8)));
         assert!(against(named.steps(), &actions, &confirmed, 4_400_000, elsewhere).is_empty());
@@ -416,7 +417,7 @@ mod tests {
                 {"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}]"#,
         );
         let steps = plan.steps();
-        let actions = crate::process::firing::actions(steps);
+        let actions = crate::record::firing::actions(steps);
         // In, at heat, out after two hours; in again, at heat, out after one.
         let rounds = [0, 600_000, 7_800_000, 9_000_000, 9_600_000, 13_200_000];
         let confirmed: Vec<i64> = [-900_000, -600_000, -300_000, -200_000]

@@ -5,9 +5,11 @@ use crate::material::dissolution::{Dissolved, Structure};
 use crate::material::medium::Medium;
 use crate::material::steel::Steel;
 use crate::material::temper::{Tempered, Treatment};
+use crate::process::furnace::Furnace;
 use crate::process::plan::Plan;
 use crate::process::step::{Part, Stage, Step};
 use crate::process::workpiece::Workpiece;
+use crate::quantity::interval::upper_quantile;
 use crate::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
 use crate::simulation::heat::{Heat, LATER_S, Section, solution};
 use crate::simulation::transformation::Phases;
@@ -330,15 +332,72 @@ fn torched(after: &[Step]) -> Option<(Part, Treatment)> {
     })
 }
 
+/// A heat that is known as well as this is straight over its spread, one standard deviation, K.
+const NARROW_K: f64 = 10.0;
+
+/// How many heats a wide spread is looked at in.
+pub const HEATS: usize = 32;
+
+/// A hardness over a spread of heats: what it is more in each of as many equal shares of it, the straight line that fits
+/// that best, and what is left.
+#[derive(Debug, Clone, Copy, Default)]
+struct OverHeat {
+    more_hrc: [f64; HEATS],
+    per_c: f64,
+    rest_hrc: f64,
+}
+
+/// Both hardnesses over a normal spread of heats: what does not harden below a heat is no straight line of it.
+fn over_heat(spread_k: f64, at: impl Fn(f64) -> Physics) -> [OverHeat; 2] {
+    let z: [f64; HEATS] = std::array::from_fn(|i| {
+        let (from_end, sign) = if i < HEATS / 2 {
+            (i, -1.0)
+        } else {
+            (HEATS - 1 - i, 1.0)
+        };
+        sign * upper_quantile((from_end as f64 + 0.5) / HEATS as f64)
+    });
+    let middle = at(0.0);
+    let all = z.map(|z| at(z * spread_k));
+    let of = |hrc: fn(&Physics) -> f64| {
+        let more_hrc: [f64; HEATS] = std::array::from_fn(|i| hrc(&all[i]) - hrc(&middle));
+        let mean = more_hrc.iter().sum::<f64>() / HEATS as f64;
+        let squares = z.iter().map(|z| z * z).sum::<f64>();
+        let slope = z.iter().zip(&more_hrc).map(|(z, h)| z * h).sum::<f64>() / squares;
+        let left = z
+            .iter()
+            .zip(&more_hrc)
+            .map(|(z, h)| (h - mean - slope * z).powi(2));
+        OverHeat {
+            more_hrc,
+            per_c: slope / spread_k,
+            rest_hrc: (left.sum::<f64>() / HEATS as f64).sqrt(),
+        }
+    };
+    [of(|p| p.as_quenched_hrc), of(|p| p.tempered_hrc)]
+}
+
 /// How a hardness moves with what is not known well.
 #[derive(Debug, Clone, Copy, PartialEq, Default)]
 pub struct Slopes {
-    /// The kiln hotter than set, HRC/°C.
+    /// The kiln hotter than set, HRC/°C; over the whole spread of the heat where that is wide.
     pub per_kiln_c: f64,
+    /// What it is more in equal shares of that spread, the coolest first, HRC; nothing where it is narrow.
+    pub over_heat_hrc: [f64; HEATS],
+    /// What the spread of the heat does beyond its slope, one standard deviation, HRC.
+    pub heat_rest_hrc: f64,
     /// The oven hotter than set, HRC/°C.
     pub per_oven_c: f64,
     /// What comes before the temper.
     pub quench: QuenchSlopes,
+}
+
+impl Slopes {
+    /// The heat is so unsure that a straight line over it says too little.
+    #[must_use]
+    pub fn is_wide(&self) -> bool {
+        self.over_heat_hrc.iter().any(|more| *more != 0.0)
+    }
 }
 
 /// How a hardness moves with what is not known well of the steel and its quench.
@@ -370,7 +429,7 @@ pub struct Sensitivity {
 
 /// How both hardnesses move with what is not known well: differences over steps about as wide as the doubt.
 #[must_use]
-pub fn sensitivity(plan: &Plan, steel: &Steel, section: &Section) -> Sensitivity {
+pub fn sensitivity(plan: &Plan, steel: &Steel, section: &Section, fire: Furnace) -> Sensitivity {
     let slopes = |up: Shift, down: Shift, width: f64| {
         let (up, down) = (
             of_section(plan, steel, section, up),
@@ -392,7 +451,17 @@ pub fn sensitivity(plan: &Plan, steel: &Steel, section: &Section) -> Sensitivity
         oven: Kelvins::of(k),
         ..same
     };
-    let kiln = slopes(kiln(HEAT_K), kiln(-HEAT_K), 2.0 * HEAT_K);
+    let doubt = plan.heat_doubt(fire);
+    let spread_k = doubt.lasting_c.hypot(doubt.once_c);
+    let heat = if spread_k > NARROW_K {
+        over_heat(spread_k, |by| of_section(plan, steel, section, kiln(by)))
+    } else {
+        let (quenched, tempered) = slopes(kiln(HEAT_K), kiln(-HEAT_K), 2.0 * HEAT_K);
+        [quenched, tempered].map(|per_c| OverHeat {
+            per_c,
+            ..OverHeat::default()
+        })
+    };
     let oven = slopes(oven(HEAT_K), oven(-HEAT_K), 2.0 * HEAT_K);
     const LN: f64 = 0.4;
     let soak = |ln_soak: f64| Shift { ln_soak, ..same };
@@ -427,12 +496,16 @@ pub fn sensitivity(plan: &Plan, steel: &Steel, section: &Section) -> Sensitivity
     };
     Sensitivity {
         as_quenched: Slopes {
-            per_kiln_c: kiln.0,
+            per_kiln_c: heat[0].per_c,
+            over_heat_hrc: heat[0].more_hrc,
+            heat_rest_hrc: heat[0].rest_hrc,
             per_oven_c: oven.0,
             quench: quench(pace.0, late.0, soak.0, carbon.0),
         },
         tempered: Slopes {
-            per_kiln_c: kiln.1,
+            per_kiln_c: heat[1].per_c,
+            over_heat_hrc: heat[1].more_hrc,
+            heat_rest_hrc: heat[1].rest_hrc,
             per_oven_c: oven.1,
             quench: quench(pace.1, late.1, soak.1, carbon.1),
         },
@@ -542,7 +615,7 @@ pub(crate) mod tests {
     fn a_hot_oven_softens() {
         let (plan, steel) = (oil(815.0, 205.0), Steel::built_in("1084").unwrap());
         let section = section(&plan, steel, &Workpiece::plain(&blade()));
-        let s = sensitivity(&plan, steel, &section);
+        let s = sensitivity(&plan, steel, &section, Furnace::Kiln);
         assert!(
             s.tempered.per_oven_c < -0.03 && s.tempered.per_oven_c > -0.12,
             "{s:?}"
@@ -564,7 +637,7 @@ pub(crate) mod tests {
                 ..blade()
             });
             let section = section(&plan, steel, &work);
-            let slopes = sensitivity(&plan, steel, &section);
+            let slopes = sensitivity(&plan, steel, &section, Furnace::Kiln);
             slopes.as_quenched.quench.per_transfer_s
         };
         let (thin, thick) = (slope(1.2), slope(12.0));

@@ -26,7 +26,7 @@ use std::f64::consts::FRAC_PI_2;
 use std::sync::atomic::AtomicBool;
 
 /// Goes up when the engine says something else of the same quench: what was kept before is asked anew.
-pub const ENGINE: i32 = 4;
+pub const ENGINE: i32 = 5;
 /// Cells of every quench whose numbers are shown or learned from, mm: one blade and plan have one line,
 /// whatever view it is read in.
 pub const STEP_MM: f64 = 2.0;
@@ -175,7 +175,8 @@ pub fn causes(work: &Workpiece, plan: &Plan, steel: &Steel, heat: &Heat, chill: 
     let laid = laid.and_then(|grid| lay(work, plan, &grid));
     let lets_go = laid.map_or(0.0, |lay| lay.lets_go);
     let skin_mm = decarburization::depth_mm(plan.real_steps(), work.protection, Kelvins::ZERO);
-    let above = heat.temperature.value() - steel.austenitize.nominal.value();
+    let hottest = heat.temperature.value() + work.furnace.tip_hotter_c();
+    let above = hottest - steel.austenitize.nominal.value();
     Causes {
         chill: by_chill,
         carbon: by_chill * carbon,

@@ -94,7 +94,7 @@ impl Fired {
     fn record(&self, i: usize) -> Record {
         let section = section(&self.plan, self.steel, &self.work);
         let physics = of_section(&self.plan, self.steel, &section, Shift::default());
-        let slopes = sensitivity(&self.plan, self.steel, &section);
+        let slopes = sensitivity(&self.plan, self.steel, &section, self.work.furnace);
         let blade = Some(Uuid::from_u128(100 + i as u128));
         Record {
             features: features(self.subject(), When::Tempered, &physics, &slopes, blade),

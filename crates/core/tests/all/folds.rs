@@ -2,8 +2,8 @@
 //! has seen them: `folds.json` is what the core says, and the front end's test holds it to that file.
 
 use serde_json::{Value, json};
-use vatten_core::process::firing::{ActionKind, Event, FiringEvent, actions, state};
 use vatten_core::process::plan::Plan;
+use vatten_core::record::firing::{ActionKind, Event, FiringEvent, actions, state};
 
 const STEPS: &str = r#"[{"kind":"normalize","temperature_c":870,"times":2},
     {"kind":"austenitize","temperature_c":815,"soak_s":300},
@@ -29,6 +29,12 @@ fn folds_are_as_written_down() {
         .position(|b| b.kind == ActionKind::OutCold {})
         .unwrap();
     let say = json!({"kind": "say", "step": 1, "temperature_c": 822.0, "lasted_s": 420.0, "note": "door"});
+    let by = json!({"sign": "colour", "colour": "cherry", "light": "dim"});
+    let seen = json!({"kind": "say", "step": 0, "by": by, "note": ""});
+    let found = |what: Value| json!({"kind": "found", "found": what});
+    let early = found(json!({"kind": "straight", "after": "forging", "places": [[60.0, 0.5]]}));
+    let file = found(json!({"kind": "file", "stage": "as_quenched", "low_hrc": 60.0}));
+    let crack = found(json!({"kind": "crack", "cracked": false}));
     let operator = |name: &str| json!({"kind": "operator", "name": name});
     // Events are known by their place in the list.
     let undo = |event: usize| json!({"kind": "undo", "event": id(event)});
@@ -55,6 +61,14 @@ fn folds_are_as_written_down() {
         [
             &[operator("Tove"), operator("Aksel"), say.clone()],
             &[undo(1), undo(2)][..],
+        ]
+        .concat(),
+        // Seen by eye, found before the fire and after the quench, one of them taken back, one after the end.
+        [
+            &[seen, early],
+            &all[..=hard],
+            &[file.clone(), crack.clone(), undo(hard + 3)][..],
+            &[json!({"kind": "close"}), crack][..],
         ]
         .concat(),
     ];

@@ -8,14 +8,14 @@ use vatten_core::material::analysis::{Analysis, ELEMENTS};
 use vatten_core::material::steel::Steel;
 use vatten_core::prediction::subject::Subject;
 use vatten_core::prediction::{StationNames, predict};
-use vatten_core::process::done::as_done;
-use vatten_core::process::firing::{Event, FiringEvent, actions, state};
 use vatten_core::process::plan::Plan;
 use vatten_core::process::step_draft::{
     AustenitizeDraft, CheckDraft, HoldDraft, NormalizeDraft, QuenchDraft, StageDraft, StepDraft,
     SubZeroDraft, TemperDraft, TorchTemperDraft,
 };
 use vatten_core::process::workpiece::Workpiece;
+use vatten_core::record::done::as_done;
+use vatten_core::record::firing::{Event, FiringEvent, actions, state};
 use vatten_core::record::reading::Values;
 
 fn number() -> impl Strategy<Value = Option<f64>> {
@@ -70,6 +70,7 @@ fn step() -> impl Strategy<Value = StepDraft> {
             let hold = HoldDraft {
                 temperature_c,
                 hold_s,
+                by: None,
             };
             let look = look.map(str::to_owned);
             match kind {
@@ -77,6 +78,7 @@ fn step() -> impl Strategy<Value = StepDraft> {
                     temperature_c,
                     hold_s,
                     times,
+                    by: None,
                 }),
                 1 => StepDraft::Anneal(hold),
                 2 => StepDraft::StressRelief(hold),
@@ -84,6 +86,8 @@ fn step() -> impl Strategy<Value = StepDraft> {
                     temperature_c,
                     soak_s: hold_s,
                     station_id: None,
+                    by: None,
+                    fire: None,
                 }),
                 4 => StepDraft::Quench(QuenchDraft { stages }),
                 5 => StepDraft::SubZero(SubZeroDraft {
@@ -117,6 +121,7 @@ fn good_step() -> impl Strategy<Value = StepDraft> {
     let hold = |temperature: f64, s: f64| HoldDraft {
         temperature_c: Some(temperature),
         hold_s: Some(s),
+        by: None,
     };
     prop_oneof![
         (0.0..1300.0_f64).prop_map(|t| StepDraft::Normalize(NormalizeDraft {
@@ -166,6 +171,8 @@ fn good_plan() -> impl Strategy<Value = Vec<StepDraft>> {
             temperature_c: Some(t),
             soak_s: Some(s),
             station_id: None,
+            by: None,
+            fire: None,
         })
     });
     let medium = prop_oneof![
@@ -292,7 +299,7 @@ proptest! {
                 what: match kind {
                     0 => FiringEvent::Confirm { action: *at },
                     1 => FiringEvent::Undo { event: uuid::Uuid::from_u128(*at as u128) },
-                    2 => FiringEvent::Say { step: *at, round: (at % 3).checked_sub(1), temperature_c: None, lasted_s: None, note: String::new() },
+                    2 => FiringEvent::Say { step: *at, round: (at % 3).checked_sub(1), temperature_c: None, lasted_s: None, note: String::new(), by: None, },
                     3 => FiringEvent::Operator { name: vatten_core::process::operator::Operator::parse("Tove").unwrap() },
                     _ => FiringEvent::Close,
                 },
@@ -306,7 +313,7 @@ proptest! {
             prop_assert!(!now.tempered || now.untempered_since_ms.is_none());
             let done = as_done(&steps, &now);
             prop_assert_eq!(done.planned.len(), done.steps.len());
-            prop_assert!(Plan::done(done).last_quench().is_some());
+            prop_assert!(done.plan().last_quench().is_some());
         }
     }
 

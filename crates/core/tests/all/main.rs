@@ -8,6 +8,7 @@
 
 mod another_truth;
 mod bars;
+mod by_eye;
 mod chapters;
 mod checks;
 mod cracks;

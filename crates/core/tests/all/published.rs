@@ -257,10 +257,12 @@ impl Published {
             "normalized" => steps.push(Step::Normalize {
                 temperature_c: steel.normalize.unwrap_or(steel.austenitize.high),
                 hold_s,
+                by: None,
             }),
             "spheroidized" => steps.push(Step::Anneal {
                 temperature_c: steel.anneal,
                 hold_s,
+                by: None,
             }),
             _ => {}
         }
@@ -271,6 +273,8 @@ impl Published {
                 .soak_min
                 .map_or(steel.soak, |m| Seconds::clamped(60.0 * m)),
             station_id: None,
+            by: None,
+            fire: None,
         });
         let air = Stage::until_cold(Medium::StillAir);
         steps.push(Step::Quench {

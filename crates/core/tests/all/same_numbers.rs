@@ -167,7 +167,7 @@ impl Case {
     fn record(&self, off: f64, id: usize) -> Record {
         let section = section(&self.plan, self.steel, &self.work);
         let physics = of_section(&self.plan, self.steel, &section, Shift::default());
-        let slopes = sensitivity(&self.plan, self.steel, &section);
+        let slopes = sensitivity(&self.plan, self.steel, &section, self.work.furnace);
         let blade = Some(Uuid::from_u128(id as u128));
         Record {
             features: features(self.subject(), When::Tempered, &physics, &slopes, blade),

@@ -3,8 +3,8 @@
 use crate::answers::answer;
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::process::firing::State;
 use vatten_core::process::ready::Ready;
+use vatten_core::record::firing::State;
 use vatten_store::blade as store;
 
 answer! {

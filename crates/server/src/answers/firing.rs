@@ -3,11 +3,12 @@
 use crate::answers::answer;
 use time::OffsetDateTime;
 use uuid::Uuid;
+use vatten_core::advice::found::Now;
 use vatten_core::prediction::Prediction;
 use vatten_core::prediction::made::Made;
-use vatten_core::process::done::Done;
-use vatten_core::process::firing::{FiringAction, FiringEvent, State};
 use vatten_core::process::step::Step;
+use vatten_core::record::done::Done;
+use vatten_core::record::firing::{FiringAction, FiringEvent, State};
 use vatten_store::firing as store;
 
 answer! {
@@ -43,6 +44,8 @@ answer! {
         /// When it was closed.
         #[serde(with = "time::serde::rfc3339::option")]
         pub closed_at: Option<OffsetDateTime>,
+        /// What each finding at the fire asks for now, in their order.
+        pub now: Vec<Option<Now>>,
         /// Goes up with every event.
         pub version: i64,
     }

@@ -395,7 +395,7 @@ pub struct EventFile {
     )]
     pub device_at: Option<OffsetDateTime>,
     /// What; `happening` in older files.
-    #[cfg_attr(feature = "schema", schema(value_type = vatten_core::process::firing::FiringEvent))]
+    #[cfg_attr(feature = "schema", schema(value_type = vatten_core::record::firing::FiringEvent))]
     #[serde(alias = "happening")]
     pub what: serde_json::Value,
 }

@@ -525,7 +525,7 @@ impl Import<'_> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use vatten_core::process::firing::FiringEvent;
+    use vatten_core::record::firing::FiringEvent;
     use vatten_store::firing::Past;
 
     fn marks(text: &str) -> Result<Vec<String>, serde_json::Error> {

@@ -289,6 +289,7 @@ pub fn usual_stations(all: &[Station], fire: Option<Uuid>) -> Result<Stations, F
     Ok(Stations {
         kiln: fire.or_else(|| only(&[StationKind::Kiln, StationKind::Forge])),
         oven: only(&[StationKind::Oven]),
+        eye: only(&[StationKind::Eye]),
     })
 }
 

@@ -27,7 +27,8 @@ use vatten_core::simulation::simulated::Simulated;
 use vatten_store::finding::FindingRow;
 use vatten_store::reading::Reading;
 use vatten_store::record::Fired;
-use vatten_store::{Error, PgPool, finding, reading, record};
+use vatten_store::station::Station;
+use vatten_store::{Error, PgPool, finding, reading, record, station};
 
 /// Most blades side by side.
 const MOST: usize = 6;
@@ -179,12 +180,13 @@ fn ids(text: &str) -> Result<Vec<Uuid>, Faults> {
 impl One {
     fn of(
         fired: Fired,
+        stations: &[Station],
         readings: &[Reading],
         findings: &[FindingRow],
         checks: &Checks,
         simulated: Option<&Simulated>,
     ) -> Option<Self> {
-        let treated = TreatedBlade::from_row(&fired.treated)?;
+        let treated = TreatedBlade::from_row(&fired.treated, stations)?;
         let line = simulated.and_then(Simulated::line);
         let own: Vec<&Reading> = readings
             .iter()
@@ -276,6 +278,7 @@ pub async fn get(
         .await?;
     let readings = reading::of_blades(pool.inner(), me.workshop, &ids).await?;
     let findings = finding::of_blades(pool.inner(), me.workshop, &ids).await?;
+    let stations = station::list(pool.inner(), me.workshop).await?;
     let learned = predictor.models.current(pool, me.workshop).await?;
     let mut all = Vec::new();
     for id in ids {
@@ -287,7 +290,14 @@ pub async fn get(
         };
         let mark = fired.treated.mark.clone();
         let simulated = simulated.get(&fired.treated.firing_id);
-        let one = One::of(fired, &readings, &findings, &learned.checks, simulated);
+        let one = One::of(
+            fired,
+            &stations,
+            &readings,
+            &findings,
+            &learned.checks,
+            simulated,
+        );
         all.push(one.ok_or_else(|| {
             let sentence = format!("What was done to {mark} can no longer be understood.");
             Problem::from(Error::not_now("blades", sentence))

@@ -91,7 +91,7 @@ pub async fn get(
     let findings = finding::of_blade(pool.inner(), me.workshop, id.0).await?;
     let traces = trace::of_blade(pool, predictor, me.workshop, id.0).await?;
     let learned = predictor.models.current(pool, me.workshop).await?;
-    let asked = stored.asked(Plan::done(latest.done.clone()));
+    let asked = stored.asked(latest.done.clone().plan());
     let planned = stored.asked(Plan::stored(latest.steps.clone())).plan;
     let found = predictor
         .compute

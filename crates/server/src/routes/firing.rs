@@ -14,11 +14,14 @@ use serde::Deserialize;
 use std::sync::Arc;
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
-use vatten_core::process::firing::FiringEvent;
 use vatten_core::process::operator::Operator;
 use vatten_core::process::plan::Plan;
+use vatten_core::process::sighting::SightingDraft;
+use vatten_core::process::station::StationKind;
 use vatten_core::quantity::units::{Celsius, Quantity, Seconds};
 use vatten_core::quantity::validation::{Checker, Faults};
+use vatten_core::record::finding::Finding;
+use vatten_core::record::firing::FiringEvent;
 use vatten_core::simulation::simulated::STEP_MM;
 use vatten_store::firing::{Frozen, Past};
 use vatten_store::{Error, PgPool, blade, clay, firing, plan, station};
@@ -47,7 +50,7 @@ const MOST_AHEAD: Duration = Duration::days(3653);
 pub struct EventBody {
     /// Id made by the client (UUID version 7): the same event sent twice happens once.
     pub id: Option<Uuid>,
-    /// `confirm`, `undo`, `say`, `operator` or `close`.
+    /// `confirm`, `undo`, `say`, `found`, `operator` or `close`.
     pub kind: String,
     /// Position of the action, for `confirm`. Presses that wait on a device since an older version say `beat`.
     #[serde(alias = "beat")]
@@ -62,9 +65,13 @@ pub struct EventBody {
     /// Real temperature, for `say`, −200 to 1300 °C.
     #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
     pub temperature_c: Option<f64>,
+    /// How hot it was by eye or magnet, for `say`; with a temperature beside it, what an eye called it.
+    pub by: Option<SightingDraft>,
     /// Real soak, hold or first quench stage, for `say`, s.
     #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
     pub lasted_s: Option<f64>,
+    /// What was found, for `found`.
+    pub found: Option<Finding>,
     /// A remark, for `say`.
     #[serde(default)]
     #[cfg_attr(feature = "schema", schema(max_length = 500))]
@@ -110,6 +117,10 @@ impl EventBody {
         let lasted_s = self
             .lasted_s
             .and_then(|s| c.take(Seconds::check("lasted_s", s)));
+        let by = self
+            .by
+            .as_ref()
+            .and_then(|by| c.take(by.parse().map_err(|f| f.under("by"))));
         let needed = |field: &str| Err(Faults::one(field, "This is needed."));
         let what = match self.kind.as_str() {
             "confirm" => match self.action {
@@ -125,9 +136,18 @@ impl EventBody {
                 step,
                 round: self.round,
                 temperature_c,
+                by,
                 lasted_s,
                 note,
             }),
+            "found" => match &self.found {
+                Some(found) => c
+                    .take(found.check().map_err(|f| f.under("found")))
+                    .map(|()| FiringEvent::Found {
+                        found: found.clone(),
+                    }),
+                None => c.take(needed("found")),
+            },
             "operator" | "hand" => c
                 .take(Operator::parse(self.name.as_deref().unwrap_or_default()))
                 .map(|name| FiringEvent::Operator { name }),
@@ -135,7 +155,7 @@ impl EventBody {
             _ => c.take(Err(Faults::with_allowed(
                 "kind",
                 "There is no such event.",
-                "confirm, undo, say, operator, close",
+                "confirm, undo, say, found, operator, close",
             ))),
         };
         c.finish(what)
@@ -251,6 +271,17 @@ pub async fn happen(
     body: Body<EventBody>,
 ) -> Result<Json<Firing>, Problem> {
     let what = body.0.check()?;
+    if let FiringEvent::Say { by: Some(by), .. } = &what
+        && let Some(eye) = by.eye_id
+    {
+        let known = station::list(pool.inner(), me.workshop).await?;
+        if !known
+            .iter()
+            .any(|s| s.id == eye && s.kind == StationKind::Eye)
+        {
+            return Err(Faults::one("by.eye_id", "The shop keeps no such eye.").into());
+        }
+    }
     let now = OffsetDateTime::now_utc();
     let (at, device_at) = times(&body.0, now);
     let new = Past {

@@ -9,6 +9,7 @@ pub mod clay;
 pub mod compare;
 pub mod diagnosis;
 pub mod exchange;
+pub mod eye;
 pub mod finding;
 pub mod firing;
 pub mod lessons;
@@ -55,6 +56,7 @@ macro_rules! every_route {
             diagnosis::get,
             exchange::export,
             exchange::import,
+            eye::list,
             finding::list,
             finding::create,
             finding::withdraw,

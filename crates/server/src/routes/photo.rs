@@ -142,6 +142,7 @@ pub async fn trace_line(
     let places = laid.and_then(|laid| c.take(laid.line(&body.line, &outline)));
     let (laid, places) = c.finish(laid.zip(places))?;
     let found = Finding::Line {
+        second: false,
         places,
         band_mm: body.band_dots.map(|dots| dots * laid.mm_per_dot()),
         clarity: body.clarity,

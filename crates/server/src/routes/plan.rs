@@ -4,7 +4,7 @@ use crate::answers::one;
 use crate::answers::plan::PlanView;
 use crate::auth::SignedIn;
 use crate::body::{Body, Id};
-use crate::materials::{check_stations, station_names};
+use crate::materials::{check_stations, made_of, metal, station_names};
 use crate::predictor::Predictor;
 use crate::prepared_blade::PreparedBlade;
 use crate::problem::Problem;
@@ -49,8 +49,12 @@ pub async fn save(
     id: Id,
     body: Body<PlanBody>,
 ) -> Result<Json<PlanView>, Problem> {
-    blade::get(pool.inner(), me.workshop, id.0).await?;
-    let checked = Plan::parse(&body.0.steps)?;
+    let row = blade::get(pool.inner(), me.workshop, id.0).await?;
+    let mut checked = Plan::parse(&body.0.steps)?;
+    if checked.steps().iter().any(|s| s.sighting().is_some()) {
+        let of = metal(&made_of(pool, me.workshop, &row).await?)?;
+        checked = checked.judged_on(&of.steel);
+    }
     check_stations(&checked, &station_names(pool, me.workshop).await?)?;
     match plan::save(pool.inner(), me.workshop, id.0, &checked, body.0.version).await {
         Err(Error::Stale) => Err(Problem::stale(&PlanView::from(

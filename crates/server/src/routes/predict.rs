@@ -90,8 +90,8 @@ pub struct PredictBody {
     /// Blades heated together, 1 to 50.
     #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 50))]
     pub together: Option<u32>,
-    /// Kinds of stress raiser left (scratches, sharp corners, undrilled holes), 0 to 3.
-    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 3))]
+    /// Kinds of stress raiser left (scratches, sharp corners, undrilled holes, holes near the edge), 0 to 4.
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 4))]
     pub raisers: Option<u8>,
     /// Width of a cell, 0.5 to 10 mm; 2 for a prediction and 1 for a simulation when left out.
     #[cfg_attr(feature = "schema", schema(minimum = 0.5, maximum = 10))]
@@ -253,6 +253,7 @@ impl PredictBody {
         };
         let (metal, mut work, plan) = c.finish(parts)?;
         // Physics alone knows nothing of the shop: neither its usual stations nor their checks.
+        let plan = plan.judged_on(&metal.steel);
         let plan = if self.use_records.unwrap_or(true) {
             plan.with_stations(usual_stations(&known, None)?)
                 .with_corrections(corrections_now(pool, workshop).await?)

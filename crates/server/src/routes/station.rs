@@ -30,8 +30,8 @@ use vatten_store::{Error, PgPool, sample, station, tester_value};
 pub struct StationBody {
     /// Id made by the client (UUID version 7), for a new one; made here when left out.
     pub id: Option<Uuid>,
-    /// `forge`, `kiln`, `oven`, `tank`, `plates`, `cold_box`, `torch`, `tester`, `files`, `magnet` or
-    /// `logger`. It cannot be changed later.
+    /// `forge`, `kiln`, `oven`, `tank`, `plates`, `cold_box`, `torch`, `tester`, `files`, `magnet`,
+    /// `logger` or `eye`. It cannot be changed later.
     pub kind: String,
     /// Name.
     #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 80))]

@@ -9,8 +9,10 @@
 mod api;
 mod as_done;
 mod browser;
+mod by_eye;
 mod fire;
 mod fire_browser;
+mod found_at_fire;
 mod lessons;
 mod planning;
 mod planning_browser;

@@ -15,7 +15,7 @@ async fn a_blade_is_made_ready_and_every_prediction_knows(pool: PgPool) {
     let stored = me.get(&path).await.ok();
     assert_eq!(stored["ready"]["order"], "grind_first");
     let plain = me.post("/api/v1/predict", &predict_body(&id)).await.ok();
-    assert_eq!(plain["checks"].as_array().unwrap().len(), 10);
+    assert_eq!(plain["checks"].as_array().unwrap().len(), 11);
 
     let mut body = json!({ "version": stored["version"] });
     body["ready"] = json!({ "outline": [[-50, 8], [-50, 20], [0, 24], [140, 24], [150, 10], [130, 0], [0, 0]],

@@ -142,6 +142,7 @@ pub(super) fn cracked(case: &Case<'_>) -> Vec<Suspect> {
         step: Step::Normalize {
             temperature_c,
             hold_s: Seconds::clamped(NORMALIZE_S),
+            by: None,
         },
     });
     let protected = case.subject.work.protection != Protection::Bare

@@ -506,6 +506,7 @@ mod tests {
         let at = Stations {
             kiln: None,
             oven: Some(oven),
+            eye: None,
         };
         bench.plan = bench
             .plan

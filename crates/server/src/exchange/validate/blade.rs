@@ -10,9 +10,9 @@ use vatten_core::geometry::blade::{Blade as Geometry, BladeDraft};
 use vatten_core::geometry::clay::Clay;
 use vatten_core::material::purpose::Purpose;
 use vatten_core::prediction::made::MadeOf;
-use vatten_core::process::firing::{self as rules};
 use vatten_core::process::plan::Plan;
 use vatten_core::quantity::validation::{Checker, Faults};
+use vatten_core::record::firing::{self as rules};
 use vatten_store::blade::NewBlade;
 use vatten_store::edit::BladeEdit;
 
@@ -174,7 +174,8 @@ impl PlanFile {
         let mut c = Checker::default();
         let made = file.made.check(new, as_is, ids);
         let made = c.take(made.map_err(|f| f.under("firing.made")));
-        let events = c.take(events_of(&file.events, shift).map_err(|f| f.under("firing")));
+        let events =
+            c.take(events_of(&file.events, shift, &ids.stations).map_err(|f| f.under("firing")));
         let events = events.unwrap_or_default();
         let past: Vec<rules::Event> = events
             .iter()

@@ -8,8 +8,9 @@ use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 use vatten_core::prediction::Prediction;
 use vatten_core::prediction::made::Made;
-use vatten_core::process::firing::FiringEvent;
+use vatten_core::process::sighting::Sighting;
 use vatten_core::quantity::validation::{Checker, Faults};
+use vatten_core::record::firing::FiringEvent;
 use vatten_core::record::reading::{Values, When};
 use vatten_store::finding::NewFinding;
 use vatten_store::firing::Past;
@@ -17,7 +18,11 @@ use vatten_store::reading::NewReading;
 
 /// The events of a firing under new ids. An older file undoes by position: what it took back is the event
 /// that confirmed that action last.
-pub(super) fn events_of(files: &[EventFile], shift: Duration) -> Result<Vec<Past>, Faults> {
+pub(super) fn events_of(
+    files: &[EventFile],
+    shift: Duration,
+    stations: &HashMap<Uuid, Uuid>,
+) -> Result<Vec<Past>, Faults> {
     let mut ids: HashMap<Uuid, Uuid> = HashMap::new();
     let mut confirmed: HashMap<u64, Uuid> = HashMap::new();
     let mut past: Vec<Past> = Vec::with_capacity(files.len());
@@ -48,6 +53,24 @@ pub(super) fn events_of(files: &[EventFile], shift: Duration) -> Result<Vec<Past
         let what = match what {
             FiringEvent::Undo { event } => FiringEvent::Undo {
                 event: ids.get(&event).copied().unwrap_or(event),
+            },
+            FiringEvent::Say {
+                step,
+                round,
+                temperature_c,
+                by,
+                lasted_s,
+                note,
+            } => FiringEvent::Say {
+                step,
+                round,
+                temperature_c,
+                by: by.map(|by| Sighting {
+                    eye_id: by.eye_id.and_then(|id| stations.get(&id).copied()),
+                    ..by
+                }),
+                lasted_s,
+                note,
             },
             other => other,
         };

@@ -114,6 +114,7 @@ impl MadeFile {
             stations: Stations {
                 kiln: moved(stations.kiln),
                 oven: moved(stations.oven),
+                eye: moved(stations.eye),
             },
             checks: checks.unwrap_or_default(),
         });

@@ -99,6 +99,18 @@ fn with_stations(plan: &Plan, ids: &Ids) -> Result<Plan, Faults> {
     let mut c = Checker::default();
     let mut steps = plan.steps().to_vec();
     for (i, step) in steps.iter_mut().enumerate() {
+        if let Some((Some(by), _)) = step.judged()
+            && let Some(id) = by.eye_id
+        {
+            match ids.stations.get(&id) {
+                Some(to) => by.eye_id = Some(*to),
+                None if !ids.complete => by.eye_id = None,
+                None => {
+                    let field = format!("steps[{i}].by.eye_id");
+                    c.refuse(field, "This is no station of the file.");
+                }
+            }
+        }
         if let Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. } = step
             && let Some(id) = station_id
         {

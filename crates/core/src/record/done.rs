@@ -1,9 +1,12 @@
 //! What was really done: the plan as the presses, the clock and the smith's own word say it went. Physics,
 //! learning, diagnosis, lessons and comparison all go by this.
 
-use crate::process::firing::{FiringAction, FiringEvent, Mark, State, actions};
+use crate::material::steel::Steel;
+use crate::process::plan::Plan;
+use crate::process::sighting::Sighting;
 use crate::process::step::{Stage, Step};
 use crate::quantity::units::{Celsius, Quantity, Seconds};
+use crate::record::firing::{FiringAction, FiringEvent, Mark, State, actions};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -22,6 +25,21 @@ pub struct Done {
     /// What was pressed, or not pressed, and does not count.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub doubts: Vec<Doubt>,
+}
+
+impl Done {
+    /// The same of a steel: what an eye judged is as hot as that usually means for it.
+    #[must_use]
+    pub fn judged_on(mut self, steel: &Steel) -> Self {
+        self.steps = Plan::stored(self.steps).judged_on(steel).steps().to_vec();
+        self
+    }
+
+    /// It as a plan.
+    #[must_use]
+    pub fn plan(self) -> Plan {
+        Plan::done(self.steps, self.untempered_s)
+    }
 }
 
 /// Something of a firing that does not count, and why.
@@ -63,6 +81,7 @@ const SHORTEST_WAIT_S: f64 = 60.0;
 #[derive(Debug, Clone, Copy, Default)]
 struct Real {
     temperature_c: Option<Celsius>,
+    by: Option<Sighting>,
     lasted_s: Option<Seconds>,
 }
 
@@ -157,6 +176,7 @@ fn hear(steps: &[Step], state: &State, real: &mut Rounds) {
             step,
             round,
             temperature_c,
+            by,
             lasted_s,
             ..
         } = said
@@ -174,6 +194,7 @@ fn hear(steps: &[Step], state: &State, real: &mut Rounds) {
         for round in rounds {
             let entry = real.entry((*step, round)).or_default();
             entry.temperature_c = temperature_c.or(entry.temperature_c);
+            entry.by = by.or(entry.by);
             entry.lasted_s = lasted_s.or(entry.lasted_s);
         }
     }
@@ -226,6 +247,12 @@ fn really(step: &Step, rounds: &[Real]) -> Vec<Step> {
         }
         if let Some(t) = real.temperature_c {
             set_temperature(&mut step, n, t);
+        }
+        // A thermocouple says more than an eye, and an eye more than a plan.
+        if (real.temperature_c.is_some() || real.by.is_some())
+            && let Some((by, _)) = step.judged()
+        {
+            *by = real.by.filter(|_| real.temperature_c.is_none());
         }
     }
     vec![step]
@@ -284,8 +311,7 @@ fn set_temperature(step: &mut Step, round: usize, t: Celsius) {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::process::firing::{Event, state};
-    use crate::process::plan::Plan;
+    use crate::record::firing::{Event, state};
     use crate::simulation::physics::tests::plan;
     use crate::simulation::simulated::hours_untempered;
     use rstest::rstest;
@@ -327,6 +353,7 @@ mod tests {
                 temperature_c: Some(Celsius::clamped(celsius)),
                 lasted_s: Some(Seconds::clamped(lasted_s)),
                 note: String::new(),
+                by: None,
             },
             at_ms: 0,
         }
@@ -432,7 +459,7 @@ mod tests {
         let presses = presses(&[0.0, 60.0, 300.0, 2.0, 30.0, 36_000.0]);
         let done = done(&presses);
         assert_eq!(done.untempered_s, Some(Seconds::clamped(36_000.0)));
-        assert_eq!(hours_untempered(&Plan::done(done.clone())), 10.0);
+        assert_eq!(hours_untempered(&done.clone().plan()), 10.0);
         assert_eq!(hours_untempered(&Plan::stored(done.steps)), 0.0);
     }
 

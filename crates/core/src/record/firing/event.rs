@@ -3,8 +3,10 @@
 
 use super::action::{Doing, FiringAction, Mark, actions};
 use crate::process::operator::Operator;
+use crate::process::sighting::Sighting;
 use crate::process::step::Step;
 use crate::quantity::units::{Celsius, Seconds};
+use crate::record::finding::Finding;
 use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
 use uuid::Uuid;
@@ -37,12 +39,20 @@ pub enum FiringEvent {
         /// Real temperature, °C.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         temperature_c: Option<Celsius>,
+        /// How hot it was by eye or magnet, where no instrument said it.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<Sighting>,
         /// Real soak or hold, of each round of a temper, s.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         lasted_s: Option<Seconds>,
         /// A remark.
         #[serde(default, skip_serializing_if = "String::is_empty")]
         note: String,
+    },
+    /// Something was found of the blade.
+    Found {
+        /// What.
+        found: Finding,
     },
     /// Who quenches; the last one said counts. `hand` in older records.
     #[serde(alias = "hand")]
@@ -89,6 +99,19 @@ pub enum Refusal {
     /// The plan has no such step.
     #[error("The plan has no such step.")]
     NoSuchStep,
+    /// It was not quenched yet, so that nothing can have come of it.
+    #[error("This blade was not quenched yet, so nothing can have come of it.")]
+    NotQuenched,
+}
+
+/// Something that was found at the fire.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct FoundAtFire {
+    /// The event that said it; the finding has the same id.
+    pub event: Uuid,
+    /// What.
+    pub found: Finding,
 }
 
 /// What the events so far amount to.
@@ -115,6 +138,9 @@ pub struct State {
     pub closed: bool,
     /// What was said to differ, step and event in order.
     pub said: Vec<FiringEvent>,
+    /// What was found of the blade at the fire, in order.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub found: Vec<FoundAtFire>,
     /// Who quenches, when said; `hand` in older records.
     #[serde(default, alias = "hand", skip_serializing_if = "Option::is_none")]
     pub operator: Option<Operator>,
@@ -161,7 +187,7 @@ impl State {
 /// The first event that cannot be, see [`Refusal`].
 ///
 /// ```
-/// use vatten_core::process::firing::state;
+/// use vatten_core::record::firing::state;
 /// let at_start = state(&[], &[]).unwrap();
 /// assert_eq!(at_start.position, 0);
 /// ```
@@ -179,7 +205,7 @@ pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
         let late = said_late
             || matches!(
                 event.what,
-                FiringEvent::Say { .. } | FiringEvent::Operator { .. }
+                FiringEvent::Say { .. } | FiringEvent::Operator { .. } | FiringEvent::Found { .. }
             );
         if state.closed && !late {
             return Err(Refusal::Closed);
@@ -216,13 +242,25 @@ pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
                 }
                 said.push((event.id, &event.what));
             }
+            FiringEvent::Found { found } => {
+                let confirmed = &actions[..state.position.min(actions.len())];
+                let quenched = confirmed.iter().any(|a| a.mark == Mark::Quenched);
+                if !quenched && !found.is_early() {
+                    return Err(Refusal::NotQuenched);
+                }
+                said.push((event.id, &event.what));
+            }
             FiringEvent::Operator { .. } => said.push((event.id, &event.what)),
             FiringEvent::Close => state.closed = true,
         }
     }
-    for (_, what) in said {
+    for (event, what) in said {
         match what {
             FiringEvent::Operator { name } => state.operator = Some(name.clone()),
+            FiringEvent::Found { found } => state.found.push(FoundAtFire {
+                event,
+                found: found.clone(),
+            }),
             what => state.said.push(what.clone()),
         }
     }
@@ -340,6 +378,7 @@ mod tests {
             temperature_c: None,
             lasted_s: None,
             note: "from the logger".to_owned(),
+            by: None,
         };
         assert_eq!(then(say(9, None)), Err(Refusal::NoSuchStep));
         assert_eq!(then(say(2, Some(2))), Err(Refusal::NoSuchRound));
