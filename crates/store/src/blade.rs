@@ -180,7 +180,8 @@ macro_rules! blades {
             ) p on true
             left join lateral (
                 select id, state, closed_at, untempered_since from firing
-                where workshop_id = b.workshop_id and blade_id = b.id order by id desc limit 1
+                where workshop_id = b.workshop_id and blade_id = b.id and coalesce(state ->> 'end', '') <> 'mistake'
+                order by id desc limit 1
             ) f on true "# + $tail,
             $($argument),*
         )

@@ -11,9 +11,10 @@ use vatten_core::advice::found::{Now, what_now};
 use vatten_core::prediction::Prediction;
 use vatten_core::prediction::made::Made;
 use vatten_core::process::operator::Operator;
+use vatten_core::process::plan::Plan;
 use vatten_core::process::step::Step;
 use vatten_core::record::done::{Done, as_done};
-use vatten_core::record::firing::{self, Event, FiringAction, FiringEvent, Refusal, State};
+use vatten_core::record::firing::{self, End, Event, FiringAction, FiringEvent, Refusal, State};
 
 /// A firing with where it stands.
 #[derive(Debug, Clone, PartialEq)]
@@ -480,9 +481,28 @@ pub async fn happen(
     .execute(&mut *tx)
     .await?;
     keep_found(&mut tx, workshop, firing_id, new).await?;
+    if state.end == End::Mistake {
+        let blade_id = blade_of(&mut tx, workshop, firing_id).await?;
+        let anew = Plan::stored(plan.steps.0.clone());
+        crate::plan::insert(&mut *tx, workshop, blade_id, &anew).await?;
+    }
     settle(&mut tx, workshop, firing_id, &state, new.at).await?;
     tx.commit().await?;
     get(&mut *db, workshop, firing_id).await
+}
+
+async fn blade_of(
+    tx: &mut PgConnection,
+    workshop: WorkshopId,
+    firing_id: Uuid,
+) -> Result<Uuid, Error> {
+    Ok(sqlx::query_scalar!(
+        "select blade_id from firing where workshop_id = $1 and id = $2",
+        workshop.uuid(),
+        firing_id
+    )
+    .fetch_one(tx)
+    .await?)
 }
 
 /// What was found at the fire is a finding of the blade, under the id of the event that said it; taken back it is
@@ -495,13 +515,7 @@ async fn keep_found(
 ) -> Result<(), Error> {
     match &new.what {
         FiringEvent::Found { found } => {
-            let blade_id = sqlx::query_scalar!(
-                "select blade_id from firing where workshop_id = $1 and id = $2",
-                workshop.uuid(),
-                firing_id
-            )
-            .fetch_one(&mut *tx)
-            .await?;
+            let blade_id = blade_of(tx, workshop, firing_id).await?;
             let kept = NewFinding {
                 id: new.id,
                 found: found.clone(),
@@ -532,6 +546,7 @@ fn refusal(refusal: &Refusal) -> Error {
         Refusal::Closed => "kind",
         Refusal::NoSuchStep => "step",
         Refusal::NotQuenched => "found",
+        Refusal::WasQuenched => "end",
         Refusal::NoSuchRound => "round",
         Refusal::NoSuchEvent | Refusal::NotTheLast => "event",
         _ => "action",

@@ -163,7 +163,7 @@ pub async fn fired(
         r#", f.prediction as "prediction: Json<Prediction>""#,
         r#"where f.workshop_id = $1 and f.blade_id = any($2) and (f.state ->> 'quenched')::boolean
            and not exists (select from firing g where g.workshop_id = f.workshop_id
-               and g.blade_id = f.blade_id and g.id > f.id)"#,
+               and g.blade_id = f.blade_id and g.id > f.id and coalesce(g.state ->> 'end', '') <> 'mistake')"#,
         workshop.uuid(),
         blades
     )

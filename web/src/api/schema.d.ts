@@ -3279,6 +3279,8 @@ export interface components {
              */
             at?: string | null;
             by?: components["schemas"]["SightingDraft"] | null;
+            /** @description How it ended, for `close`: `done`, `abandoned` or `mistake`; done when left out. */
+            end?: string | null;
             /**
              * Format: uuid
              * @description The event that is taken back, for `undo`.
@@ -4088,6 +4090,11 @@ export interface components {
              */
             together: boolean;
         };
+        /**
+         * @description How a firing ended.
+         * @enum {string}
+         */
+        FiringEnd: "done" | "abandoned" | "mistake";
         /** @description What a smith can do in a firing. */
         FiringEvent: {
             /** @description Its position; `beat` in older records. */
@@ -4128,6 +4135,8 @@ export interface components {
             /** @description Who. */
             name: components["schemas"]["Operator"];
         } | {
+            /** @description How it ended. */
+            end?: components["schemas"]["FiringEnd"];
             /** @enum {string} */
             kind: "close";
         };
@@ -7040,6 +7049,8 @@ export interface components {
             /** @description When each confirmed action was confirmed, ms. */
             confirmed_ms: number[];
             doing?: components["schemas"]["Doing"] | null;
+            /** @description How it ended. */
+            end?: components["schemas"]["FiringEnd"];
             /** @description What was found of the blade at the fire, in order. */
             found?: components["schemas"]["FoundAtFire"][];
             operator?: components["schemas"]["Operator"] | null;

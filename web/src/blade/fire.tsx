@@ -55,6 +55,13 @@ export function doubtSentence(doubt: Doubt, firing: Firing): string {
   return `${name}${round} was pressed for ${span(doubt.pressed_s)}, too far from the plan to be believed: ${span(doubt.counted_s)} counts, unless you say how long it was.`;
 }
 
+/** Whether it goes on, and how it ended. */
+function endOf(firing: Firing): string {
+  if (!firing.closed_at) return ", going on";
+  if (firing.state.end === "mistake") return ", begun by mistake: nothing was done to the blade";
+  return firing.state.end === "abandoned" ? ", abandoned" : ", closed";
+}
+
 function Past({ firing, number }: { firing: Firing; number: number }) {
   const { show } = useUnits();
   const p = firing.prediction.hardness;
@@ -62,7 +69,7 @@ function Past({ firing, number }: { firing: Firing; number: number }) {
   return (
     <li>
       <b>Firing {number}</b>, {when(firing.started_at)}
-      {firing.closed_at ? ", closed" : ", going on"}. Predicted when frozen: as quenched{" "}
+      {endOf(firing)}. Predicted when frozen: as quenched{" "}
       <span className="num">{hrc(p.as_quenched.middle)}</span>, tempered{" "}
       <span className="num">{hrc(p.tempered.middle)}</span> ({hrc(p.tempered.low)} to{" "}
       {hrc(p.tempered.high)}) HRC.

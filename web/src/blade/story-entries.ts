@@ -121,7 +121,13 @@ function ofFiring(firing: Firing, events: EventRow[], number: number, words: Wor
         note: what.note || undefined,
       });
     } else if (what.kind === "close") {
-      all.push({ at: when, text: `Firing ${number} closed` });
+      const how =
+        what.end === "mistake"
+          ? "was begun by mistake: nothing was done to the blade"
+          : what.end === "abandoned"
+            ? "abandoned"
+            : "closed";
+      all.push({ at: when, text: `Firing ${number} ${how}` });
     }
     // What was found stands in the story as the finding that it is.
     for (const t of all.slice(count)) known.set(id, t);

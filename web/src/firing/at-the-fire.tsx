@@ -25,6 +25,7 @@ import { event, moment, type What } from "./press";
 import { rounds, SayForm } from "./say-form";
 import { isHeat, SeenForm } from "./seen-form";
 import { useSignals } from "./signal";
+import { StopHere } from "./stop-here";
 import { Thread } from "./thread";
 import { soundAt } from "./timing";
 import { lastEvent, lastWith, standingWith } from "./together";
@@ -143,6 +144,8 @@ function Heading({ firing, stepAt }: { firing: Firing; stepAt: number }) {
 function headline(firing: Firing): string {
   const { actions } = firing;
   const { position } = firing.state;
+  if (firing.state.end === "mistake") return "Begun by mistake";
+  if (firing.state.end === "abandoned") return "Abandoned";
   if (firing.closed_at) return "Closed";
   if (position >= actions.length) return "All steps are done";
   const [last, next] = [actions[position - 1], actions[position]];
@@ -285,6 +288,15 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
               ...(said ? [of({ kind: "say", step: stepAt, ...said })] : []),
               ...(operator ? [of({ kind: "operator", name: operator })] : []),
             ]);
+            setPanel(null);
+          }}
+        />
+      )}
+      {panel === "said" && (
+        <StopHere
+          firing={firing}
+          onEnd={async (end) => {
+            await write([{ firing: firing.id, what: { kind: "close", end } }]);
             setPanel(null);
           }}
         />

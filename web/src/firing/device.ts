@@ -16,6 +16,8 @@ export interface EventBody {
   step?: number;
   round?: number;
   temperature_c?: number;
+  /** How it ended, where not as most do. */
+  end?: "abandoned" | "mistake";
   /** What was found. */
   found?: Finding;
   /** By what a heat was judged. */

@@ -13,6 +13,7 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
   // What was said here and not taken back, in order.
   let spoken: EventBody[] = [];
   let found = firing.state.found ?? [];
+  let { end } = firing.state;
   let closed_at = firing.closed_at;
   for (const event of events) {
     const told =
@@ -43,6 +44,7 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
       if (event.found) found = [...found, { event: event.id, found: event.found }];
     } else if (event.kind === "close") {
       closed = true;
+      end = event.end ?? end;
       closed_at = new Date(atMs(event)).toISOString();
     }
   }
@@ -84,6 +86,7 @@ export function fold(firing: Firing, events: EventBody[]): Firing {
       quenched,
       tempered: quenched && position === actions.length && tempers,
       closed,
+      end,
       said: [...firing.state.said, ...said],
       found: found.length > 0 ? found : undefined,
       operator:

@@ -29,6 +29,9 @@ export function standing(blade: Blade, now: number): Standing {
       loud: false,
     };
   }
+  if (state?.end === "abandoned") {
+    return { group: "bench", text: `abandoned, ${state.quenched ? "hard" : "soft"}`, loud: false };
+  }
   if (state?.tempered) return { group: "bench", text: "tempered: read and finish", loud: false };
   if (blade.firing_id) return { group: "bench", text: "fired", loud: false };
   return { group: "bench", text: blade.plan_id ? "planned" : "no plan yet", loud: false };

@@ -6,7 +6,7 @@ use crate::process::plan::Plan;
 use crate::process::sighting::Sighting;
 use crate::process::step::{Stage, Step};
 use crate::quantity::units::{Celsius, Quantity, Seconds};
-use crate::record::firing::{FiringAction, FiringEvent, Mark, State, actions};
+use crate::record::firing::{End, FiringAction, FiringEvent, Mark, State, actions};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -142,8 +142,8 @@ pub fn as_done(steps: &[Step], state: &State) -> Done {
             .is_none_or(|entry| entry.lasted_s.is_none()),
         Doubt::NotPressed { .. } => true,
     });
-    if state.closed {
-        let pressed = |i: usize| timed.iter().any(|(action, _)| action.step == i);
+    let pressed = |i: usize| timed.iter().any(|(action, _)| action.step == i);
+    if state.closed && state.end == End::Done {
         let missed = (0..steps.len()).filter(|i| !pressed(*i));
         doubts.extend(missed.map(|step| Doubt::NotPressed { step }));
     }
@@ -153,7 +153,13 @@ pub fn as_done(steps: &[Step], state: &State) -> Done {
         untempered_s: untempered(&timed),
         doubts,
     };
-    for (i, step) in steps.iter().enumerate() {
+    // Where it was broken off, what was not pressed was not done; where it was begun by mistake, nothing was.
+    let was_done = |i: usize| match state.end {
+        End::Done => true,
+        End::Abandoned => pressed(i),
+        End::Mistake => false,
+    };
+    for (i, step) in steps.iter().enumerate().filter(|(i, _)| was_done(*i)) {
         let rounds: Vec<Real> = (0..step.rounds())
             .map(|round| real.get(&(i, round)).copied().unwrap_or_default())
             .collect();
@@ -482,7 +488,7 @@ mod tests {
         assert!(done(&events).doubts.is_empty());
         events.push(Event {
             id: Uuid::from_u128(77),
-            what: FiringEvent::Close,
+            what: FiringEvent::Close { end: End::Done },
             at_ms: 0,
         });
         assert_eq!(done(&events).doubts, [Doubt::NotPressed { step: 2 }]);

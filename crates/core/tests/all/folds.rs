@@ -71,6 +71,12 @@ fn folds_are_as_written_down() {
             &[json!({"kind": "close"}), crack][..],
         ]
         .concat(),
+        [&all[..2], &[json!({"kind": "close", "end": "mistake"})]].concat(),
+        [
+            &all[..=hard],
+            &[json!({"kind": "close", "end": "abandoned"})],
+        ]
+        .concat(),
     ];
     let cases: Vec<Value> = lists
         .into_iter()

@@ -15,7 +15,7 @@ use vatten_core::process::step_draft::{
 };
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::record::done::as_done;
-use vatten_core::record::firing::{Event, FiringEvent, actions, state};
+use vatten_core::record::firing::{End, Event, FiringEvent, actions, state};
 use vatten_core::record::reading::Values;
 
 fn number() -> impl Strategy<Value = Option<f64>> {
@@ -301,7 +301,7 @@ proptest! {
                     1 => FiringEvent::Undo { event: uuid::Uuid::from_u128(*at as u128) },
                     2 => FiringEvent::Say { step: *at, round: (at % 3).checked_sub(1), temperature_c: None, lasted_s: None, note: String::new(), by: None, },
                     3 => FiringEvent::Operator { name: vatten_core::process::operator::Operator::parse("Tove").unwrap() },
-                    _ => FiringEvent::Close,
+                    _ => FiringEvent::Close { end: [End::Done, End::Abandoned, End::Mistake][at % 3] },
                 },
                 at_ms: i as i64 * every,
             })
@@ -313,7 +313,7 @@ proptest! {
             prop_assert!(!now.tempered || now.untempered_since_ms.is_none());
             let done = as_done(&steps, &now);
             prop_assert_eq!(done.planned.len(), done.steps.len());
-            prop_assert!(done.plan().last_quench().is_some());
+            prop_assert!(now.end != End::Done || done.plan().last_quench().is_some());
         }
     }
 

@@ -15,7 +15,7 @@ use vatten_core::process::step::Step;
 use vatten_core::quantity::units::{Celsius, Quantity};
 use vatten_core::quantity::validation::Checker;
 use vatten_core::record::finding::Finding;
-use vatten_core::record::firing::FiringEvent;
+use vatten_core::record::firing::{End, FiringEvent};
 use vatten_store::finding::{FindingRow, NewFinding};
 use vatten_store::firing::Past;
 use vatten_store::{PgPool, blade, finding, firing};
@@ -143,7 +143,7 @@ pub async fn create(
         let by = Some(me.person_id);
         let close = Past {
             id: Uuid::now_v7(),
-            what: FiringEvent::Close,
+            what: FiringEvent::Close { end: End::Done },
             at: OffsetDateTime::now_utc(),
             device_at: None,
         };

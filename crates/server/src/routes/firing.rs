@@ -21,7 +21,7 @@ use vatten_core::process::station::StationKind;
 use vatten_core::quantity::units::{Celsius, Quantity, Seconds};
 use vatten_core::quantity::validation::{Checker, Faults};
 use vatten_core::record::finding::Finding;
-use vatten_core::record::firing::FiringEvent;
+use vatten_core::record::firing::{End, FiringEvent};
 use vatten_core::simulation::simulated::STEP_MM;
 use vatten_store::firing::{Frozen, Past};
 use vatten_store::{Error, PgPool, blade, clay, firing, plan, station};
@@ -76,6 +76,8 @@ pub struct EventBody {
     #[serde(default)]
     #[cfg_attr(feature = "schema", schema(max_length = 500))]
     pub note: String,
+    /// How it ended, for `close`: `done`, `abandoned` or `mistake`; done when left out.
+    pub end: Option<String>,
     /// Who quenches, for `operator`.
     #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 40))]
     pub name: Option<String>,
@@ -151,7 +153,12 @@ impl EventBody {
             "operator" | "hand" => c
                 .take(Operator::parse(self.name.as_deref().unwrap_or_default()))
                 .map(|name| FiringEvent::Operator { name }),
-            "close" => Some(FiringEvent::Close),
+            "close" => match self.end.as_deref() {
+                None => Some(FiringEvent::Close { end: End::Done }),
+                Some(end) => c
+                    .take(End::parse(end))
+                    .map(|end| FiringEvent::Close { end }),
+            },
             _ => c.take(Err(Faults::with_allowed(
                 "kind",
                 "There is no such event.",

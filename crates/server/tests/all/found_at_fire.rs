@@ -218,3 +218,91 @@ async fn a_file_and_a_bow_are_answered_at_the_fire(pool: PgPool) {
     assert_eq!(kept, ["file", "straight"]);
     stage.end().await;
 }
+
+/// A firing that was begun by mistake leaves nothing; one that was broken off leaves what was pressed.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_firing_is_begun_by_mistake_or_broken_off(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let id = me.blade("1084").await;
+    let steps = me.get(&format!("/api/v1/blades/{id}/plan")).await.ok()["steps"].clone();
+    let firing = me.start(&id).await;
+    me.post(&path(&firing), &json!({ "kind": "confirm", "action": 0 }))
+        .await
+        .ok();
+    let end = |how: &str| json!({ "kind": "close", "end": how });
+    let odd = me.post(&path(&firing), &end("by lightning")).await;
+    assert_eq!((odd.status, odd.fields()), (422, vec!["end"]));
+    let ended = me.post(&path(&firing), &end("mistake")).await.ok();
+    assert_eq!(ended["done"]["steps"], json!([]));
+    let stands = me.get(&format!("/api/v1/blades/{id}")).await.ok();
+    assert!(stands["firing_id"].is_null(), "{stands}");
+    // The plan is there to be changed, as it was.
+    let plan = me.get(&format!("/api/v1/blades/{id}/plan")).await.ok();
+    assert!(plan["frozen_at"].is_null());
+    assert_eq!(plan["steps"], steps);
+    // The record says so.
+    let all = me.get(&format!("/api/v1/blades/{id}/firings")).await.ok();
+    assert_eq!(all[0]["state"]["end"], "mistake");
+
+    let firing = me.start(&id).await;
+    quenched(&me, &firing).await;
+    // It happened: that is no mistake any more.
+    let late = me.post(&path(&firing), &end("mistake")).await;
+    assert_eq!((late.status, late.fields()), (409, vec!["end"]));
+    let ended = me.post(&path(&firing), &end("abandoned")).await.ok();
+    let kinds: Vec<&Value> = ended["done"]["steps"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|s| &s["kind"])
+        .collect();
+    assert_eq!(kinds.last().unwrap().as_str(), Some("quench"), "{kinds:?}");
+    assert!(ended["done"]["doubts"].is_null());
+    let twice = me.post(&path(&firing), &end("abandoned")).await;
+    assert_eq!((twice.status, twice.fields()), (409, vec!["kind"]));
+    let stands = me.get(&format!("/api/v1/blades/{id}")).await.ok();
+    assert!(!stands["untempered_since"].is_null(), "hard as it is");
+    // What it was quenched to is read and learned from, though the tempers never came.
+    let read = json!({ "stage": "as_quenched", "values_hrc": [64.0, 64.5, 64.0] });
+    me.post(&format!("/api/v1/blades/{id}/readings"), &read)
+        .await
+        .ok();
+    assert_eq!(me.get("/api/v1/lessons").await.ok()["records"], 1);
+    // Out and in again both end as they did.
+    let third = Asker::shop(&client, "third").await;
+    let exported = me.get("/api/v1/export").await.ok();
+    third.post("/api/v1/import", &exported).await.ok();
+    let again = third.get("/api/v1/export").await.ok().to_string();
+    assert!(again.contains("\"mistake\"") && again.contains("\"abandoned\""));
+}
+
+/// On a phone: begun by mistake, and taken for that.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_mistake_is_said_at_the_fire(pool: PgPool) {
+    let server = Server::over(&pool).await;
+    let profile = std::env::temp_dir().join(format!("vatten-chrome-{}", server.port));
+    let cookie = server.demo();
+    let stage = Stage::browser(server, profile, 390, 844).await;
+    stage.demo().await;
+    let ask = |method: &str, path: &str, body: &Value| {
+        stage.server.json(method, path, &cookie, body).unwrap()
+    };
+    let made = ask("POST", "/api/v1/blades", &blade("1084"));
+    let id = made["id"].as_str().unwrap();
+    let version = ask("GET", &format!("/api/v1/blades/{id}/plan"), &Value::Null)["version"].clone();
+    let start = json!({ "plan_version": version });
+    let firing = ask("POST", &format!("/api/v1/blades/{id}/firings"), &start);
+    stage
+        .go(&format!("/firings/{}", firing["id"].as_str().unwrap()))
+        .await;
+    stage.click("button", "In the fire").await;
+    stage.click("button", "It went otherwise").await;
+    stage.click("button", "Begun by mistake").await;
+    stage.see_text("div", "nothing is learned from this").await;
+    stage.click("button", "Yes, it was a mistake").await;
+    stage.see_text("h1", "Begun by mistake").await;
+    stage.go(&format!("/blades/{id}/plan")).await;
+    stage.see_text("button", "Double").await;
+    stage.end().await;
+}

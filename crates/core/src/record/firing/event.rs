@@ -6,6 +6,7 @@ use crate::process::operator::Operator;
 use crate::process::sighting::Sighting;
 use crate::process::step::Step;
 use crate::quantity::units::{Celsius, Seconds};
+use crate::quantity::validation::{Faults, named};
 use crate::record::finding::Finding;
 use serde::{Deserialize, Serialize};
 use std::collections::HashSet;
@@ -61,7 +62,55 @@ pub enum FiringEvent {
         name: Operator,
     },
     /// The firing is over.
-    Close,
+    Close {
+        /// How it ended.
+        #[serde(default, skip_serializing_if = "End::is_done")]
+        end: End,
+    },
+}
+
+/// How a firing ended.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Default,
+    Serialize,
+    Deserialize,
+    strum::IntoStaticStr,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = FiringEnd))]
+pub enum End {
+    /// What was not pressed was done as planned.
+    #[default]
+    Done,
+    /// It was broken off: what was not pressed was not done.
+    Abandoned,
+    /// It was begun by mistake: nothing was done to the blade.
+    Mistake,
+}
+
+impl End {
+    /// As most firings end.
+    #[must_use]
+    pub fn is_done(&self) -> bool {
+        *self == Self::Done
+    }
+
+    /// Finds one by its identifier.
+    ///
+    /// # Errors
+    /// A fault at `end` that lists them.
+    pub fn parse(text: &str) -> Result<Self, Faults> {
+        named("end", text, || {
+            "A firing does not end like that.".to_owned()
+        })
+    }
 }
 
 /// An event: what happened and when, in milliseconds since 1970.
@@ -99,6 +148,9 @@ pub enum Refusal {
     /// The plan has no such step.
     #[error("The plan has no such step.")]
     NoSuchStep,
+    /// It was quenched: that happened.
+    #[error("It was quenched, and that happened: abandon the firing instead.")]
+    WasQuenched,
     /// It was not quenched yet, so that nothing can have come of it.
     #[error("This blade was not quenched yet, so nothing can have come of it.")]
     NotQuenched,
@@ -136,6 +188,9 @@ pub struct State {
     pub tempered: bool,
     /// The firing is over.
     pub closed: bool,
+    /// How it ended.
+    #[serde(default, skip_serializing_if = "End::is_done")]
+    pub end: End,
     /// What was said to differ, step and event in order.
     pub said: Vec<FiringEvent>,
     /// What was found of the blade at the fire, in order.
@@ -251,7 +306,14 @@ pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
                 said.push((event.id, &event.what));
             }
             FiringEvent::Operator { .. } => said.push((event.id, &event.what)),
-            FiringEvent::Close => state.closed = true,
+            FiringEvent::Close { end } => {
+                let confirmed = &actions[..state.position.min(actions.len())];
+                if *end == End::Mistake && confirmed.iter().any(|a| a.mark == Mark::Quenched) {
+                    return Err(Refusal::WasQuenched);
+                }
+                state.closed = true;
+                state.end = *end;
+            }
         }
     }
     for (event, what) in said {
@@ -339,7 +401,7 @@ mod tests {
         events.extend(confirm(3, 1000));
         let close = Event {
             id: id(900),
-            what: FiringEvent::Close,
+            what: FiringEvent::Close { end: End::Done },
             at_ms: 9000,
         };
         events.extend([close, say("Aksel")]);
@@ -383,8 +445,8 @@ mod tests {
         assert_eq!(then(say(9, None)), Err(Refusal::NoSuchStep));
         assert_eq!(then(say(2, Some(2))), Err(Refusal::NoSuchRound));
         let mut closed = confirm(1, 1);
-        closed.push(at(91, FiringEvent::Close, 2));
-        closed.push(at(92, FiringEvent::Close, 3));
+        closed.push(at(91, FiringEvent::Close { end: End::Done }, 2));
+        closed.push(at(92, FiringEvent::Close { end: End::Done }, 3));
         assert_eq!(state(&steps, &closed), Err(Refusal::Closed));
         closed[2].what = say(0, None);
         let late = state(&steps, &closed).unwrap();
@@ -419,7 +481,7 @@ mod tests {
         let events = [
             at(1, operator("Tove"), 1),
             at(2, operator("Aksel"), 2),
-            at(3, FiringEvent::Close, 3),
+            at(3, FiringEvent::Close { end: End::Done }, 3),
             at(4, FiringEvent::Undo { event: id(2) }, 4),
         ];
         assert_eq!(

@@ -5,4 +5,4 @@ mod action;
 mod event;
 
 pub use action::{ActionKind, Caution, Doing, FiringAction, Heat, Mark, actions};
-pub use event::{Event, FiringEvent, Refusal, State, state};
+pub use event::{End, Event, FiringEvent, FoundAtFire, Refusal, State, state};
