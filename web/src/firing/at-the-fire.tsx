@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import type { Firing, Sighting } from "../api/client";
+import type { Firing, Sighting, Step } from "../api/client";
 import { serverNow } from "../api/clock";
 import { Boundary } from "../boundary";
 import { stepSentence } from "../drawing/step-words";
@@ -16,16 +16,14 @@ import { Cautions } from "./cautions";
 import { ClockFace } from "./clock-face";
 import { FireStrip } from "./fire-strip";
 import css from "./firing.module.css";
-import { FoundForm, stageOf } from "./found-form";
+import { stageOf } from "./found-form";
 import { journal } from "./journal";
 import { useKiln } from "./kiln-line";
-import { keepOperator } from "./operator";
+import { type Kept, Panel, type Which } from "./panel";
 import { PlainHttp } from "./plain-http";
 import { event, moment, type What } from "./press";
-import { rounds, SayForm } from "./say-form";
-import { isHeat, SeenForm } from "./seen-form";
+import { isHeat } from "./seen-form";
 import { useSignals } from "./signal";
-import { StopHere } from "./stop-here";
 import { Thread } from "./thread";
 import { soundAt } from "./timing";
 import { lastEvent, lastWith, standingWith } from "./together";
@@ -189,14 +187,47 @@ function LastFound({ firing, onTakeBack }: { firing: Firing; onTakeBack: (id: st
   );
 }
 
+/** What else can be pressed. */
+function Others(props: {
+  firing: Firing;
+  step: Step | undefined;
+  onUndo: () => void;
+  onOpen: (which: Which) => void;
+}) {
+  const { firing, step, onOpen } = props;
+  const { position } = firing.state;
+  const closed = !!firing.closed_at;
+  return (
+    <div className={css.alt}>
+      <button type="button" disabled={position === 0 || closed} onClick={props.onUndo}>
+        Undo
+      </button>
+      {isHeat(step) && position > 0 && (
+        <button type="button" disabled={closed} onClick={() => onOpen("seen")}>
+          Colour, magnet
+        </button>
+      )}
+      {(position === 0 || stageOf(firing) !== "before") && (
+        <button type="button" onClick={() => onOpen("found")}>
+          Found
+        </button>
+      )}
+      <button type="button" disabled={closed} onClick={() => onOpen("said")}>
+        It went otherwise
+      </button>
+      <Link to={`/blades/${firing.blade_id}/fire`}>Leave</Link>
+    </div>
+  );
+}
+
 /** One blade at the fire. */
 export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
-  const { show, say } = useUnits();
+  const { say } = useUnits();
   const tick = useNow(firing.state.position > 0 ? 100 : 250);
   // The tick makes it anew; what is shown is the time of the server.
   const now = useMemo(() => (tick > 0 ? serverNow() : 0), [tick]);
-  const [panel, setPanel] = useState<"said" | "seen" | "found" | null>(null);
-  const [kept, setKept] = useState<{ id: string; by: Sighting } | null>(null);
+  const [panel, setPanel] = useState<Which | null>(null);
+  const [kept, setKept] = useState<Kept | null>(null);
   const [together, toggleTogether] = useTogether();
   useAwake(!firing.closed_at);
   const { actions } = firing;
@@ -245,65 +276,20 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
         onTakeBack={(id) => write([{ firing: firing.id, what: { kind: "undo", event: id } }])}
       />
       <PlainHttp />
-      {panel === "seen" && step && isHeat(step) && "temperature_c" in step && (
-        <SeenForm
+      {panel && (
+        <Panel
+          which={panel}
           firing={firing}
-          step={step}
+          stepAt={stepAt}
           now={now}
-          atHeat={last?.mark === "hold_begins" && last.step === stepAt}
-          onCancel={() => setPanel(null)}
-          onSeen={async (seen) => {
-            const [id] = await write([
-              { firing: firing.id, what: { kind: "say", step: stepAt, ...seen } },
-            ]);
-            setKept(id ? { id, by: seen.by } : null);
-            setPanel(null);
-          }}
-        />
-      )}
-      {panel === "found" && (
-        <FoundForm
-          firing={firing}
-          first={step?.kind === "check" && step.look !== "magnet" ? step.look : undefined}
-          onCancel={() => setPanel(null)}
-          onFound={(found) => {
-            write([{ firing: firing.id, what: { kind: "found", found } }]);
-            setPanel(null);
-          }}
-        />
-      )}
-      {panel === "said" && step && (
-        <SayForm
-          key={stepAt}
-          title={stepSentence(step, show)}
-          rounds={rounds(step)}
-          now={last?.step === stepAt ? (last.round ?? 0) : 0}
-          every={step.kind === "temper"}
-          onCancel={() => setPanel(null)}
-          operator={firing.state.operator ?? ""}
-          onSay={(said, operator) => {
-            const of = (what: What) => ({ firing: firing.id, what });
-            if (operator) keepOperator(operator);
-            write([
-              ...(said ? [of({ kind: "say", step: stepAt, ...said })] : []),
-              ...(operator ? [of({ kind: "operator", name: operator })] : []),
-            ]);
-            setPanel(null);
-          }}
-        />
-      )}
-      {panel === "said" && (
-        <StopHere
-          firing={firing}
-          onEnd={async (end) => {
-            await write([{ firing: firing.id, what: { kind: "close", end } }]);
-            setPanel(null);
-          }}
+          write={write}
+          onKept={setKept}
+          onClose={() => setPanel(null)}
         />
       )}
       {!panel && (
         <div className={css.bottom}>
-          {kept && (
+          {kept?.stepAt === stepAt && (
             <KeptSight
               by={kept.by}
               onTakeBack={() => {
@@ -322,25 +308,7 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
               {going.length > 1 && <span className={css["how-many"]}> {going.length} blades</span>}
             </button>
           )}
-          <div className={css.alt}>
-            <button type="button" disabled={position === 0 || !!firing.closed_at} onClick={undo}>
-              Undo
-            </button>
-            {isHeat(step) && position > 0 && (
-              <button type="button" disabled={!!firing.closed_at} onClick={() => setPanel("seen")}>
-                Colour, magnet
-              </button>
-            )}
-            {(position === 0 || stageOf(firing) !== "before") && (
-              <button type="button" onClick={() => setPanel("found")}>
-                Found
-              </button>
-            )}
-            <button type="button" disabled={!!firing.closed_at} onClick={() => setPanel("said")}>
-              It went otherwise
-            </button>
-            <Link to={`/blades/${firing.blade_id}/fire`}>Leave</Link>
-          </div>
+          <Others firing={firing} step={step} onUndo={undo} onOpen={setPanel} />
         </div>
       )}
     </div>

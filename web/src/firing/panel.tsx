@@ -1,0 +1,88 @@
+import type { Firing, Sighting } from "../api/client";
+import { stepSentence } from "../drawing/step-words";
+import { useUnits } from "../quantity/units";
+import { FoundForm } from "./found-form";
+import { keepOperator } from "./operator";
+import type { What } from "./press";
+import { rounds, SayForm } from "./say-form";
+import { isHeat, SeenForm } from "./seen-form";
+import { StopHere } from "./stop-here";
+
+/** What is asked: how it really went, what a heat looks like, what was found. */
+export type Which = "said" | "seen" | "found";
+
+/** What was seen last: its event, and the step it was seen in. */
+export interface Kept {
+  id: string;
+  by: Sighting;
+  stepAt: number;
+}
+
+/** What is asked at the fire beside the next action; it closes once it was answered. */
+export function Panel(props: {
+  which: Which;
+  firing: Firing;
+  stepAt: number;
+  now: number;
+  write: (events: { firing: string; what: What }[]) => Promise<string[]>;
+  onKept: (kept: Kept | null) => void;
+  onClose: () => void;
+}) {
+  const { firing, stepAt, onClose } = props;
+  const { show } = useUnits();
+  const step = firing.steps[stepAt];
+  const last = firing.actions[firing.state.position - 1];
+  const write = async (...all: What[]) => {
+    const ids = await props.write(all.map((what) => ({ firing: firing.id, what })));
+    onClose();
+    return ids;
+  };
+  if (props.which === "found") {
+    return (
+      <FoundForm
+        firing={firing}
+        first={step?.kind === "check" && step.look !== "magnet" ? step.look : undefined}
+        onCancel={onClose}
+        onFound={(found) => write({ kind: "found", found })}
+      />
+    );
+  }
+  if (!step) return null;
+  if (props.which === "seen") {
+    if (!isHeat(step) || !("temperature_c" in step)) return null;
+    return (
+      <SeenForm
+        firing={firing}
+        step={step}
+        now={props.now}
+        atHeat={last?.mark === "hold_begins" && last.step === stepAt}
+        onCancel={onClose}
+        onSeen={async (seen) => {
+          const [id] = await write({ kind: "say", step: stepAt, ...seen });
+          props.onKept(id ? { id, by: seen.by, stepAt } : null);
+        }}
+      />
+    );
+  }
+  return (
+    <>
+      <SayForm
+        key={stepAt}
+        title={stepSentence(step, show)}
+        rounds={rounds(step)}
+        now={last?.step === stepAt ? (last.round ?? 0) : 0}
+        every={step.kind === "temper"}
+        onCancel={onClose}
+        operator={firing.state.operator ?? ""}
+        onSay={(said, operator) => {
+          if (operator) keepOperator(operator);
+          write(
+            ...(said ? [{ kind: "say" as const, step: stepAt, ...said }] : []),
+            ...(operator ? [{ kind: "operator" as const, name: operator }] : []),
+          );
+        }}
+      />
+      <StopHere firing={firing} onEnd={(end) => write({ kind: "close", end })} />
+    </>
+  );
+}
