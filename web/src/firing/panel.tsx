@@ -34,7 +34,8 @@ export function Panel(props: {
   const last = firing.actions[firing.state.position - 1];
   const write = async (...all: What[]) => {
     const ids = await props.write(all.map((what) => ({ firing: firing.id, what })));
-    onClose();
+    // A press while another is being written is none: what was answered stays open.
+    if (ids.length > 0) onClose();
     return ids;
   };
   if (props.which === "found") {

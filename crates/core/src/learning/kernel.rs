@@ -1,6 +1,7 @@
 //! The additive kernel: why two results should be off in the same way.
 
 use super::record::Features;
+use crate::process::plan::KILN_C;
 use crate::record::reading::When;
 use serde::{Deserialize, Serialize};
 
@@ -136,7 +137,7 @@ impl Default for Scales {
             tester_hrc: 0.5,
             steel: 1.0,
             bar: 0.35,
-            kiln_c: 7.0,
+            kiln_c: KILN_C,
             oven_c: 7.0,
             tank_hrc: 0.2,
             tank_ln: 0.2,
