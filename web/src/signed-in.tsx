@@ -26,6 +26,7 @@ const TrialsPage = page(() => import("./steels/trials").then((m) => m.TrialsPage
 const JournalAtWork = lazy(() =>
   import("./firing/journal-at-work").then((m) => ({ default: m.JournalAtWork })),
 );
+const Ringing = lazy(() => import("./firing/ringing").then((m) => ({ default: m.Ringing })));
 const RackPage = page(() => import("./rack/rack").then((m) => m.RackPage));
 
 const PLACES = [
@@ -121,6 +122,9 @@ export function SignedIn({ session }: { session: Session }) {
         <JournalAtWork workshop={workshop.id} />
       </Suspense>
       <BrowserRouter>
+        <Suspense fallback={null}>
+          <Ringing />
+        </Suspense>
         <Routes>
           <Route
             path="/firings/:id"

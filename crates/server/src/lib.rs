@@ -12,6 +12,7 @@ mod compute_pool;
 pub mod config;
 pub mod demo;
 pub mod device;
+mod event_body;
 mod exchange;
 mod live;
 pub mod log;

@@ -7,6 +7,7 @@ use sqlx::types::Json;
 use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
+use vatten_core::advice::extra::{ExtraStep, extras};
 use vatten_core::advice::found::{Now, what_now};
 use vatten_core::prediction::Prediction;
 use vatten_core::prediction::made::Made;
@@ -14,7 +15,9 @@ use vatten_core::process::operator::Operator;
 use vatten_core::process::plan::Plan;
 use vatten_core::process::step::Step;
 use vatten_core::record::done::{Done, as_done};
-use vatten_core::record::firing::{self, End, Event, FiringAction, FiringEvent, Refusal, State};
+use vatten_core::record::firing::{
+    self, End, Event, FiringAction, FiringEvent, Planned, Refusal, State,
+};
 
 /// A firing with where it stands.
 #[derive(Debug, Clone, PartialEq)]
@@ -31,8 +34,14 @@ pub struct Firing {
     pub steel_name: String,
     /// The frozen plan.
     pub plan_id: Uuid,
-    /// The steps of that plan.
+    /// The frozen plan, where the firing left it.
+    pub planned: Option<Planned>,
+    /// The steps by their number: those of the plan, and those that were put in at the fire.
     pub steps: Vec<Step>,
+    /// The numbers of the steps that are done or to be done, in order.
+    pub order: Vec<usize>,
+    /// Steps that can be put in now, each with what there is to do in it.
+    pub extras: Vec<ExtraStep>,
     /// What was really done of them.
     pub done: Done,
     /// What there is to do, in order.
@@ -51,6 +60,14 @@ pub struct Firing {
     pub now: Vec<Option<Now>>,
     /// Goes up with every event.
     pub version: i64,
+}
+
+impl Firing {
+    /// The steps of the frozen plan.
+    #[must_use]
+    pub fn frozen_steps(&self) -> &[Step] {
+        self.planned.as_ref().map_or(&self.steps, |p| &p.steps)
+    }
 }
 
 /// What is frozen beside the plan when a firing starts.
@@ -79,10 +96,20 @@ struct Row {
 
 impl From<Row> for Firing {
     fn from(row: Row) -> Self {
+        let steel = row.made.0.material.steel.steel();
         let mut done = as_done(&row.steps.0, &row.state.0);
-        if let Some(steel) = row.made.0.material.steel.steel() {
-            done = done.judged_on(&steel);
+        if let Some(steel) = &steel {
+            done = done.judged_on(steel);
         }
+        let course = row.state.0.course(&row.steps.0);
+        let extras = match row.closed_at {
+            None => extras(steel.as_ref(), &row.steps.0),
+            Some(_) => Vec::new(),
+        };
+        let planned = (!row.state.0.deviations.is_empty()).then(|| Planned {
+            actions: firing::actions(&row.steps.0),
+            steps: row.steps.0.clone(),
+        });
         Self {
             id: row.id,
             blade_id: row.blade_id,
@@ -90,8 +117,11 @@ impl From<Row> for Firing {
             name: row.name,
             steel_name: row.made.0.material.steel.name(),
             plan_id: row.plan_id,
-            actions: firing::actions(&row.steps.0),
-            steps: row.steps.0,
+            actions: row.state.0.actions(&course),
+            order: course.order(),
+            extras,
+            steps: course.steps().to_vec(),
+            planned,
             done,
             now: (row.state.0.found.iter())
                 .map(|f| what_now(&f.found, &row.prediction.0))
@@ -544,7 +574,9 @@ async fn keep_found(
 fn refusal(refusal: &Refusal) -> Error {
     let field = match refusal {
         Refusal::Closed => "kind",
-        Refusal::NoSuchStep => "step",
+        Refusal::NoSuchStep | Refusal::Begun | Refusal::NoHeat | Refusal::NoTemper => "step",
+        Refusal::NothingHardens | Refusal::StillHot | Refusal::TooMany => "how",
+        Refusal::NoBath => "medium",
         Refusal::NotQuenched => "found",
         Refusal::WasQuenched => "end",
         Refusal::NoSuchRound => "round",

@@ -73,6 +73,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/bath": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How warm a bath gets, and how thick its oil is. */
+        post: operations["post_bath"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/blades": {
         parameters: {
             query?: never;
@@ -633,6 +650,23 @@ export interface paths {
         put?: never;
         /** Something happened. */
         post: operations["post_firings_id_events"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/firings/{id}/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What comes of a firing from here on: by what was done so far, and by the plan for what is left. */
+        get: operations["get_firings_id_outlook"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1318,6 +1352,14 @@ export interface components {
             /** @enum {string} */
             code: "shut_down";
         } | {
+            /** @description In what. */
+            bed: components["schemas"]["Bed"];
+            /** @enum {string} */
+            code: "bedded";
+        } | {
+            /** @enum {string} */
+            code: "stamped";
+        } | {
             /** @enum {string} */
             code: "coated";
         } | {
@@ -1479,6 +1521,21 @@ export interface components {
              * @default 0
              */
             W: number;
+        };
+        /** @description Numbers of an annealing. */
+        AnnealDraft: {
+            bed?: components["schemas"]["Bed"] | null;
+            by?: components["schemas"]["SightingDraft"] | null;
+            /**
+             * Format: double
+             * @description Hold, s.
+             */
+            hold_s?: number | null;
+            /**
+             * Format: double
+             * @description Temperature, −200 to 1300 °C.
+             */
+            temperature_c?: number | null;
         };
         /** @description A value set aside by the smith: kept and shown, but not counted. */
         Aside: {
@@ -1668,6 +1725,66 @@ export interface components {
          * @enum {string}
          */
         Bath: "oil" | "water";
+        /** @description A bath, and the bar that is held in it. */
+        BathBody: {
+            /**
+             * Format: double
+             * @description How hot the bar is, −200 to 1300 °C.
+             */
+            bar_c?: number | null;
+            /**
+             * Format: double
+             * @description Mass of the bar, 0.01 to 50 kg.
+             */
+            bar_kg?: number | null;
+            /**
+             * Format: double
+             * @description How warm it is, °C.
+             */
+            bath_c: number;
+            /**
+             * Format: double
+             * @description How much of it, 0.5 to 2000 l; where left out nothing is said of its warmth.
+             */
+            litres?: number | null;
+            /** @description Medium, for example `medium_oil`. */
+            medium: components["schemas"]["Medium"];
+        };
+        /**
+         * @description How a blade goes into a bath. Where it lay at an angle the check before the fire says what that costs; the way it
+         *     goes in is kept.
+         * @enum {string}
+         */
+        BathEntry: "tip_first" | "edge_first" | "spine_first" | "flat" | "slanting";
+        /** @description What is known of a bath. */
+        BathView: {
+            /**
+             * Format: double
+             * @description How many times as much heat it carries off below the boiling.
+             */
+            convection: number;
+            /**
+             * Format: double
+             * @description How many times as thick its oil is as at its usual temperature; none of what is no oil.
+             */
+            thickness?: number | null;
+            warmth?: components["schemas"]["BathWarmth"] | null;
+        };
+        /** @description How warm a bath gets. */
+        BathWarmth: {
+            /**
+             * Format: double
+             * @description Once all of the heat is in it, °C.
+             */
+            after_c: number;
+            /**
+             * Format: double
+             * @description Hotter than this it is not worked with, °C: oil smokes and burns, water boils.
+             */
+            most_c: number;
+            /** @description It gets hotter than that. */
+            too_hot: boolean;
+        };
         /** @description The steel a trial is to become. */
         BecomeBody: {
             /**
@@ -1678,6 +1795,11 @@ export interface components {
             /** @description Its name. */
             name: string;
         };
+        /**
+         * @description In what an annealed blade cools.
+         * @enum {string}
+         */
+        Bed: "furnace" | "ash" | "vermiculite";
         /** @description Sag at one moment of the quench. */
         BendMoment: {
             /**
@@ -2596,6 +2718,14 @@ export interface components {
             /** @description How it stands. */
             standing: components["schemas"]["Standing"];
         };
+        /** @description A clamp in the temper. */
+        ClampDraft: {
+            /**
+             * Format: double
+             * @description How far past straight a shim holds it; straight when left out.
+             */
+            shim_mm?: number | null;
+        };
         /** @description The clay that comes nearest. */
         ClayAdvice: {
             /** @description Where it begins above the edge: [x, mm]. */
@@ -2673,6 +2803,11 @@ export interface components {
             /** @description Height of the line above the edge, [x, mm] from heel to tip; one point for the same everywhere. */
             wanted: number[][];
         };
+        /**
+         * @description What makes the cold.
+         * @enum {string}
+         */
+        ColdBath: "freezer" | "dry_ice_alcohol" | "dry_ice_acetone" | "nitrogen";
         /** @description Which column is what. */
         Columns: {
             /** @description The time of day, when date and time stand apart. */
@@ -2883,6 +3018,11 @@ export interface components {
             /** @enum {string} */
             said: "no_line";
         };
+        /**
+         * @description In what a blade cools after a temper.
+         * @enum {string}
+         */
+        Cooled: "air" | "oven" | "water";
         /** @description The checks in force at a time, by station. */
         Corrections: {
             /**
@@ -2932,6 +3072,75 @@ export interface components {
          * @enum {string}
          */
         Culprit: "too_hard" | "coarse_grain" | "brittle_temper" | "thin_chips" | "no_temper" | "burr_broke" | "too_soft" | "burned_edge" | "decarburized_edge" | "thin_rolls" | "soft_austenite" | "burr_folded" | "not_polished" | "deep_steel" | "wide_band" | "too_hot" | "skin_over_line" | "over_etched" | "clay_came_off" | "clay_border" | "steam" | "hot_spot" | "section_moves_line" | "forged_in" | "uneven_cooling" | "uneven_skin" | "leaned" | "uneven_clay" | "uneven_bevels" | "stresses" | "uneven_heat" | "towards_the_spine" | "no_straightening" | "wrong_medium" | "severe_to_the_end" | "stress_raiser" | "cracked_too_hot" | "waited_untempered" | "thin_edge_thick_spine" | "late_martensite" | "not_normalized" | "requenched" | "skin_drawn" | "clay_let_go" | "flaw" | "skin_read" | "read_warm" | "tester_low" | "too_cool" | "short_soak" | "slow_quench" | "over_tempered" | "austenite_left" | "not_this_steel" | "burned" | "scatter" | "long_temper";
+        /** @description What was done in another way than planned. */
+        Departure: {
+            /** @enum {string} */
+            code: "heat";
+            /**
+             * Format: double
+             * @description How much hotter, °C; below 0 cooler.
+             */
+            hotter_c: number;
+            /** @description Kind of the step. */
+            kind: components["schemas"]["StepKind"];
+        } | {
+            /** @enum {string} */
+            code: "held";
+            /** @description Kind of the step. */
+            kind: components["schemas"]["StepKind"];
+            /**
+             * Format: double
+             * @description Planned, s.
+             */
+            planned_s: number;
+            /**
+             * Format: double
+             * @description How long it was, s.
+             */
+            was_s: number;
+        } | {
+            /** @enum {string} */
+            code: "bath";
+            /** @description Planned. */
+            planned: components["schemas"]["Medium"];
+            /** @description What it went into. */
+            was: components["schemas"]["Medium"];
+        } | {
+            /** @enum {string} */
+            code: "bath_heat";
+            /** @description The medium. */
+            medium: components["schemas"]["Medium"];
+            /**
+             * Format: double
+             * @description How much warmer, °C; below 0 colder.
+             */
+            warmer_c: number;
+        } | {
+            /** @enum {string} */
+            code: "in_bath";
+            /** @description The medium. */
+            medium: components["schemas"]["Medium"];
+            /**
+             * Format: double
+             * @description Planned, s.
+             */
+            planned_s: number;
+            /**
+             * Format: double
+             * @description How long it was, s.
+             */
+            was_s: number;
+        } | {
+            /** @enum {string} */
+            code: "left_out";
+            /** @description Its kind. */
+            kind: components["schemas"]["StepKind"];
+        } | {
+            /** @enum {string} */
+            code: "extra";
+            /** @description Its kind. */
+            kind: components["schemas"]["StepKind"];
+        };
         /** @description A name of a steel in another standard. */
         Designation: {
             /** @description The name, for example `1.2510`. */
@@ -2940,6 +3149,122 @@ export interface components {
             match: components["schemas"]["Likeness"];
             /** @description The standard, for example `EN number`. */
             standard: string;
+        };
+        /** @description A deviation as it was said. */
+        Deviated: components["schemas"]["Deviation"] & {
+            /**
+             * Format: uuid
+             * @description The event that said it.
+             */
+            event: string;
+            /** @description Number of actions that were confirmed by then. */
+            position: number;
+        };
+        /** @description How a firing leaves its plan. Steps are named by their number, rounds from 0. */
+        Deviation: {
+            /** @enum {string} */
+            deviation: "left_out";
+            /** @description The first round or bath that is not done; the whole step when left out. */
+            round?: number | null;
+            /** @description The step. */
+            step: number;
+        } | {
+            /** @enum {string} */
+            deviation: "again";
+            /** @description The first of them. */
+            from: number;
+            /** @description The last of them. */
+            to: number;
+        } | {
+            /** @enum {string} */
+            deviation: "extra";
+            /** @description The step. */
+            step: components["schemas"]["Step"];
+        } | {
+            /** @enum {string} */
+            deviation: "earlier";
+            /** @description The step. */
+            step: number;
+        } | {
+            /** @enum {string} */
+            deviation: "timed";
+            /** @description How long, s. */
+            lasts_s: components["schemas"]["Seconds"];
+            /** @description Which round or bath. */
+            round?: number;
+            /** @description The step. */
+            step: number;
+        } | {
+            /** @enum {string} */
+            deviation: "heat";
+            /** @description The step. */
+            step: number;
+            /** @description Its temperature. */
+            temperature_c: components["schemas"]["Celsius"];
+        } | {
+            /** @enum {string} */
+            deviation: "clamp";
+            shim_mm?: components["schemas"]["Millimetres"] | null;
+            /** @description The step. */
+            step: number;
+        };
+        /** @description In what way a firing goes on otherwise than planned; steps are named by their number, rounds from 0. */
+        DeviationBody: {
+            /** @enum {string} */
+            deviation: "left_out";
+            /** @description The first round or bath that is not done; the whole step when left out. */
+            round?: number | null;
+            /** @description The step. */
+            step: number;
+        } | {
+            /** @enum {string} */
+            deviation: "again";
+            /** @description The first of them. */
+            from: number;
+            /** @description The last of them. */
+            to: number;
+        } | {
+            /** @enum {string} */
+            deviation: "extra";
+            /** @description The step. */
+            step: components["schemas"]["StepDraft"];
+        } | {
+            /** @enum {string} */
+            deviation: "earlier";
+            /** @description The step. */
+            step: number;
+        } | {
+            /** @enum {string} */
+            deviation: "timed";
+            /**
+             * Format: double
+             * @description How long, s.
+             */
+            lasts_s: number;
+            /** @description Which round or bath; the first when left out. */
+            round?: number;
+            /** @description The step. */
+            step: number;
+        } | {
+            /** @enum {string} */
+            deviation: "heat";
+            /** @description The step. */
+            step: number;
+            /**
+             * Format: double
+             * @description Its temperature, °C.
+             */
+            temperature_c: number;
+        } | {
+            /** @enum {string} */
+            deviation: "clamp";
+            /**
+             * Format: double
+             * @description How far past straight a shim holds it, 0.01 to 20 mm; straight when left out.
+             */
+            shim_mm?: number | null;
+            /** @description The step. */
+            step: number;
         };
         /** @description Where a device listens, and what it speaks. */
         Device: {
@@ -3087,6 +3412,9 @@ export interface components {
             part: components["schemas"]["Part"];
         } | {
             /** @enum {string} */
+            code: "stamped";
+        } | {
+            /** @enum {string} */
             code: "looking";
             /** @description For what. */
             look: components["schemas"]["Look"];
@@ -3112,11 +3440,14 @@ export interface components {
         Done: {
             /** @description What was pressed, or not pressed, and does not count. */
             doubts?: components["schemas"]["Doubt"][];
-            /** @description For each of them the position of the step that was planned. */
+            /**
+             * @description For each of them the number of the step: its position in the plan, or beyond that where it was put in at
+             *     the fire.
+             */
             planned: number[];
             /**
              * @description The steps. A temper whose rounds differed is one step for each round; everything else is as many
-             *     steps as planned.
+             *     steps as there were to do.
              */
             steps: components["schemas"]["Step"][];
             untempered_s?: components["schemas"]["Seconds"] | null;
@@ -3287,18 +3618,21 @@ export interface components {
              */
             event?: string | null;
             found?: components["schemas"]["Finding"] | null;
+            how?: components["schemas"]["DeviationBody"] | null;
             /**
              * Format: uuid
              * @description Id made by the client (UUID version 7): the same event sent twice happens once.
              */
             id?: string | null;
-            /** @description `confirm`, `undo`, `say`, `found`, `operator` or `close`. */
+            /** @description `confirm`, `undo`, `say`, `deviate`, `found`, `operator` or `close`. */
             kind: string;
             /**
              * Format: double
              * @description Real soak, hold or first quench stage, for `say`, s.
              */
             lasted_s?: number | null;
+            /** @description The bath it really went into, for `say` of a quench. */
+            medium?: string | null;
             /** @description Who quenches, for `operator`. */
             name?: string | null;
             /** @description A remark, for `say`. */
@@ -3310,7 +3644,7 @@ export interface components {
              * @description When it is sent, by the clock of the device: tells the same where nothing was measured.
              */
             sent_at?: string | null;
-            /** @description Position of the step, for `say`. */
+            /** @description Number of the step, for `say`. */
             step?: number | null;
             /**
              * Format: double
@@ -3697,6 +4031,13 @@ export interface components {
             /** @description Name of the shop it came from. */
             workshop: string;
         };
+        /** @description A step that can be put in. */
+        ExtraStep: {
+            /** @description What there is to do in it, as step 0. */
+            actions: components["schemas"]["FiringAction"][];
+            /** @description The step. */
+            step: components["schemas"]["Step"];
+        };
         /** @description An eye as far as it is known. */
         Eye: {
             /**
@@ -4028,6 +4369,8 @@ export interface components {
             closed_at?: string | null;
             /** @description What was really done of them. */
             done: components["schemas"]["Done"];
+            /** @description Steps that can be put in now, each with what there is to do in it. */
+            extras: components["schemas"]["ExtraStep"][];
             /**
              * Format: uuid
              * @description Id.
@@ -4041,11 +4384,14 @@ export interface components {
             name: string;
             /** @description What each finding at the fire asks for now, in their order. */
             now: (components["schemas"]["DoNow"] | null)[];
+            /** @description The numbers of the steps that are done or to be done, in order. */
+            order: number[];
             /**
              * Format: uuid
              * @description The frozen plan.
              */
             plan_id: string;
+            planned?: components["schemas"]["PlannedActions"] | null;
             /** @description What was predicted when it started. */
             prediction: components["schemas"]["Prediction"];
             /**
@@ -4057,7 +4403,7 @@ export interface components {
             state: components["schemas"]["State"];
             /** @description Name of the steel it was fired as. */
             steel_name: string;
-            /** @description The steps of that plan. */
+            /** @description The steps by their number: those of the plan, and those that were put in at the fire. */
             steps: components["schemas"]["Step"][];
             /**
              * Format: int64
@@ -4114,6 +4460,7 @@ export interface components {
             /** @enum {string} */
             kind: "say";
             lasted_s?: components["schemas"]["Seconds"] | null;
+            medium?: components["schemas"]["Medium"] | null;
             /** @description A remark. */
             note?: string;
             /**
@@ -4124,6 +4471,11 @@ export interface components {
             /** @description Position of the step. */
             step: number;
             temperature_c?: components["schemas"]["Celsius"] | null;
+        } | {
+            /** @description How. */
+            how: components["schemas"]["Deviation"];
+            /** @enum {string} */
+            kind: "deviate";
         } | {
             /** @description What. */
             found: components["schemas"]["Finding"];
@@ -5096,7 +5448,7 @@ export interface components {
          * @description A kind of quenchant.
          * @enum {string}
          */
-        Medium: "brine" | "water" | "fast_oil" | "vegetable_oil" | "medium_oil" | "slow_oil" | "warm_oil" | "salt" | "plates" | "forced_air" | "still_air";
+        Medium: "brine" | "water" | "fast_oil" | "vegetable_oil" | "medium_oil" | "slow_oil" | "used_engine_oil" | "warm_oil" | "salt" | "plates" | "forced_air" | "still_air";
         /** @description Layers to be looked at together. */
         MeetBody: {
             /** @description Two to six kinds of layer, exactly one of them the edge. */
@@ -5498,6 +5850,31 @@ export interface components {
              * @description Edge to spine at the widest, mm.
              */
             width_mm: number;
+        };
+        /** @description What comes of a firing from here on. */
+        Outlook: {
+            /** @description Hardness before the temper, HRC. */
+            as_quenched: components["schemas"]["Interval"];
+            /**
+             * Format: double
+             * @description Chance of a crack, 0 to 1, where the whole blade was computed.
+             */
+            crack?: number | null;
+            /**
+             * Format: double
+             * @description The same as it was at the start.
+             */
+            crack_before?: number | null;
+            /** @description What was done in another way than planned, in the order of the work. */
+            departures: components["schemas"]["Departure"][];
+            /**
+             * Format: double
+             * @description How much harder that is than what was predicted at the start, HRC; below 0 softer.
+             */
+            harder_hrc: number;
+            temper?: components["schemas"]["TemperAhead"] | null;
+            /** @description Hardness of the finished blade, HRC. */
+            tempered: components["schemas"]["Interval"];
         };
         /** @description Clay by square cells. */
         Painted: {
@@ -5914,6 +6291,9 @@ export interface components {
             code: "no_temper";
         } | {
             /** @enum {string} */
+            code: "used_engine_oil";
+        } | {
+            /** @enum {string} */
             code: "layers_do_not_meet";
             /** @description What keeps them apart. */
             conflict: components["schemas"]["Conflict"];
@@ -6090,6 +6470,32 @@ export interface components {
              * @description Goes up with every change.
              */
             version: number;
+        };
+        /** @description A plan with what there is to do in it. */
+        PlannedActions: {
+            /** @description What there is to do, in order. */
+            actions: components["schemas"]["FiringAction"][];
+            /** @description Its steps. */
+            steps: components["schemas"]["Step"][];
+        };
+        /**
+         * @description What plates are of.
+         * @enum {string}
+         */
+        PlateMetal: "aluminium" | "copper" | "brass" | "steel";
+        /** @description Plates as written by a caller. */
+        PlatesDraft: {
+            /** @description What they are of. */
+            metal: components["schemas"]["PlateMetal"];
+            /** @description It lies on one slab, air above it. */
+            one_slab?: boolean;
+            /**
+             * Format: double
+             * @description How thick each is, 2 to 200 mm.
+             */
+            thickness_mm: number;
+            /** @description Air is blown along them. */
+            with_air?: boolean;
         };
         /** @description One result against its predictions, in the unit of the outcome. */
         Point: {
@@ -6279,6 +6685,17 @@ export interface components {
         QuenchDraft: {
             /** @description Stages in order, 1 to 6. */
             stages?: components["schemas"]["StageDraft"][];
+        };
+        /** @description The plates a blade is quenched between. */
+        QuenchPlates: {
+            /** @description What they are of. */
+            metal: components["schemas"]["PlateMetal"];
+            /** @description It lies on one slab, air above it. */
+            one_slab?: boolean;
+            /** @description How thick each is, 2 to 200 mm. */
+            thickness_mm: components["schemas"]["Millimetres"];
+            /** @description Air is blown along them; kept, since where plates touch it takes next to nothing. */
+            with_air?: boolean;
         };
         /** @description 90 % intervals of the outcomes that are plain numbers. */
         Ranges: {
@@ -6951,10 +7368,12 @@ export interface components {
              */
             blades?: number | null;
             edge_depth_mm?: components["schemas"]["Millimetres"] | null;
+            entry?: components["schemas"]["BathEntry"] | null;
             for_s?: components["schemas"]["Seconds"] | null;
             litres?: components["schemas"]["Litres"] | null;
             /** @description What it goes into. */
             medium: components["schemas"]["Medium"];
+            plates?: components["schemas"]["QuenchPlates"] | null;
             tip_length_mm?: components["schemas"]["Millimetres"] | null;
             transfer_s?: components["schemas"]["Seconds"] | null;
         };
@@ -6976,6 +7395,7 @@ export interface components {
              * @description Only the edge goes in, this deep, 0.01 to 1000 mm.
              */
             edge_depth_mm?: number | null;
+            entry?: components["schemas"]["BathEntry"] | null;
             /**
              * Format: double
              * @description Seconds before the next stage; not on the last.
@@ -6988,6 +7408,7 @@ export interface components {
             litres?: number | null;
             /** @description Medium, for example `fast_oil`. */
             medium: components["schemas"]["Medium"];
+            plates?: components["schemas"]["PlatesDraft"] | null;
             /**
              * Format: double
              * @description Only this much goes in, from the tip, 0.01 to 1000 mm.
@@ -7048,6 +7469,8 @@ export interface components {
             confirmed_by?: string[];
             /** @description When each confirmed action was confirmed, ms. */
             confirmed_ms: number[];
+            /** @description How it left the plan, in order. */
+            deviations?: components["schemas"]["Deviated"][];
             doing?: components["schemas"]["Doing"] | null;
             /** @description How it ended. */
             end?: components["schemas"]["FiringEnd"];
@@ -7445,6 +7868,7 @@ export interface components {
             /** @description Temperature. */
             temperature_c: components["schemas"]["Celsius"];
         } | {
+            bed?: components["schemas"]["Bed"] | null;
             by?: components["schemas"]["Sighting"] | null;
             /** @description Hold once at heat. */
             hold_s: components["schemas"]["Seconds"];
@@ -7517,15 +7941,24 @@ export interface components {
             /** @description Down to this. */
             temperature_c: components["schemas"]["Celsius"];
         } | {
+            bath?: components["schemas"]["ColdBath"] | null;
             /** @description Hold. */
             hold_s: components["schemas"]["Seconds"];
             /** @enum {string} */
             kind: "sub_zero";
             /** @description Temperature. */
             temperature_c: components["schemas"]["Celsius"];
+            until_c?: components["schemas"]["Celsius"] | null;
             /** @description Wait between quench and cold. */
             wait_s?: components["schemas"]["Seconds"];
         } | {
+            /**
+             * Format: int32
+             * @description Blades in the oven at once; one when left out.
+             */
+            blades?: number | null;
+            clamp?: components["schemas"]["TemperClamp"] | null;
+            cooled?: components["schemas"]["Cooled"] | null;
             /** @description Hold of each temper. */
             hold_s: components["schemas"]["Seconds"];
             /** @enum {string} */
@@ -7551,6 +7984,9 @@ export interface components {
             temperature_c: components["schemas"]["Celsius"];
         } | {
             /** @enum {string} */
+            kind: "stamp";
+        } | {
+            /** @enum {string} */
             kind: "check";
             /** @description At what. */
             look: components["schemas"]["Look"];
@@ -7559,7 +7995,7 @@ export interface components {
          * @description A step as written by a caller. Numbers are optional and unchecked, so that every fault of every step
          *     can be told at once; what is no number at all reads as NaN, which no range allows.
          */
-        StepDraft: (components["schemas"]["HoldDraft"] & {
+        StepDraft: (components["schemas"]["AnnealDraft"] & {
             /** @enum {string} */
             kind: "anneal";
         }) | (components["schemas"]["HoldDraft"] & {
@@ -7604,7 +8040,10 @@ export interface components {
         }) | (components["schemas"]["TorchTemperDraft"] & {
             /** @enum {string} */
             kind: "torch_temper";
-        }) | (components["schemas"]["CheckDraft"] & {
+        }) | {
+            /** @enum {string} */
+            kind: "stamp";
+        } | (components["schemas"]["CheckDraft"] & {
             /** @enum {string} */
             kind: "check";
         });
@@ -7617,7 +8056,7 @@ export interface components {
          * @description The kinds of step, in the order of the work.
          * @enum {string}
          */
-        StepKind: "anneal" | "stress_relief" | "normalize" | "refine" | "coat" | "pouch" | "clay" | "preheat" | "austenitize" | "quench" | "straighten" | "cool" | "sub_zero" | "temper" | "torch_temper" | "check";
+        StepKind: "anneal" | "stress_relief" | "normalize" | "refine" | "coat" | "pouch" | "clay" | "preheat" | "austenitize" | "quench" | "straighten" | "cool" | "sub_zero" | "temper" | "torch_temper" | "stamp" | "check";
         /** @description One step of a firing against a trace. */
         StepTrace: {
             /**
@@ -7759,6 +8198,7 @@ export interface components {
         SubZero: "no" | "optional" | "yes";
         /** @description Numbers of a cold treatment. */
         SubZeroDraft: {
+            bath?: components["schemas"]["ColdBath"] | null;
             /**
              * Format: double
              * @description Hold, s.
@@ -7769,6 +8209,11 @@ export interface components {
              * @description Temperature, −200 to 1300 °C.
              */
             temperature_c?: number | null;
+            /**
+             * Format: double
+             * @description How far it had warmed up again by the end, no colder than `temperature_c`, °C.
+             */
+            until_c?: number | null;
             /**
              * Format: double
              * @description Wait between quench and cold, s; none when left out.
@@ -7850,8 +8295,31 @@ export interface components {
          * @enum {string}
          */
         Teaches: "oven" | "fire" | "solution" | "austenite";
+        /** @description The temper that is still to be done. */
+        TemperAhead: {
+            /**
+             * Format: double
+             * @description Planned, °C.
+             */
+            planned_c: number;
+            /** @description Number of its step. */
+            step: number;
+            /** @description What reaches the wanted hardness. */
+            wanted: components["schemas"]["TemperFor"];
+        };
+        /** @description A blade clamped to a straight bar in the temper. */
+        TemperClamp: {
+            shim_mm?: components["schemas"]["Millimetres"] | null;
+        };
         /** @description Numbers of a temper. */
         TemperDraft: {
+            /**
+             * Format: int32
+             * @description Blades in the oven at once, 1 to 50.
+             */
+            blades?: number | null;
+            clamp?: components["schemas"]["ClampDraft"] | null;
+            cooled?: components["schemas"]["Cooled"] | null;
             /**
              * Format: double
              * @description Hold of each, s, 1 or more.
@@ -8146,7 +8614,7 @@ export interface components {
          * @description Units of the API.
          * @enum {string}
          */
-        Unit: "celsius" | "kelvin" | "millimetre" | "metre" | "second" | "litre" | "hrc" | "percent";
+        Unit: "celsius" | "kelvin" | "millimetre" | "metre" | "second" | "litre" | "kilogram" | "hrc" | "percent";
         /** @description Why stored steps cannot be read. They are kept as they are. */
         Unreadable: {
             /** @enum {string} */
@@ -9139,6 +9607,83 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bar"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_bath: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BathBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BathView"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -12345,6 +12890,81 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Firing"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_firings_id_outlook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outlook"];
                 };
             };
             /** @description Nobody is signed in. */

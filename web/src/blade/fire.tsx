@@ -17,12 +17,15 @@ import { changed } from "../api/live";
 import { useFirings, useSession } from "../api/queries";
 import { stepSentence } from "../drawing/step-words";
 import { Notice } from "../fields/notice";
+import { orderOf } from "../firing/course";
 import { journal } from "../firing/journal";
 import { keepOperator, OperatorInput, usualOperator } from "../firing/operator";
 import { event, moment } from "../firing/press";
 import { usePrediction } from "../prediction/prediction";
 import { useUnits } from "../quantity/units";
 import { Traces } from "../readings/traces";
+import { deviation } from "../words/deviations";
+import { manner } from "../words/manner";
 import { hrc, MEDIA, STEPS, span } from "../words/names";
 import { warned } from "../words/warnings";
 import css from "./blade.module.css";
@@ -32,7 +35,9 @@ const when = (iso: string) =>
 
 /** What was done, where it differs from the plan: a temper whose rounds differed is told round by round. */
 export function differences(firing: Firing): { step: Step; done: Step[] }[] {
-  return firing.steps.flatMap((step, i) => {
+  return orderOf(firing).flatMap((i) => {
+    const step = firing.planned?.steps[i] ?? firing.steps[i];
+    if (!step) return [];
     const done = firing.done.steps.filter((_, k) => firing.done.planned[k] === i);
     const same = done.length === 1 && JSON.stringify(done[0]) === JSON.stringify(step);
     return same || done.length === 0 ? [] : [{ step, done }];
@@ -63,9 +68,13 @@ function endOf(firing: Firing): string {
 }
 
 function Past({ firing, number }: { firing: Firing; number: number }) {
-  const { show } = useUnits();
+  const { show, say } = useUnits();
   const p = firing.prediction.hardness;
-  const changed = differences(firing);
+  const told = (step: Step) =>
+    [stepSentence(step, show), manner(step, say)].filter(Boolean).join(", ");
+  const changed = differences(firing).filter(
+    ({ step, done }) => done.length !== 1 || done.map(told)[0] !== told(step),
+  );
   return (
     <li>
       <b>Firing {number}</b>, {when(firing.started_at)}
@@ -78,12 +87,14 @@ function Past({ firing, number }: { firing: Firing; number: number }) {
           {changed.map(({ step, done }, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: the order of the plan never changes
             <li key={i}>
-              Planned {stepSentence(step, show)}; done{" "}
-              {done.map((d) => stepSentence(d, show)).join(", then ")}.
+              Planned {told(step)}; done {done.map(told).join(", then ")}.
             </li>
           ))}
         </ul>
       )}
+      {(firing.state.deviations ?? []).map((how) => (
+        <p key={how.event}>{deviation(how, firing.steps, say)}.</p>
+      ))}
       {(firing.done.doubts ?? []).map((doubt) => (
         <p
           key={`${doubt.doubt} ${doubt.step} ${"round" in doubt ? doubt.round : ""}`}
@@ -161,7 +172,10 @@ export function FireTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
           <ol className={css["plain-steps"]}>
             {plan.steps.map((s, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: steps have no identity but their place
-              <li key={i}>{stepSentence(s, show)}</li>
+              <li key={i}>
+                {stepSentence(s, show)}
+                {manner(s, say) && `: ${manner(s, say)}`}
+              </li>
             ))}
           </ol>
           {h && (

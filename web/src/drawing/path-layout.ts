@@ -29,6 +29,7 @@ function weight(step: Step): number {
     case "check":
     case "coat":
     case "pouch":
+    case "stamp":
     case "straighten":
     case "cool":
       return 64;
@@ -45,6 +46,7 @@ function shape(step: Step, w: number, from: number): [number, number][] {
     case "check":
     case "coat":
     case "pouch":
+    case "stamp":
       // It stays as warm as it was, and is at room temperature by the end.
       return [
         [w * 0.5, from > 320 ? from : Math.min(from, ROOM)],

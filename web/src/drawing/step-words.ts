@@ -53,6 +53,8 @@ function numbers(step: Step, show: Show): [string, string] {
       return ["steel foil", ""];
     case "straighten":
       return ["while it bends", ""];
+    case "stamp":
+      return ["hot", ""];
     case "check":
       return [LOOKS[step.look], ""];
     case "torch_temper":

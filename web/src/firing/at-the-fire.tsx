@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import type { Firing, Sighting, Step } from "../api/client";
+import type { Deviation, DoNow, Firing, Sighting, Step } from "../api/client";
 import { serverNow } from "../api/clock";
 import { Boundary } from "../boundary";
 import { stepSentence } from "../drawing/step-words";
@@ -8,25 +8,31 @@ import { singleKey } from "../keys";
 import { useUnits } from "../quantity/units";
 import { useNow } from "../rack/now";
 import { told } from "../readings/finding-kinds";
+import { choice, deviation } from "../words/deviations";
 import { action, doing } from "../words/firing";
 import { doNow } from "../words/found";
+import { manner } from "../words/manner";
 import { STEPS } from "../words/names";
 import { sighting } from "../words/sightings";
 import { Cautions } from "./cautions";
+import { choices } from "./choices";
 import { ClockFace } from "./clock-face";
+import { orderOf } from "./course";
 import { FireStrip } from "./fire-strip";
 import css from "./firing.module.css";
 import { stageOf } from "./found-form";
 import { journal } from "./journal";
 import { useKiln } from "./kiln-line";
+import { LookingAhead } from "./looking-ahead";
 import { type Kept, Panel, type Which } from "./panel";
 import { PlainHttp } from "./plain-http";
 import { event, moment, type What } from "./press";
+import { RingSetting } from "./ring-setting";
 import { isHeat } from "./seen-form";
 import { useSignals } from "./signal";
 import { Thread } from "./thread";
-import { soundAt } from "./timing";
-import { lastEvent, lastWith, standingWith } from "./together";
+import { clock, type Odd, oddPress } from "./timing";
+import { lastDeviation, lastEvent, lastWith, standingWith } from "./together";
 import { Waiting } from "./waiting";
 import { useAwake } from "./wake";
 import { straightenNow } from "./window";
@@ -60,6 +66,9 @@ function useTogether() {
   return [together, toggle] as const;
 }
 
+/** A press that was asked about stands so long, ms. */
+const ASKED_MS = 15_000;
+
 /** On to the next, and back: pressed, or with Space and u. */
 function usePresses(options: {
   firing: Firing;
@@ -68,14 +77,25 @@ function usePresses(options: {
   going: Firing[];
   /** When the kiln was back at heat, ms. */
   back: number | null;
+  /** It is far too early or late for the press: it is asked once. */
+  odd: Odd | null;
   write: ReturnType<typeof useWrite>;
 }) {
-  const { firing, all, together, going, back, write } = options;
+  const { firing, all, together, going, back, odd, write } = options;
   const navigate = useNavigate();
   const { position } = firing.state;
   const done = position >= firing.actions.length;
+  // Asked at this place and moment: the next press is meant, and counts from the first.
+  const [asked, setAsked] = useState<{ position: number; ms: number } | null>(null);
+  const stands = asked?.position === position && serverNow() - asked.ms < ASKED_MS ? asked : null;
+  const asking = odd && stands ? odd : null;
   const forward = useCallback(async () => {
     if (firing.closed_at) return;
+    if (odd && !stands) {
+      setAsked({ position, ms: serverNow() });
+      return;
+    }
+    setAsked(null);
     if (done) {
       await write([{ firing: firing.id, what: { kind: "close" } }]);
       // With the server gone there is nothing to go to yet.
@@ -85,14 +105,14 @@ function usePresses(options: {
     await write(
       going.map((f) => ({ firing: f.id, what: { kind: "confirm", action: f.state.position } })),
       // The soak counts from when the kiln was back, not from when somebody looked.
-      back ?? undefined,
+      back ?? (odd ? stands?.ms : undefined),
     );
-  }, [firing, done, going, write, navigate, back]);
+  }, [firing, done, going, write, navigate, back, odd, stands, position]);
   const undo = useCallback(() => {
-    if (firing.closed_at || position === 0) return;
+    if (firing.closed_at || !lastEvent(firing)) return;
     const those = together ? lastWith(firing, all) : [firing];
     write(those.map((f) => ({ firing: f.id, what: { kind: "undo", event: lastEvent(f) } })));
-  }, [firing, position, together, all, write]);
+  }, [firing, together, all, write]);
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       const key = singleKey(event);
@@ -107,13 +127,14 @@ function usePresses(options: {
     window.addEventListener("keydown", press, true);
     return () => window.removeEventListener("keydown", press, true);
   }, [forward, undo]);
-  return { forward, undo, done };
+  return { forward, undo, done, asking };
 }
 
 /** Which blade it is, and the step it is at. */
 function Heading({ firing, stepAt }: { firing: Firing; stepAt: number }) {
-  const { show } = useUnits();
+  const { show, say } = useUnits();
   const step = firing.steps[stepAt];
+  const how = step ? manner(step, say) : "";
   return (
     <>
       <div className="row-of">
@@ -121,7 +142,7 @@ function Heading({ firing, stepAt }: { firing: Firing; stepAt: number }) {
           {firing.mark} {firing.name}
         </b>
         <span className={css.dim}>
-          step {stepAt + 1} of {firing.steps.length}
+          step {orderOf(firing).indexOf(stepAt) + 1} of {orderOf(firing).length}
         </span>
       </div>
       <div className={`row-of ${css.dim}`}>
@@ -134,6 +155,7 @@ function Heading({ firing, stepAt }: { firing: Firing; stepAt: number }) {
           {step && "by" in step && step.by && `: ${sighting(step.by)}`}
         </span>
       </div>
+      {how && <div className={css.dim}>{how}</div>}
     </>
   );
 }
@@ -163,8 +185,50 @@ function KeptSight(props: { by: Sighting; onTakeBack: () => void }) {
   );
 }
 
+/** What a finding asks for, as one press, where the plan can be changed by it. */
+function DoIt(props: { firing: Firing; now: DoNow; onDo: (what: What[]) => void }) {
+  const { firing, now, onDo } = props;
+  const deviate = (all: Deviation[]) => onDo(all.map((how) => ({ kind: "deviate", how })));
+  if (now.code === "stop") {
+    return (
+      <button type="button" onClick={() => onDo([{ kind: "close", end: "abandoned" }])}>
+        Give it up
+      </button>
+    );
+  }
+  if (now.code === "harden_again") {
+    const way = choices(firing).find((c) => c.what === "harden_again" && c.from !== "austenitize");
+    return way ? (
+      <button type="button" onClick={() => deviate(way.how)}>
+        {choice(way)}
+      </button>
+    ) : null;
+  }
+  if (now.code === "straighten" && now.shim_mm) {
+    const { actions, steps } = firing;
+    const ahead = actions.slice(firing.state.position).find((a) => a.mark === "tempering");
+    const step = ahead && steps[ahead.step];
+    if (!ahead || step?.kind !== "temper" || step.clamp) return null;
+    const shim_mm = Math.round(100 * now.shim_mm) / 100;
+    return (
+      <button
+        type="button"
+        onClick={() => deviate([{ deviation: "clamp", step: ahead.step, shim_mm }])}
+      >
+        Clamp it so in the temper
+      </button>
+    );
+  }
+  return null;
+}
+
 /** What was found last since it stands where it stands, and what that asks for now. */
-function LastFound({ firing, onTakeBack }: { firing: Firing; onTakeBack: (id: string) => void }) {
+function LastFound(props: {
+  firing: Firing;
+  onTakeBack: (id: string) => void;
+  onDo: (what: What[]) => void;
+}) {
+  const { firing, onTakeBack } = props;
   const { about, say } = useUnits();
   const all = firing.state.found ?? [];
   const last = all.at(-1);
@@ -178,12 +242,41 @@ function LastFound({ firing, onTakeBack }: { firing: Firing; onTakeBack: (id: st
       {now && <div>{doNow(now, say)}</div>}
       {!firing.closed_at && (
         <div className={css.alt}>
+          {now && <DoIt firing={firing} now={now} onDo={props.onDo} />}
           <button type="button" onClick={() => onTakeBack(last.event)}>
             Take it back
           </button>
         </div>
       )}
     </div>
+  );
+}
+
+/** How it left the plan since the last press, to be taken back. */
+function LastDeviation({ firing, onTakeBack }: { firing: Firing; onTakeBack: () => void }) {
+  const { say } = useUnits();
+  const last = lastDeviation(firing);
+  if (!last || firing.closed_at) return null;
+  return (
+    <div className={css["kept-sight"]} role="status">
+      <span>{deviation(last, firing.steps, say)}.</span>
+      <button type="button" onClick={onTakeBack}>
+        Take it back
+      </button>
+    </div>
+  );
+}
+
+/** That it is far too early or late, asked once. */
+function Asking(props: { odd: Odd; since?: number; lasts?: number; now: number }) {
+  const gone = clock((props.now - (props.since ?? props.now)) / 1000);
+  const of = clock(props.lasts ?? 0);
+  return (
+    <span className={css["how-many"]} role="alert">
+      {props.odd === "early"
+        ? `Only ${gone} of ${of}: press again`
+        : `${gone} for ${of}: press again`}
+    </span>
   );
 }
 
@@ -199,7 +292,7 @@ function Others(props: {
   const closed = !!firing.closed_at;
   return (
     <div className={css.alt}>
-      <button type="button" disabled={position === 0 || closed} onClick={props.onUndo}>
+      <button type="button" disabled={!lastEvent(firing) || closed} onClick={props.onUndo}>
         Undo
       </button>
       {isHeat(step) && position > 0 && (
@@ -237,17 +330,26 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
   const kiln = useKiln(firing, now);
   const write = useWrite();
   const back = kiln?.back ?? null;
-  const { forward, undo, done } = usePresses({ firing, all, together, going, back, write });
-
   const since = firing.state.confirmed_ms.at(-1);
   const lasts = last?.lasts_s ?? undefined;
+  const odd = oddPress(last, since, now);
+  const { forward, undo, done, asking } = usePresses({
+    firing,
+    all,
+    together,
+    going,
+    back,
+    odd,
+    write,
+  });
   const straighten = straightenNow(firing, now, say);
-  const [due, opens, closes] = [soundAt(since, lasts), straighten?.opens, straighten?.closes];
+  // The end of a hold is rung for wherever somebody is; this is for the window that is looked at.
+  const [opens, closes] = [straighten?.opens, straighten?.closes];
   useSignals(
     now,
-    useMemo(() => [due, opens, closes], [due, opens, closes]),
+    useMemo(() => [opens, closes], [opens, closes]),
   );
-  const stepAt = (last ?? next)?.step ?? firing.steps.length - 1;
+  const stepAt = (last ?? next)?.step ?? orderOf(firing).at(-1) ?? 0;
   const step = firing.steps[stepAt];
   return (
     <div className={css["lights-out"]}>
@@ -264,22 +366,41 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
       </Boundary>
       {!panel && (
         <Boundary>
-          <Thread firing={firing} step={stepAt} />
+          <Thread firing={firing} step={orderOf(firing).indexOf(stepAt)} />
         </Boundary>
       )}
       <h1>{headline(firing)}</h1>
       <ClockFace now={now} since={since} lasts={lasts} />
       <Waiting firing={firing} />
       <Cautions firing={firing} now={now} kiln={kiln} straighten={straighten} />
+      {!panel && (
+        <Boundary>
+          <LookingAhead
+            firing={firing}
+            onTemper={(step, temperature_c) =>
+              write([
+                {
+                  firing: firing.id,
+                  what: { kind: "deviate", how: { deviation: "heat", step, temperature_c } },
+                },
+              ])
+            }
+          />
+        </Boundary>
+      )}
       <LastFound
         firing={firing}
         onTakeBack={(id) => write([{ firing: firing.id, what: { kind: "undo", event: id } }])}
+        onDo={(all) => write(all.map((what) => ({ firing: firing.id, what })))}
       />
       <PlainHttp />
+      {firing.state.position === 0 && <RingSetting />}
       {panel && (
         <Panel
           which={panel}
           firing={firing}
+          all={all}
+          going={going}
           stepAt={stepAt}
           now={now}
           write={write}
@@ -289,6 +410,7 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
       )}
       {!panel && (
         <div className={css.bottom}>
+          <LastDeviation firing={firing} onTakeBack={undo} />
           {kept?.stepAt === stepAt && (
             <KeptSight
               by={kept.by}
@@ -303,8 +425,13 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
               To the readings
             </Link>
           ) : (
-            <button type="button" className={css.big} onClick={forward}>
+            <button
+              type="button"
+              className={asking ? `${css.big} ${css.asking}` : css.big}
+              onClick={forward}
+            >
               {done || !next ? "Close the firing" : action(next.kind, say)}
+              {asking && <Asking odd={asking} since={since} lasts={lasts} now={now} />}
               {going.length > 1 && <span className={css["how-many"]}> {going.length} blades</span>}
             </button>
           )}

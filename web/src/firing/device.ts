@@ -1,11 +1,11 @@
 import { type DBSchema, openDB } from "idb";
-import type { Finding, Firing, Sighting } from "../api/client";
+import type { Deviation, Finding, Firing, Medium, Sighting } from "../api/client";
 
 /** Something that happened at the fire, as it goes to the server. */
 export interface EventBody {
   /** Made here, so that sending it again changes nothing. */
   id: string;
-  kind: "confirm" | "undo" | "say" | "found" | "operator" | "close";
+  kind: "confirm" | "undo" | "say" | "deviate" | "found" | "operator" | "close";
   /** By the clock of this device. */
   at: string;
   /** How far the server's clock was ahead of it when it was pressed, ms, as far as that was ever measured. */
@@ -16,6 +16,10 @@ export interface EventBody {
   step?: number;
   round?: number;
   temperature_c?: number;
+  /** In what way it goes on otherwise than planned. */
+  how?: Deviation;
+  /** The bath it really went into. */
+  medium?: Medium;
   /** How it ended, where not as most do. */
   end?: "abandoned" | "mistake";
   /** What was found. */

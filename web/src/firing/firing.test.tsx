@@ -90,6 +90,7 @@ describe("the firing view", () => {
     });
     open();
     await userEvent.click(await screen.findByRole("button", { name: "It went otherwise" }));
+    await userEvent.click(screen.getByRole("button", { name: "What really was" }));
     const keep = screen.getByRole<HTMLButtonElement>("button", { name: "Keep it" });
     expect(keep.disabled).toBe(true);
     await userEvent.type(screen.getByLabelText("Temperature"), "1530F");
@@ -121,6 +122,7 @@ describe("the firing view", () => {
     open();
     expect(await screen.findByText(/Tove quenches/)).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "It went otherwise" }));
+    await userEvent.click(screen.getByRole("button", { name: "What really was" }));
     const keep = screen.getByRole<HTMLButtonElement>("button", { name: "Keep it" });
     expect(keep.disabled).toBe(true);
     await userEvent.clear(screen.getByLabelText("Who quenches"));

@@ -4,6 +4,7 @@ import { useUnits } from "../quantity/units";
 import { COLOURS } from "../readings/finding-kinds";
 import { LIGHTS } from "../words/sightings";
 import css from "./firing.module.css";
+import { ReadHere } from "./read-here";
 
 /** How far the blade is: what can be found of it hangs on that. */
 export type Stage = "before" | "quenched" | "tempered";
@@ -13,14 +14,15 @@ const QUESTIONS = {
   straight: "Straight?",
   cracked: "Cracked?",
   hard: "Hard?",
+  grain: "Grain?",
   colour: "Temper colour?",
 } as const;
 export type Question = keyof typeof QUESTIONS;
 
 const ASKED: Record<Stage, Question[]> = {
   before: ["straight"],
-  quenched: ["straight", "cracked", "hard"],
-  tempered: ["straight", "cracked", "hard", "colour"],
+  quenched: ["straight", "cracked", "hard", "grain"],
+  tempered: ["straight", "cracked", "hard", "colour", "grain"],
 };
 
 /** Where along the blade, as a share of its length from the heel. */
@@ -35,6 +37,13 @@ const PLACE_NAMES: Record<Place, string> = {
 /** Bows and twists to choose from, mm and degrees. */
 const BOWS = [0.5, 1, 2, 3, 5, 8];
 const TWISTS = [2, 5, 10];
+/** Fractures of a coupon to choose from, as ASTM numbers of their grain. */
+const FRACTURES: [string, number][] = [
+  ["like velvet", 11],
+  ["fine and dull", 9],
+  ["seen by eye", 6.5],
+  ["coarse, it sparkles", 4],
+];
 /** A file set, HRC. */
 const FILES = [40, 45, 50, 55, 60, 65];
 
@@ -42,7 +51,10 @@ const FILES = [40, 45, 50, 55, 60, 65];
 export function stageOf(firing: Firing): Stage {
   if (firing.state.tempered) return "tempered";
   if (!firing.state.quenched) return "before";
-  const begun = firing.actions.slice(0, firing.state.position).some((a) => a.mark === "tempering");
+  const lasting = firing.actions
+    .slice(0, firing.state.position)
+    .findLast((a) => a.mark === "tempering" || a.mark === "quenched");
+  const begun = lasting?.mark === "tempering";
   return begun ? "tempered" : "quenched";
 }
 
@@ -89,27 +101,60 @@ function Choice<T extends string>(props: {
 function Straight({ firing, stage, onFound }: AnswerProps) {
   const { about } = useUnits();
   const [place, setPlace] = useState<Place>("middle");
+  // Where it was looked at at several places, what was found at each; null where one press answers.
+  const [several, setSeveral] = useState<Partial<Record<Place, number>> | null>(null);
   const length = firing.made.blade.length_mm;
-  const keep = (off: number) =>
-    onFound({
-      kind: "straight",
-      after: after(firing, stage),
-      places: [[Math.round(PLACES[place] * length), off]],
-    });
+  const at = (where: Place, off: number): [number, number] => [
+    Math.round(PLACES[where] * length),
+    off,
+  ];
+  const keep = (places: [number, number][]) =>
+    onFound({ kind: "straight", after: after(firing, stage), places });
+  const found = Object.entries(several ?? {}) as [Place, number][];
+  const answer = (off: number) =>
+    several ? setSeveral({ ...several, [place]: off }) : keep([at(place, off)]);
   return (
     <>
       <fieldset className={css.colours}>
         <legend>From heel to tip</legend>
-        <button type="button" onClick={() => keep(0)}>
-          straight
+        <button type="button" onClick={() => answer(0)}>
+          {several ? `straight ${PLACE_NAMES[place]}` : "straight"}
+        </button>
+        <button
+          type="button"
+          aria-pressed={several !== null}
+          onClick={() => setSeveral(several ? null : {})}
+        >
+          at several places
         </button>
       </fieldset>
-      <Choice title="Bowed most" of={PLACE_NAMES} value={place} onChoose={setPlace} />
+      <Choice
+        title={several ? "At" : "Bowed most"}
+        of={PLACE_NAMES}
+        value={place}
+        onChoose={setPlace}
+      />
+      {found.length > 0 && (
+        <div role="status">
+          {found
+            .map(([where, off]) =>
+              off === 0
+                ? `${PLACE_NAMES[where]} straight`
+                : `${PLACE_NAMES[where]} ${about(Math.abs(off))} ${off > 0 ? "left" : "right"}`,
+            )
+            .join(", ")}
+          <div className={css.alt}>
+            <button type="button" onClick={() => keep(found.map(([where, off]) => at(where, off)))}>
+              Keep these
+            </button>
+          </div>
+        </div>
+      )}
       {(["left", "right"] as const).map((side) => (
         <fieldset key={side} className={`${css.colours} ${css["in-three"]}`}>
           <legend>To the {side}, seen from the heel with the edge down</legend>
           {BOWS.map((mm) => (
-            <button key={mm} type="button" onClick={() => keep(side === "left" ? mm : -mm)}>
+            <button key={mm} type="button" onClick={() => answer(side === "left" ? mm : -mm)}>
               {about(mm)} {side}
             </button>
           ))}
@@ -219,7 +264,20 @@ function Colour({ onFound }: AnswerProps) {
   );
 }
 
-const ANSWERS = { straight: Straight, cracked: Cracked, hard: Hard, colour: Colour };
+function Grain({ onFound }: AnswerProps) {
+  return (
+    <fieldset className={css.colours}>
+      <legend>A coupon of the same heat, broken: eye protection</legend>
+      {FRACTURES.map(([name, astm]) => (
+        <button key={name} type="button" onClick={() => onFound({ kind: "grain", astm })}>
+          {name}
+        </button>
+      ))}
+    </fieldset>
+  );
+}
+
+const ANSWERS = { straight: Straight, cracked: Cracked, hard: Hard, grain: Grain, colour: Colour };
 
 /** Asks what was found: one press keeps it. */
 export function FoundForm(props: {
@@ -257,6 +315,10 @@ export function FoundForm(props: {
       {stage === "quenched" && question !== "colour" && (
         <p className={css.dim}>Glass-hard: eye protection, and no knocks.</p>
       )}
+      <details>
+        <summary>Readings, photograph</summary>
+        <ReadHere firing={firing} />
+      </details>
       <div className={css.alt}>
         <button type="button" onClick={props.onCancel}>
           Never mind

@@ -1,12 +1,10 @@
 import type { Firing, Sighting } from "../api/client";
-import { stepSentence } from "../drawing/step-words";
-import { useUnits } from "../quantity/units";
+import { choices } from "./choices";
 import { FoundForm } from "./found-form";
 import { keepOperator } from "./operator";
+import { Otherwise } from "./otherwise";
 import type { What } from "./press";
-import { rounds, SayForm } from "./say-form";
 import { isHeat, SeenForm } from "./seen-form";
-import { StopHere } from "./stop-here";
 
 /** What is asked: how it really went, what a heat looks like, what was found. */
 export type Which = "said" | "seen" | "found";
@@ -22,6 +20,9 @@ export interface Kept {
 export function Panel(props: {
   which: Which;
   firing: Firing;
+  all: Firing[];
+  /** Those that go on together, this one among them. */
+  going: Firing[];
   stepAt: number;
   now: number;
   write: (events: { firing: string; what: What }[]) => Promise<string[]>;
@@ -29,7 +30,6 @@ export function Panel(props: {
   onClose: () => void;
 }) {
   const { firing, stepAt, onClose } = props;
-  const { show } = useUnits();
   const step = firing.steps[stepAt];
   const last = firing.actions[firing.state.position - 1];
   const write = async (...all: What[]) => {
@@ -66,24 +66,32 @@ export function Panel(props: {
     );
   }
   return (
-    <>
-      <SayForm
-        key={stepAt}
-        title={stepSentence(step, show)}
-        rounds={rounds(step)}
-        now={last?.step === stepAt ? (last.round ?? 0) : 0}
-        every={step.kind === "temper"}
-        onCancel={onClose}
-        operator={firing.state.operator ?? ""}
-        onSay={(said, operator) => {
-          if (operator) keepOperator(operator);
-          write(
-            ...(said ? [{ kind: "say" as const, step: stepAt, ...said }] : []),
-            ...(operator ? [{ kind: "operator" as const, name: operator }] : []),
-          );
-        }}
-      />
-      <StopHere firing={firing} onEnd={(end) => write({ kind: "close", end })} />
-    </>
+    <Otherwise
+      firing={firing}
+      all={props.all}
+      stepAt={stepAt}
+      onCancel={onClose}
+      onJoined={onClose}
+      onWay={async (way) => {
+        // A load goes on together, each blade by its own steps.
+        const those = props.going.flatMap((f) => {
+          const same = f.id === firing.id ? way : choices(f).find((c) => c.key === way.key);
+          return (same?.how ?? []).map((how) => ({
+            firing: f.id,
+            what: { kind: "deviate" as const, how },
+          }));
+        });
+        if ((await props.write(those)).length > 0) onClose();
+      }}
+      onBath={(number, round, medium) => write({ kind: "say", step: number, round, medium })}
+      onSay={(said, operator) => {
+        if (operator) keepOperator(operator);
+        write(
+          ...(said ? [{ kind: "say" as const, step: stepAt, ...said }] : []),
+          ...(operator ? [{ kind: "operator" as const, name: operator }] : []),
+        );
+      }}
+      onEnd={(end) => write({ kind: "close", end })}
+    />
   );
 }

@@ -1,19 +1,15 @@
 import type { Firing } from "../api/client";
 import { axis, type Corner, layout } from "../drawing/path-layout";
+import { orderOf } from "./course";
 import css from "./firing.module.css";
 
-/** The path so far in bright, what is to come dotted. */
+/** The path so far in bright, what is to come dotted; `step` is a place in the order of the steps. */
 export function Thread({ firing, step }: { firing: Firing; step: number }) {
   const width = 358;
-  const segments = layout(firing.steps, 4, width - 8);
-  const hottest = Math.max(
-    900,
-    ...firing.steps.map((s) => ("temperature_c" in s ? s.temperature_c : 0)),
-  );
-  const coldest = Math.min(
-    0,
-    ...firing.steps.map((s) => ("temperature_c" in s ? s.temperature_c : 0)),
-  );
+  const steps = orderOf(firing).flatMap((n) => firing.steps[n] ?? []);
+  const segments = layout(steps, 4, width - 8);
+  const hottest = Math.max(900, ...steps.map((s) => ("temperature_c" in s ? s.temperature_c : 0)));
+  const coldest = Math.min(0, ...steps.map((s) => ("temperature_c" in s ? s.temperature_c : 0)));
   const y = axis(6, 66, hottest, coldest);
   // Each part begins where the one before it ended.
   const points = (from: number, to: number) => {

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { clock, soundAt, timing } from "./timing";
+import type { FiringAction } from "../api/client";
+import { clock, oddPress, timing } from "./timing";
 
 describe("the clock", () => {
   it.each([
@@ -17,8 +18,22 @@ describe("the clock", () => {
     expect(timing(61_000, 0, undefined)).toMatchObject({ shown: 61, of: "" });
     expect(timing(61_000, undefined, undefined).shown).toBe(0);
   });
-  it("rings when the hold is over", () => {
-    expect(soundAt(1000, 2.5)).toBe(3500);
-    expect(soundAt(1000, undefined)).toBeNull();
+});
+
+describe("a press far off its time", () => {
+  const hold = { mark: "hold_begins", lasts_s: 600 } as unknown as FiringAction;
+  it.each([
+    [100, "early"],
+    [400, null],
+    [900, null],
+    [1300, "late"],
+  ] as const)("after %i s of 600 it is %s", (gone, odd) => {
+    expect(oddPress(hold, 0, gone * 1000)).toBe(odd);
+  });
+
+  it("is never asked about in a bath, or in a hold of seconds", () => {
+    expect(oddPress({ ...hold, mark: "hold_ends" }, 0, 0)).toBeNull();
+    expect(oddPress({ ...hold, lasts_s: 30 }, 0, 0)).toBeNull();
+    expect(oddPress(undefined, 0, 0)).toBeNull();
   });
 });

@@ -1,3 +1,5 @@
+import type { FiringAction } from "../api/client";
+
 /** Minutes and seconds, or hours from an hour on. */
 export function clock(seconds: number): string {
   const s = Math.abs(Math.trunc(seconds));
@@ -31,7 +33,22 @@ export function timing(now: number, since: number | undefined, lasts: number | u
   };
 }
 
-/** When the sound is due, ms; null when nothing is timed. */
-export function soundAt(since: number | undefined, lasts: number | undefined): number | null {
-  return since === undefined || lasts === undefined ? null : since + lasts * 1000;
+/** A press that ends a hold far too early or far too late. */
+export type Odd = "early" | "late";
+
+/** A shorter hold is never asked about, s: a bath is not waited with. */
+const SHORTEST_S = 60;
+const [EARLY, LATE] = [0.5, 2];
+
+/** Whether the press that ends what goes on is far off its time; of baths it is never asked. */
+export function oddPress(
+  last: FiringAction | undefined,
+  since: number | undefined,
+  now: number,
+): Odd | null {
+  if (last?.mark !== "hold_begins" || !last.lasts_s || since === undefined) return null;
+  if (last.lasts_s < SHORTEST_S) return null;
+  const share = (now - since) / (1000 * last.lasts_s);
+  if (share < EARLY) return "early";
+  return share > LATE ? "late" : null;
 }

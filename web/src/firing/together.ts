@@ -34,14 +34,24 @@ export function standingWith(front: Firing, all: Firing[]): Firing[] {
   return [front, ...all.filter((f) => f.id !== front.id && same(f))];
 }
 
-/** The event that confirmed the last action of a firing: what an undo takes back. */
-export const lastEvent = (firing: Firing) => firing.state.confirmed_by?.at(-1);
+/** How a firing left its plan since its last confirmed action. */
+export function lastDeviation(firing: Firing) {
+  const last = firing.state.deviations?.at(-1);
+  return last?.position === firing.state.position ? last : undefined;
+}
+
+/** The event that an undo takes back: what was confirmed last, or how it left the plan since. */
+export const lastEvent = (firing: Firing) =>
+  lastDeviation(firing)?.event ?? firing.state.confirmed_by?.at(-1);
 
 /** The firings whose last action was this one's, in the same moment: they are undone together. */
 export function lastWith(front: Firing, all: Firing[]): Firing[] {
+  if (lastDeviation(front)) return [front];
   const at = front.state.confirmed_ms.at(-1);
   const action = front.actions[front.state.position - 1]?.kind;
   const same = (f: Firing) =>
-    f.state.confirmed_ms.at(-1) === at && sameAction(f.actions[f.state.position - 1]?.kind, action);
+    !lastDeviation(f) &&
+    f.state.confirmed_ms.at(-1) === at &&
+    sameAction(f.actions[f.state.position - 1]?.kind, action);
   return [front, ...all.filter((f) => f.id !== front.id && at !== undefined && same(f))];
 }

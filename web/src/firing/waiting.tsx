@@ -2,7 +2,9 @@ import { useState } from "react";
 import type { Firing } from "../api/client";
 import { useUnits } from "../quantity/units";
 import { told as toldOf } from "../readings/finding-kinds";
+import { deviation } from "../words/deviations";
 import { action } from "../words/firing";
+import { MEDIA } from "../words/names";
 import type { Say } from "../words/quantities";
 import { sighting } from "../words/sightings";
 import { atMs, type Entry } from "./device";
@@ -30,6 +32,9 @@ export function told({ body }: Entry, firing: Firing, say: Say): string {
     const confirmed = firing.actions[of];
     return confirmed ? `Undo of “${action(confirmed.kind, say)}” at ${when}` : `Undo at ${when}`;
   }
+  if (body.kind === "deviate" && body.how) {
+    return `“${deviation(body.how, firing.steps, say)}” at ${when}`;
+  }
   if (body.kind === "close") return `Close at ${when}`;
   if (body.kind === "operator") return `“${body.name ?? ""} quenches” at ${when}`;
   if (body.kind === "found" && body.found) {
@@ -40,6 +45,7 @@ export function told({ body }: Entry, firing: Firing, say: Say): string {
     body.by ? sighting(body.by) : "",
     body.temperature_c === undefined ? "" : say.temperature(body.temperature_c),
     body.lasted_s === undefined ? "" : say.time(body.lasted_s),
+    body.medium ? MEDIA[body.medium] : "",
     body.note ? `“${body.note}”` : "",
   ].filter(Boolean);
   return `${step}${values.join(", ")} at ${when}`;

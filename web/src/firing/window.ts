@@ -1,6 +1,7 @@
 import type { Firing } from "../api/client";
 import type { components } from "../api/schema";
 import { percent, type Say } from "../words/quantities";
+import { orderOf } from "./course";
 import { clock } from "./timing";
 
 type Hold = components["schemas"]["StraightHold"];
@@ -46,7 +47,7 @@ function holding(holds: Hold[], at: number): string {
 export function straightenNow(firing: Firing, now: number, say: Say): StraightenNow | null {
   const w = firing.prediction.straightening;
   if (!w) return null;
-  const last = firing.steps.map((s) => s.kind).lastIndexOf("quench");
+  const last = orderOf(firing).findLast((n) => firing.steps[n]?.kind === "quench") ?? -1;
   const bath = firing.actions.findIndex((b) => b.step === last);
   const since = firing.state.confirmed_ms[bath];
   const here = firing.actions[firing.state.position - 1];

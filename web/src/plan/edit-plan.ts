@@ -110,6 +110,7 @@ export function fresh(kind: Step["kind"], austenitize: number, normalize: number
     case "coat":
     case "pouch":
     case "straighten":
+    case "stamp":
       return { kind };
     case "clay":
       return { kind, temperature_c: 200, hold_s: 3600 };

@@ -4,6 +4,7 @@ import { Options } from "../fields/options";
 import { QuantityInput } from "../quantity/quantity-input";
 import { MEDIA } from "../words/names";
 import css from "./plan.module.css";
+import { StageManner } from "./stage-manner";
 
 type Quench = Extract<Step, { kind: "quench" }>;
 
@@ -15,6 +16,7 @@ const MOVED: Medium[] = [
   "vegetable_oil",
   "medium_oil",
   "slow_oil",
+  "used_engine_oil",
   "warm_oil",
   "salt",
   "forced_air",
@@ -108,6 +110,7 @@ export function QuenchFields(props: {
                 onChange={(for_s) => change({ for_s })}
               />
             )}
+            <StageManner stage={stage} number={i} onChange={change} error={error} />
           </span>
         );
       })}

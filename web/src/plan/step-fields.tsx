@@ -3,10 +3,12 @@ import type { Furnace, Step } from "../api/client";
 import { useStations } from "../api/queries";
 import { Options } from "../fields/options";
 import { QuantityInput } from "../quantity/quantity-input";
+import { BEDS, COLD_BATHS } from "../words/manner";
 import { LOOKS, PARTS } from "../words/names";
 import { TEMPERATURE, TIME, timeOf, withTemperature, withTime } from "./edit-plan";
 import { JudgedBy } from "./judged-by";
 import css from "./plan.module.css";
+import { TemperManner } from "./temper-manner";
 
 /** Fires that a blade is hardened from. */
 const FIRES: Record<Exclude<Furnace, "oven">, string> = {
@@ -75,6 +77,17 @@ export function StepFields(props: {
           <Options of={PARTS} />
         </Form.Select>
       )}
+      {step.kind === "anneal" && (
+        <Form.Select
+          aria-label="Cools"
+          value={step.bed ?? ""}
+          onChange={(e) =>
+            onChange({ ...step, bed: (e.target.value as typeof step.bed) || undefined })
+          }
+        >
+          <Options of={BEDS} placeholder="cools as usual" />
+        </Form.Select>
+      )}
       {step.kind === "sub_zero" && (
         <>
           <span className="soft">after</span>
@@ -88,6 +101,21 @@ export function StepFields(props: {
             onChange={(wait_s) => onChange({ ...step, wait_s })}
           />
           <span className="soft">of waiting</span>
+          <Form.Select
+            aria-label="Cold by"
+            value={step.bath ?? ""}
+            onChange={(e) =>
+              onChange({ ...step, bath: (e.target.value as typeof step.bath) || undefined })
+            }
+          >
+            <Options of={COLD_BATHS} placeholder="cold by anything" />
+          </Form.Select>
+          {step.bath === "dry_ice_acetone" && (
+            <span className="caution">
+              Acetone burns at any spark and its vapour creeps: no flame in the room, moving air, no
+              plastic. Alcohol does the same with less danger.
+            </span>
+          )}
         </>
       )}
       {step.kind === "austenitize" && <span className="soft">from back at heat</span>}
@@ -104,6 +132,7 @@ export function StepFields(props: {
               </option>
             ))}
           </Form.Select>
+          <TemperManner step={step} onChange={onChange} error={error} />
         </span>
       )}
       {step.kind === "austenitize" && (

@@ -1,41 +1,18 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { v7 as uuid } from "uuid";
 import { ApiError, api, type Blade, take } from "../api/client";
 import { queries, usePhotos } from "../api/queries";
 import css from "./readings.module.css";
+import { useSendPhoto } from "./send-photo";
 import { pictureOf, Tracing } from "./tracing";
-
-/** Largest file that the server takes, bytes. */
-const LARGEST = 20 * 1024 * 1024;
 
 /** Photographs of the blade; the hamon can be traced on any. */
 export function Photos({ blade }: { blade: Blade }) {
   const client = useQueryClient();
   const photos = usePhotos(blade.id);
   const [open, setOpen] = useState<string | null>(null);
-  const send = useMutation({
-    mutationFn: async (file: File) => {
-      if (file.size > LARGEST) {
-        throw new Error(
-          `${file.name} is larger than 20 MB. Nothing was sent; make it smaller first.`,
-        );
-      }
-      return take(
-        api.POST("/api/v1/blades/{id}/photos", {
-          params: { path: { id: blade.id }, query: { photo_id: uuid() } },
-          body: file as unknown as string,
-          bodySerializer: (body) => body as unknown as BodyInit,
-          headers: { "Content-Type": "application/octet-stream" },
-        }),
-      );
-    },
-    onSuccess: (photo) => {
-      client.invalidateQueries({ queryKey: queries.photos(blade.id).queryKey });
-      setOpen(photo.id);
-    },
-  });
+  const send = useSendPhoto(blade.id, setOpen);
   const drop = useMutation({
     mutationFn: (photo: string) =>
       take(

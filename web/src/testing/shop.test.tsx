@@ -283,6 +283,8 @@ export const firing: Firing = {
   steel_name: blade.steel_name,
   plan_id: plan.id,
   steps,
+  order: steps.map((_, number) => number),
+  extras: [],
   done: { steps, planned: [0, 1, 2, 3] },
   made: {
     steel: { of: "built_in", key: "1084" },

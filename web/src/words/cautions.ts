@@ -17,5 +17,6 @@ export const CAUTIONS: Partial<Record<Step["kind"], string>> = {
   cool: "Hard and brittle as glass until tempered.",
   sub_zero: "Cold burns. No closed container, no closed room, no flame near alcohol.",
   temper: "An oven used for oily blades is not for food.",
+  stamp: "Burns, and a punch that jumps: gloves and eye protection.",
   torch_temper: "Edge in water. Flame and hot steam: gloves, eyes, air.",
 };

@@ -18,6 +18,8 @@ export function allowed(r: AllowedRange, say: Say): string {
       return `${low} to ${high} m`;
     case "litre":
       return `${low} to ${high} l`;
+    case "kilogram":
+      return `${low} to ${high} kg`;
     case "hrc":
       return `${low} to ${high} HRC`;
     case "percent":

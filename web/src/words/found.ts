@@ -1,7 +1,5 @@
-import type { components } from "../api/schema";
+import type { DoNow } from "../api/client";
 import { type Say, type Wording, word } from "./quantities";
-
-type DoNow = components["schemas"]["DoNow"];
 
 const NOW: Wording<DoNow> = {
   stop: () =>

@@ -7,6 +7,7 @@ export const MEDIA: Record<Medium, string> = {
   vegetable_oil: "vegetable oil",
   medium_oil: "medium oil",
   slow_oil: "slow oil",
+  used_engine_oil: "used engine oil",
   warm_oil: "warm oil",
   salt: "salt",
   plates: "plates",
@@ -96,6 +97,7 @@ export const STEPS: Record<Step["kind"], string> = {
   sub_zero: "Sub-zero",
   temper: "Temper",
   torch_temper: "Torch temper",
+  stamp: "Stamp the mark",
   check: "Check",
 };
 

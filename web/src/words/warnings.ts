@@ -55,6 +55,8 @@ const WARNINGS: Wording<PlanRisk> = {
   too_thick: (f, say) =>
     `This section is too thick for this quench: it reaches about ${say.about(f.reach_mm)} in ${f.steel}. Expect a soft blade.`,
   no_temper: () => "There is no temper after the quench: the blade stays as brittle as glass.",
+  used_engine_oil: () =>
+    "Used engine oil: nobody knows how it quenches, and its smoke carries metals and acids. Vegetable oil costs little and does better.",
   layers_do_not_meet: (f, say) => conflict(f.conflict, say),
   outside_formulas: (f) =>
     `The analysis of ${f.steel} lies outside what the formulas were tried for: take the numbers as a guess, and try a coupon first.`,

@@ -49,6 +49,8 @@ pub fn usual(
     steps.push(Step::Quench { stages });
     if steel.sub_zero == SubZero::Yes {
         steps.push(Step::SubZero {
+            bath: None,
+            until_c: None,
             temperature_c: Celsius::clamped(DRY_ICE_C),
             hold_s: Seconds::clamped(7200.0),
             wait_s: Seconds::clamped(0.0),
@@ -63,6 +65,9 @@ pub fn usual(
         5.0 * (t.value() / 5.0).round()
     });
     steps.push(Step::Temper {
+        blades: None,
+        clamp: None,
+        cooled: None,
         temperature_c: Celsius::clamped(temperature),
         hold_s: Seconds::clamped(7200.0),
         times: 2,

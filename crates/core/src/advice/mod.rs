@@ -2,8 +2,10 @@
 
 pub mod comparison;
 pub mod diagnosis;
+pub mod extra;
 pub mod found;
 pub mod improvement;
 pub mod method;
+pub mod outlook;
 pub mod school;
 pub mod success;

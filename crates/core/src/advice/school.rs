@@ -348,6 +348,8 @@ fn cold(plan: Plan) -> Plan {
     after_quench(
         plan,
         Step::SubZero {
+            bath: None,
+            until_c: None,
             temperature_c: Celsius::clamped(DRY_ICE_C),
             hold_s: Seconds::clamped(7200.0),
             wait_s: Seconds::clamped(0.0),

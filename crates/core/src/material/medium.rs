@@ -32,6 +32,8 @@ pub enum Medium {
     MediumOil,
     /// Slow quench oil.
     SlowOil,
+    /// Engine oil that was drained: thick, of unknown make, and with metals and acids in its smoke.
+    UsedEngineOil,
     /// Martempering oil, hot.
     WarmOil,
     /// Molten low-temperature salt.
@@ -64,6 +66,7 @@ impl Medium {
             Self::MediumOil => "medium oil",
             Self::VegetableOil => "vegetable oil",
             Self::SlowOil => "slow oil",
+            Self::UsedEngineOil => "used engine oil",
             Self::WarmOil => "warm oil",
             Self::Salt => "salt",
             Self::Plates => "plates",
@@ -92,7 +95,11 @@ impl Medium {
     pub fn usual_bath(self) -> Celsius {
         Celsius::clamped(match self {
             Self::Brine | Self::Water => 25.0,
-            Self::FastOil | Self::MediumOil | Self::VegetableOil | Self::SlowOil => 50.0,
+            Self::FastOil
+            | Self::MediumOil
+            | Self::VegetableOil
+            | Self::SlowOil
+            | Self::UsedEngineOil => 50.0,
             Self::WarmOil => 150.0,
             Self::Salt => 220.0,
             Self::Plates | Self::ForcedAir | Self::StillAir => 20.0,
@@ -106,7 +113,11 @@ impl Medium {
             Self::Brine | Self::Water => (0.0, 95.0),
             Self::WarmOil => (80.0, 230.0),
             Self::Salt => (150.0, 600.0),
-            Self::FastOil | Self::MediumOil | Self::VegetableOil | Self::SlowOil => (0.0, 120.0),
+            Self::FastOil
+            | Self::MediumOil
+            | Self::VegetableOil
+            | Self::SlowOil
+            | Self::UsedEngineOil => (0.0, 120.0),
             Self::Plates | Self::ForcedAir | Self::StillAir => (-20.0, 60.0),
         }
     }
@@ -116,7 +127,12 @@ impl Medium {
     pub const fn is_oil(self) -> bool {
         matches!(
             self,
-            Self::FastOil | Self::MediumOil | Self::VegetableOil | Self::SlowOil | Self::WarmOil
+            Self::FastOil
+                | Self::MediumOil
+                | Self::VegetableOil
+                | Self::SlowOil
+                | Self::UsedEngineOil
+                | Self::WarmOil
         )
     }
 

@@ -9,6 +9,7 @@ pub mod dissolution;
 pub mod equilibrium;
 pub mod hardness;
 pub mod medium;
+pub mod oil;
 pub mod properties;
 pub mod purpose;
 pub mod steel;

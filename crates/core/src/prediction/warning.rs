@@ -4,6 +4,7 @@ use crate::geometry::clay::DRY_C;
 use crate::geometry::form::Grid;
 use crate::material::critical::solidus_c;
 use crate::material::hardness::hv_of_hrc;
+use crate::material::medium::Medium;
 use crate::material::steel::{Hardening, Origin, Steel, SubZero};
 use crate::material::temper::{BRITTLE_C, HOTTEST_C, STAINLESS_LIMIT_C};
 use crate::prediction::laminate::Conflict;
@@ -197,6 +198,8 @@ pub enum Risk {
     },
     /// No temper follows the quench.
     NoTemper {},
+    /// Drained engine oil: its make is unknown, and its smoke carries metals and acids.
+    UsedEngineOil {},
     /// Steels of one bar cannot be hardened together.
     LayersDoNotMeet {
         /// What keeps them apart.
@@ -448,6 +451,9 @@ impl Warnings<'_> {
         {
             let steel = self.steel_name();
             self.warn(Risk::WaterOnOilSteel { steel }, Some(i), None);
+        }
+        if stages.iter().any(|s| s.medium == Medium::UsedEngineOil) {
+            self.warn(Risk::UsedEngineOil {}, Some(i), None);
         }
         if let Some(Stage {
             for_s: Some(time), ..
@@ -730,6 +736,9 @@ impl Warnings<'_> {
         let after = &self.steps[(self.quench + 1).min(self.steps.len())..];
         if !after.iter().any(|s| matches!(s, Step::Temper { .. })) {
             let step = Step::Temper {
+                blades: None,
+                clamp: None,
+                cooled: None,
                 temperature_c: Celsius::clamped(205.0),
                 hold_s: Seconds::clamped(7200.0),
                 times: 2,

@@ -75,6 +75,8 @@ impl Change {
     #[must_use]
     pub fn add_cold(at: usize) -> Self {
         let step = Step::SubZero {
+            bath: None,
+            until_c: None,
             temperature_c: Celsius::clamped(DRY_ICE_C),
             hold_s: Seconds::clamped(7200.0),
             wait_s: Seconds::clamped(0.0),

@@ -5,7 +5,10 @@
 //! film when very hot, nucleate boiling below, convection at the end.
 
 use crate::material::medium::Medium;
+use crate::material::oil::convection;
 use crate::material::properties::radiation;
+use crate::process::manner::Plates;
+use crate::process::step::Stage;
 use crate::quantity::interpolate::linear;
 use crate::quantity::units::Celsius;
 use crate::quantity::validation::Faults;
@@ -144,7 +147,8 @@ fn points(medium: Medium, agitation: Agitation) -> &'static [(f64, f64)] {
             (740.0, 680.0),
             (900.0, 540.0),
         ],
-        Medium::SlowOil => &[
+        // A thick oil of no make: as slow ones are.
+        Medium::SlowOil | Medium::UsedEngineOil => &[
             (40.0, 200.0),
             (300.0, 280.0),
             (385.0, 700.0),
@@ -180,6 +184,10 @@ fn points(medium: Medium, agitation: Agitation) -> &'static [(f64, f64)] {
     }
 }
 
+/// Oil boils where the surface is hotter than this, and only flows where it is cooler than the other, °C.
+const BOILS_C: f64 = 480.0;
+const FLOWS_C: f64 = 350.0;
+
 /// Emissivity that a hardening blade shows in air: thin scale over bright metal.
 pub(crate) const EMISSIVITY: f64 = 0.42;
 
@@ -193,6 +201,7 @@ impl Film {
             Medium::StillAir | Medium::Plates | Medium::Water => 1.0,
             _ => agitation.factor(),
         };
+        let flows = convection(medium, bath);
         let (low, high, step) = RANGE;
         let count = ((high - low) / step) as usize + 1;
         let points = points(medium, agitation);
@@ -209,8 +218,10 @@ impl Film {
                     // Steam blankets the blade the longer, the warmer the water.
                     (1.0 - (bath - 30.0) / 60.0).clamp(0.12, 1.0)
                 } else if medium.is_oil() {
-                    // Warmer oil is thinner: it boils the same and convects a little better.
-                    (1.0 + 0.0015 * (bath - usual)).clamp(0.8, 1.2)
+                    // Warmer oil is thinner: it boils nearly the same and carries off more below the boiling.
+                    let boils = (1.0 + 0.0015 * (bath - usual)).clamp(0.8, 1.2);
+                    let still = ((BOILS_C - surface) / (BOILS_C - FLOWS_C)).clamp(0.0, 1.0);
+                    boils + still * (flows - boils)
                 } else {
                     1.0
                 };
@@ -226,6 +237,32 @@ impl Film {
             resistances: table.iter().map(|h| 1.0 / h).collect(),
             table,
             bath,
+        }
+    }
+
+    /// The film of a stage of a quench: between plates by what they are and how thick, on one slab with air above.
+    #[must_use]
+    pub fn of_stage(stage: &Stage) -> Self {
+        let agitation = stage.agitation.unwrap_or_default();
+        let film = Self::new(stage.medium, stage.bath_c, agitation);
+        let Some(plates) = stage.plates.filter(|_| stage.medium == Medium::Plates) else {
+            return film;
+        };
+        let more = plates.resistance() - Plates::USUAL.resistance();
+        let air = Self::new(Medium::StillAir, stage.bath_c, agitation);
+        let table = film.resistances.iter().zip(&air.table).map(|(r, air)| {
+            let touching = 1.0 / (r + more).max(0.5 * r);
+            if plates.one_slab {
+                0.5 * (touching + air)
+            } else {
+                touching
+            }
+        });
+        let table: Vec<f64> = table.collect();
+        Self {
+            resistances: table.iter().map(|h| 1.0 / h).collect(),
+            table,
+            bath: film.bath,
         }
     }
 
@@ -273,7 +310,7 @@ impl Film {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::quantity::units::Quantity;
+    use crate::quantity::units::{Millimetres, Quantity};
 
     fn film(medium: Medium, bath: f64) -> Film {
         Film::new(medium, Celsius::clamped(bath), Agitation::Moved)
@@ -296,6 +333,38 @@ mod tests {
         assert!(cold.at(700.0) > 3.0 * still.at(700.0) && cold.at(250.0) < 1.1 * still.at(250.0));
         let stirred = Film::new(Medium::FastOil, Celsius::clamped(50.0), Agitation::Strong);
         assert!(stirred.at(600.0) > film(Medium::FastOil, 50.0).at(600.0));
+    }
+
+    #[test]
+    fn cold_oil_boils_nearly_the_same_and_flows_less() {
+        let (cold, warm) = (film(Medium::MediumOil, 15.0), film(Medium::MediumOil, 60.0));
+        assert!(cold.at(600.0) > 0.92 * warm.at(600.0));
+        assert!(cold.at(250.0) < 0.85 * warm.at(250.0));
+    }
+
+    #[test]
+    fn plates_take_heat_by_what_they_are() {
+        use crate::process::manner::PlateMetal;
+        let at = |metal, mm, one_slab| {
+            let plates = Some(Plates {
+                metal,
+                thickness_mm: Millimetres::clamped(mm),
+                one_slab,
+                with_air: false,
+            });
+            let stage = Stage {
+                plates,
+                ..Stage::until_cold(Medium::Plates)
+            };
+            Film::of_stage(&stage).at(600.0)
+        };
+        let usual = film(Medium::Plates, 20.0).at(600.0);
+        let inch = at(PlateMetal::Aluminium, 25.4, false);
+        assert!((inch / usual - 1.0).abs() < 1e-9);
+        assert!(at(PlateMetal::Aluminium, 4.0, false) < 0.8 * inch);
+        assert!(at(PlateMetal::Copper, 25.4, false) > inch);
+        let slab = at(PlateMetal::Steel, 40.0, true);
+        assert!(slab < 0.6 * inch, "{slab} {inch}");
     }
 
     #[test]

@@ -2,6 +2,7 @@
 //! into the fire.
 
 pub mod bar;
+pub mod bath_warming;
 pub mod calibration;
 pub mod change;
 pub mod check;
@@ -9,6 +10,7 @@ pub mod eye;
 pub mod furnace;
 pub mod glow;
 pub mod heat_transfer;
+pub mod manner;
 pub mod operator;
 pub mod plan;
 pub mod protection;

@@ -373,7 +373,7 @@ mod tests {
                 {"kind":"austenitize","temperature_c":800,"soak_s":300},{"kind":"quench","stages":[{"medium":"fast_oil"}]},
                 {"kind":"straighten"},{"kind":"cool","temperature_c":50},{"kind":"sub_zero","temperature_c":-75,"hold_s":7200},
                 {"kind":"temper","temperature_c":200,"hold_s":7200},{"kind":"torch_temper","temperature_c":400,"part":"spine"},
-                {"kind":"check","look":"straight"}]"#,
+                {"kind":"stamp"},{"kind":"check","look":"straight"}]"#,
         );
         let plan = Plan::parse(&all).unwrap();
         let kinds: Vec<StepKind> = plan.steps().iter().map(Step::kind).collect();

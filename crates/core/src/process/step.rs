@@ -3,6 +3,7 @@
 use crate::material::medium::Medium;
 use crate::process::furnace::Furnace;
 use crate::process::heat_transfer::Agitation;
+use crate::process::manner::{Bed, Clamp, ColdBath, Cooled, Entry, Plates};
 use crate::process::sighting::Sighting;
 use crate::quantity::units::{Celsius, Litres, Millimetres, Quantity, Seconds};
 use crate::quantity::validation::{Faults, named};
@@ -45,6 +46,12 @@ pub struct Stage {
     /// Time in air on the way into it, 0 to 60 s; as usual when left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub transfer_s: Option<Seconds>,
+    /// How it goes in.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub entry: Option<Entry>,
+    /// The plates, where it is quenched between plates: aluminium of an inch when left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub plates: Option<Plates>,
 }
 
 /// From the fire into the bath takes about this when nothing is said, s.
@@ -78,6 +85,8 @@ impl Stage {
             litres: None,
             blades: None,
             transfer_s: None,
+            entry: None,
+            plates: None,
         }
     }
 }
@@ -106,6 +115,9 @@ pub enum Step {
         /// How it is judged, where not by an instrument; the temperature is then what is usual for it.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         by: Option<Sighting>,
+        /// In what it cools; the fire that is shut down when left out.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        bed: Option<Bed>,
     },
     /// Heat below critical: takes out the strain of forging and grinding.
     StressRelief {
@@ -181,6 +193,12 @@ pub enum Step {
         /// Wait between quench and cold.
         #[serde(default = "no_wait")]
         wait_s: Seconds,
+        /// What makes the cold.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        bath: Option<ColdBath>,
+        /// How far it had warmed up again by the end, where nobody kept it cold; what turned has turned by then.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        until_c: Option<Celsius>,
     },
     /// Temper.
     Temper {
@@ -193,6 +211,15 @@ pub enum Step {
         /// The oven used, when known.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         station_id: Option<Uuid>,
+        /// Clamped to a straight bar.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        clamp: Option<Clamp>,
+        /// In what it cools after each; air when left out.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        cooled: Option<Cooled>,
+        /// Blades in the oven at once; one when left out.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        blades: Option<u32>,
     },
     /// Soften a part with a torch, the edge in water.
     TorchTemper {
@@ -201,6 +228,8 @@ pub enum Step {
         /// Which part.
         part: Part,
     },
+    /// The maker's mark, stamped hot.
+    Stamp {},
     /// Stop and look.
     Check {
         /// At what.
@@ -324,6 +353,8 @@ pub enum StepKind {
     Temper,
     /// Torch on a part.
     TorchTemper,
+    /// The maker's mark, stamped hot.
+    Stamp,
     /// Stop and look.
     Check,
 }
@@ -411,6 +442,7 @@ impl Step {
             | Self::Quench { .. }
             | Self::Straighten {}
             | Self::TorchTemper { .. }
+            | Self::Stamp {}
             | Self::Check { .. } => return None,
         };
         Some(Hold {
@@ -429,6 +461,35 @@ impl Step {
             | Self::Refine { by, .. }
             | Self::Austenitize { by, .. } => *by,
             _ => None,
+        }
+    }
+
+    /// Sets what it is held at, or how warm a bath of it is, inside the range of that bath; of a step that has no
+    /// temperature nothing changes.
+    pub fn set_temperature(&mut self, round: usize, t: Celsius) {
+        match self {
+            Self::Normalize { temperature_c, .. }
+            | Self::Anneal { temperature_c, .. }
+            | Self::StressRelief { temperature_c, .. }
+            | Self::Refine { temperature_c, .. }
+            | Self::Clay { temperature_c, .. }
+            | Self::Preheat { temperature_c, .. }
+            | Self::Cool { temperature_c, .. }
+            | Self::TorchTemper { temperature_c, .. }
+            | Self::Austenitize { temperature_c, .. }
+            | Self::SubZero { temperature_c, .. }
+            | Self::Temper { temperature_c, .. } => *temperature_c = t,
+            Self::Quench { stages } => {
+                if let Some(stage) = stages.get_mut(round) {
+                    let (low, high) = stage.medium.bath_range_c();
+                    stage.bath_c = Celsius::clamped(t.value().clamp(low, high));
+                }
+            }
+            Self::Coat {}
+            | Self::Pouch {}
+            | Self::Straighten {}
+            | Self::Stamp {}
+            | Self::Check { .. } => {}
         }
     }
 
@@ -480,6 +541,7 @@ impl Step {
             Self::SubZero { .. } => StepKind::SubZero,
             Self::Temper { .. } => StepKind::Temper,
             Self::TorchTemper { .. } => StepKind::TorchTemper,
+            Self::Stamp {} => StepKind::Stamp,
             Self::Check { .. } => StepKind::Check,
         }
     }

@@ -3,6 +3,7 @@
 use crate::material::medium::Medium;
 use crate::process::furnace::Furnace;
 use crate::process::heat_transfer::Agitation;
+use crate::process::manner::{Bed, Clamp, ColdBath, Cooled, Entry, PlatesDraft};
 use crate::process::sighting::{Sighting, SightingDraft};
 use crate::process::step::{Look, MAX_STAGES, MAX_TIMES, Part, Stage, Step, TRANSFER_RANGE_S};
 use crate::quantity::units::{Celsius, Litres, Millimetres, Quantity, Seconds};
@@ -13,6 +14,8 @@ use uuid::Uuid;
 
 /// Hold of a step whose blade is taken out once it is even, s.
 const EVEN_S: f64 = 60.0;
+/// Thickest shim in a clamp, mm.
+const MAX_SHIM_MM: f64 = 20.0;
 /// Heat of a step that is judged by eye before its steel is known, °C.
 const PLAIN_HEAT_C: f64 = 800.0;
 
@@ -23,7 +26,7 @@ const PLAIN_HEAT_C: f64 = 800.0;
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub enum StepDraft {
     /// Heat and cool slowly.
-    Anneal(HoldDraft),
+    Anneal(AnnealDraft),
     /// Heat below critical.
     StressRelief(HoldDraft),
     /// Heat above critical and cool in air, once or more.
@@ -52,6 +55,8 @@ pub enum StepDraft {
     Temper(TemperDraft),
     /// Torch on a part.
     TorchTemper(TorchTemperDraft),
+    /// The maker's mark, stamped hot.
+    Stamp {},
     /// Stop and look.
     Check(CheckDraft),
 }
@@ -79,9 +84,30 @@ draft!(
         #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
         #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
         hold_s: Option<f64>,
-        /// Of `anneal` and `refine`: how it is judged, where not by an instrument: then no temperature is needed.
+        /// Of `refine`: how it is judged, where not by an instrument: then no temperature is needed.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         by: Option<SightingDraft>,
+    }
+);
+
+draft!(
+    /// Numbers of an annealing.
+    AnnealDraft {
+        /// Temperature, −200 to 1300 °C.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
+        temperature_c: Option<f64>,
+        /// Hold, s.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
+        hold_s: Option<f64>,
+        /// How it is judged, where not by an instrument: then no temperature is needed.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<SightingDraft>,
+        /// In what it cools: `furnace`, `ash` or `vermiculite`.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(value_type = Option<Bed>))]
+        bed: Option<String>,
     }
 );
 
@@ -154,6 +180,14 @@ draft!(
         #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
         #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
         wait_s: Option<f64>,
+        /// What makes the cold: `freezer`, `dry_ice_alcohol`, `dry_ice_acetone` or `nitrogen`.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(value_type = Option<ColdBath>))]
+        bath: Option<String>,
+        /// How far it had warmed up again by the end, no colder than `temperature_c`, °C.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
+        until_c: Option<f64>,
     }
 );
 
@@ -175,6 +209,27 @@ draft!(
         /// Oven.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         station_id: Option<Uuid>,
+        /// Clamped to a straight bar, with a shim of 0.01 to 20 mm past straight or without.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        clamp: Option<ClampDraft>,
+        /// In what it cools after each: `air`, `oven` or `water`.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(value_type = Option<Cooled>))]
+        cooled: Option<String>,
+        /// Blades in the oven at once, 1 to 50.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 50))]
+        blades: Option<u32>,
+    }
+);
+
+draft!(
+    /// A clamp in the temper.
+    ClampDraft {
+        /// How far past straight a shim holds it; straight when left out.
+        #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(minimum = 0.01, maximum = 20))]
+        shim_mm: Option<f64>,
     }
 );
 
@@ -241,6 +296,13 @@ draft!(
         #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
         #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 60))]
         transfer_s: Option<f64>,
+        /// How it goes in: `tip_first`, `edge_first`, `spine_first`, `flat` or `slanting`.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[cfg_attr(feature = "schema", schema(value_type = Option<Entry>))]
+        entry: Option<String>,
+        /// The plates, between plates; aluminium of an inch when left out.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        plates: Option<PlatesDraft>,
     }
 );
 
@@ -259,6 +321,14 @@ fn number<'de, D: Deserializer<'de>>(reader: D) -> Result<Option<f64>, D::Error>
             Written::Other(_) => f64::NAN,
         }),
     )
+}
+
+/// Checks how many blades go through a step at once.
+fn at_once(c: &mut Checker, blades: Option<u32>) {
+    if let Some(blades) = blades.filter(|b| !(1..=50).contains(b)) {
+        let message = format!("{blades} blades at once is not possible.");
+        c.refuse_allowing("blades", message, "1 to 50");
+    }
 }
 
 /// Checks how often a step is repeated.
@@ -286,13 +356,7 @@ impl StepDraft {
     pub fn parse(&self) -> Result<Vec<Step>, Faults> {
         let one = |step: Step| vec![step];
         Ok(match self {
-            Self::Anneal(draft) => {
-                one(draft.heat(None, |temperature_c, hold_s, by| Step::Anneal {
-                    temperature_c,
-                    hold_s,
-                    by,
-                })?)
-            }
+            Self::Anneal(draft) => one(draft.parse()?),
             Self::StressRelief(draft) => {
                 one(
                     draft.hold(None, |temperature_c, hold_s| Step::StressRelief {
@@ -326,6 +390,7 @@ impl StepDraft {
             Self::Austenitize(draft) => one(draft.parse()?),
             Self::Quench(draft) => one(draft.parse()?),
             Self::Straighten {} => one(Step::Straighten {}),
+            Self::Stamp {} => one(Step::Stamp {}),
             Self::Cool(draft) => {
                 one(draft.hold(Some(0.0), |temperature_c, hold_s| Step::Cool {
                     temperature_c,
@@ -456,12 +521,26 @@ impl SubZeroDraft {
         let temperature = c.take(Celsius::need("temperature_c", self.temperature_c));
         let hold = c.take(Seconds::need("hold_s", self.hold_s));
         let wait = c.take(Seconds::check("wait_s", self.wait_s.unwrap_or(0.0)));
+        let bath = self.bath.as_deref();
+        let bath = bath.and_then(|text| c.take(ColdBath::parse("bath", text)));
+        let until_c = self
+            .until_c
+            .and_then(|t| c.take(Celsius::check("until_c", t)));
+        if let (Some(until), Some(cold)) = (until_c, temperature)
+            && until < cold
+        {
+            let range = (cold.value(), Celsius::RANGE.1);
+            let message = "It cannot have ended colder than it was.";
+            c.refuse_outside("until_c", message, range, Unit::Celsius);
+        }
         let numbers = temperature.zip(hold).zip(wait);
         c.finish(
             numbers.map(|((temperature_c, hold_s), wait_s)| Step::SubZero {
                 temperature_c,
                 hold_s,
                 wait_s,
+                bath,
+                until_c,
             }),
         )
     }
@@ -477,6 +556,13 @@ impl TemperDraft {
             let range = (1.0, Seconds::RANGE.1);
             c.refuse_outside("hold_s", "A temper needs some time.", range, Unit::Second);
         }
+        let cooled = self.cooled.as_deref();
+        let cooled = cooled.and_then(|text| c.take(Cooled::parse("cooled", text)));
+        let clamp = self
+            .clamp
+            .as_ref()
+            .and_then(|clamp| c.take(clamp.parse().map_err(|f| f.under("clamp"))));
+        at_once(&mut c, self.blades);
         c.finish(
             temperature
                 .zip(hold)
@@ -485,8 +571,49 @@ impl TemperDraft {
                     hold_s,
                     times,
                     station_id: self.station_id,
+                    clamp,
+                    cooled,
+                    blades: self.blades,
                 }),
         )
+    }
+}
+
+impl ClampDraft {
+    /// Checks a clamp.
+    ///
+    /// # Errors
+    /// A shim that is none.
+    pub fn parse(&self) -> Result<Clamp, Faults> {
+        let mut c = Checker::default();
+        let shim_mm = self
+            .shim_mm
+            .and_then(|v| c.take(Millimetres::check("shim_mm", v)));
+        if shim_mm.is_some_and(|v| v.value() > MAX_SHIM_MM) {
+            let range = (Millimetres::RANGE.0, MAX_SHIM_MM);
+            let message = "A shim so thick bends the bar.";
+            c.refuse_outside("shim_mm", message, range, Unit::Millimetre);
+        }
+        c.finish(Some(Clamp { shim_mm }))
+    }
+}
+
+impl AnnealDraft {
+    fn parse(&self) -> Result<Step, Faults> {
+        let mut c = Checker::default();
+        let judged = judged(&mut c, self.temperature_c, self.by.as_ref());
+        let hold = c.take(Seconds::need("hold_s", self.hold_s));
+        let bed = self.bed.as_deref();
+        let bed = bed.and_then(|text| c.take(Bed::parse("bed", text)));
+        let step = judged
+            .zip(hold)
+            .map(|((temperature_c, by), hold_s)| Step::Anneal {
+                temperature_c,
+                hold_s,
+                by,
+                bed,
+            });
+        c.finish(step)
     }
 }
 
@@ -554,13 +681,13 @@ impl StageDraft {
         let edge_depth_mm = length("edge_depth_mm", self.edge_depth_mm);
         let tip_length_mm = length("tip_length_mm", self.tip_length_mm);
         let litres = self.litres.and_then(|v| c.take(Litres::check("litres", v)));
-        if let Some(blades) = self.blades.filter(|b| !(1..=50).contains(b)) {
-            c.refuse_allowing(
-                "blades",
-                format!("{blades} blades at once is not possible."),
-                "1 to 50",
-            );
-        }
+        at_once(&mut c, self.blades);
+        let entry = self.entry.as_deref();
+        let entry = entry.and_then(|text| c.take(Entry::parse("entry", text)));
+        let plates = self
+            .plates
+            .as_ref()
+            .and_then(|p| c.take(p.parse().map_err(|f| f.under("plates"))));
         c.finish(Some(Stage {
             medium,
             bath_c: Celsius::clamped(bath),
@@ -571,6 +698,8 @@ impl StageDraft {
             litres,
             blades: self.blades,
             transfer_s: self.transfer_s.map(Seconds::clamped),
+            entry,
+            plates,
         }))
     }
 }
@@ -585,6 +714,36 @@ mod tests {
     }
 
     #[rstest]
+    #[case(
+        r#"{"kind":"anneal","temperature_c":760,"hold_s":60,"bed":"snow"}"#,
+        "bed"
+    )]
+    #[case(
+        r#"{"kind":"sub_zero","temperature_c":-75,"hold_s":60,"bath":"milk"}"#,
+        "bath"
+    )]
+    #[case(
+        r#"{"kind":"sub_zero","temperature_c":-75,"hold_s":60,"until_c":-90}"#,
+        "until_c"
+    )]
+    #[case(
+        r#"{"kind":"temper","temperature_c":205,"hold_s":60,"clamp":{"shim_mm":25}}"#,
+        "clamp.shim_mm"
+    )]
+    #[case(
+        r#"{"kind":"temper","temperature_c":205,"hold_s":60,"cooled":"sand"}"#,
+        "cooled"
+    )]
+    #[case(
+        r#"{"kind":"temper","temperature_c":205,"hold_s":60,"blades":0}"#,
+        "blades"
+    )]
+    #[case(
+        r#"{"kind":"quench","stages":[{"medium":"water","entry":"thrown"}]}"#,
+        "stages[0].entry"
+    )]
+    #[case(r#"{"kind":"quench","stages":[{"medium":"plates","plates":{"metal":"lead","thickness_mm":20}}]}"#, "stages[0].plates.metal")]
+    #[case(r#"{"kind":"quench","stages":[{"medium":"plates","plates":{"metal":"steel","thickness_mm":1}}]}"#, "stages[0].plates.thickness_mm")]
     #[case(r#"{"kind":"torch_temper","temperature_c":400,"part":"edge"}"#, "part")]
     #[case(r#"{"kind":"torch_temper","part":"spine"}"#, "temperature_c")]
     #[case(r#"{"kind":"check"}"#, "look")]

@@ -99,6 +99,10 @@ quantity!(
     Litres, Unit::Litre, 0.5, 2000.0
 );
 quantity!(
+    /// The mass of a bar or a blade, kilograms.
+    Kilograms, Unit::Kilogram, 0.01, 50.0
+);
+quantity!(
     /// Rockwell C hardness, HRC.
     Hrc, Unit::Hrc, 0.0, 70.0
 );
@@ -151,6 +155,11 @@ impl Celsius {
     pub fn kelvin(self) -> f64 {
         self.0 + 273.15
     }
+}
+
+impl Millimetres {
+    /// An inch.
+    pub const INCH: Self = Self(25.4);
 }
 
 impl Seconds {

@@ -47,6 +47,8 @@ pub enum Unit {
     Second,
     /// Litres.
     Litre,
+    /// Kilograms.
+    Kilogram,
     /// Rockwell C.
     Hrc,
     /// Percent.
@@ -64,6 +66,7 @@ impl Unit {
             Self::Metre => "m",
             Self::Second => "s",
             Self::Litre => "l",
+            Self::Kilogram => "kg",
             Self::Hrc => "HRC",
             Self::Percent => "%",
         }

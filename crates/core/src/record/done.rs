@@ -1,12 +1,13 @@
 //! What was really done: the plan as the presses, the clock and the smith's own word say it went. Physics,
 //! learning, diagnosis, lessons and comparison all go by this.
 
+use crate::material::medium::Medium;
 use crate::material::steel::Steel;
 use crate::process::plan::Plan;
 use crate::process::sighting::Sighting;
 use crate::process::step::{Stage, Step};
 use crate::quantity::units::{Celsius, Quantity, Seconds};
-use crate::record::firing::{End, FiringAction, FiringEvent, Mark, State, actions};
+use crate::record::firing::{Deviation, End, FiringAction, FiringEvent, Mark, State};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 
@@ -15,9 +16,10 @@ use std::collections::BTreeMap;
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct Done {
     /// The steps. A temper whose rounds differed is one step for each round; everything else is as many
-    /// steps as planned.
+    /// steps as there were to do.
     pub steps: Vec<Step>,
-    /// For each of them the position of the step that was planned.
+    /// For each of them the number of the step: its position in the plan, or beyond that where it was put in at
+    /// the fire.
     pub planned: Vec<usize>,
     /// How long it lay hard before its first temper, s, where both ends were pressed.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -82,6 +84,7 @@ const SHORTEST_WAIT_S: f64 = 60.0;
 struct Real {
     temperature_c: Option<Celsius>,
     by: Option<Sighting>,
+    medium: Option<Medium>,
     lasted_s: Option<Seconds>,
 }
 
@@ -108,8 +111,9 @@ fn seconds(from_ms: i64, to_ms: i64) -> f64 {
 
 /// The plan as it was really done: what was said, then what the clock showed, then the plan.
 #[must_use]
-pub fn as_done(steps: &[Step], state: &State) -> Done {
-    let actions = actions(steps);
+pub fn as_done(planned: &[Step], state: &State) -> Done {
+    let course = state.course(planned);
+    let (steps, actions) = (course.steps(), course.actions());
     let timed: Vec<(&FiringAction, i64)> = actions
         .iter()
         .zip(state.confirmed_ms.iter().copied())
@@ -142,9 +146,21 @@ pub fn as_done(steps: &[Step], state: &State) -> Done {
             .is_none_or(|entry| entry.lasted_s.is_none()),
         Doubt::NotPressed { .. } => true,
     });
+    // What was to last longer or shorter did so, where neither clock nor smith says otherwise.
+    for deviated in state.deviations.iter().rev() {
+        if let Deviation::Timed {
+            step,
+            round,
+            lasts_s,
+        } = &deviated.deviation
+        {
+            let entry = real.entry((*step, *round)).or_default();
+            entry.lasted_s = entry.lasted_s.or(Some(*lasts_s));
+        }
+    }
     let pressed = |i: usize| timed.iter().any(|(action, _)| action.step == i);
     if state.closed && state.end == End::Done {
-        let missed = (0..steps.len()).filter(|i| !pressed(*i));
+        let missed = course.order().into_iter().filter(|i| !pressed(*i));
         doubts.extend(missed.map(|step| Doubt::NotPressed { step }));
     }
     let mut done = Done {
@@ -159,7 +175,8 @@ pub fn as_done(steps: &[Step], state: &State) -> Done {
         End::Abandoned => pressed(i),
         End::Mistake => false,
     };
-    for (i, step) in steps.iter().enumerate().filter(|(i, _)| was_done(*i)) {
+    for i in course.order().into_iter().filter(|i| was_done(*i)) {
+        let step = &steps[i];
         let rounds: Vec<Real> = (0..step.rounds())
             .map(|round| real.get(&(i, round)).copied().unwrap_or_default())
             .collect();
@@ -183,6 +200,7 @@ fn hear(steps: &[Step], state: &State, real: &mut Rounds) {
             round,
             temperature_c,
             by,
+            medium,
             lasted_s,
             ..
         } = said
@@ -201,6 +219,7 @@ fn hear(steps: &[Step], state: &State, real: &mut Rounds) {
             let entry = real.entry((*step, round)).or_default();
             entry.temperature_c = temperature_c.or(entry.temperature_c);
             entry.by = by.or(entry.by);
+            entry.medium = medium.or(entry.medium);
             entry.lasted_s = lasted_s.or(entry.lasted_s);
         }
     }
@@ -208,18 +227,20 @@ fn hear(steps: &[Step], state: &State, real: &mut Rounds) {
 
 /// From the end of the quench to the first temper, where both were pressed at their time.
 fn untempered(timed: &[(&FiringAction, i64)]) -> Option<Seconds> {
-    let at = |mark: Mark| timed.iter().rfind(|(action, _)| action.mark == mark);
-    let ((_, quenched), (_, tempering)) = (at(Mark::Quenched)?, at(Mark::Tempering)?);
+    let quench = (timed.iter()).rposition(|(action, _)| action.mark == Mark::Quenched)?;
+    let temper = |(action, _): &&(&FiringAction, i64)| action.mark == Mark::Tempering;
+    let ((_, quenched), (_, tempering)) = (&timed[quench], timed[quench..].iter().find(temper)?);
     let waited = seconds(*quenched, *tempering);
     (waited >= SHORTEST_WAIT_S).then(|| Seconds::clamped(waited))
 }
 
 /// From the end of the quench into the cold of step `i`, where both were pressed.
 fn waited(timed: &[(&FiringAction, i64)], i: usize) -> Option<Seconds> {
-    let (_, cold) = timed.iter().find(|(action, _)| action.step == i)?;
-    let (_, quenched) = timed
+    let cold = timed.iter().position(|(action, _)| action.step == i)?;
+    let (before, (_, cold)) = (&timed[..cold], &timed[cold]);
+    let (_, quenched) = before
         .iter()
-        .rfind(|(action, _)| action.step < i && action.mark == Mark::Quenched)?;
+        .rfind(|(action, _)| action.mark == Mark::Quenched)?;
     let waited = seconds(*quenched, *cold);
     (waited >= SHORTEST_WAIT_S).then(|| Seconds::clamped(waited))
 }
@@ -231,6 +252,9 @@ fn really(step: &Step, rounds: &[Real]) -> Vec<Step> {
         hold_s,
         times,
         station_id,
+        clamp,
+        cooled,
+        blades,
     } = step
     {
         let round = |real: &Real, times: u32| Step::Temper {
@@ -238,6 +262,9 @@ fn really(step: &Step, rounds: &[Real]) -> Vec<Step> {
             hold_s: real.lasted_s.unwrap_or(*hold_s),
             times,
             station_id: *station_id,
+            clamp: *clamp,
+            cooled: *cooled,
+            blades: *blades,
         };
         let each: Vec<Step> = rounds.iter().map(|real| round(real, 1)).collect();
         let alike = each.windows(2).all(|pair| pair[0] == pair[1]);
@@ -251,8 +278,11 @@ fn really(step: &Step, rounds: &[Real]) -> Vec<Step> {
         if let Some(time) = real.lasted_s {
             set_time(&mut step, n, time);
         }
+        if let Some(medium) = real.medium {
+            set_medium(&mut step, n, medium);
+        }
         if let Some(t) = real.temperature_c {
-            set_temperature(&mut step, n, t);
+            step.set_temperature(n, t);
         }
         // A thermocouple says more than an eye, and an eye more than a plan.
         if (real.temperature_c.is_some() || real.by.is_some())
@@ -287,30 +317,24 @@ fn set_time(step: &mut Step, round: usize, time: Seconds) {
         | Step::Pouch {}
         | Step::Straighten {}
         | Step::TorchTemper { .. }
+        | Step::Stamp {}
         | Step::Check { .. } => {}
     }
 }
 
-fn set_temperature(step: &mut Step, round: usize, t: Celsius) {
-    match step {
-        Step::Normalize { temperature_c, .. }
-        | Step::Anneal { temperature_c, .. }
-        | Step::StressRelief { temperature_c, .. }
-        | Step::Refine { temperature_c, .. }
-        | Step::Clay { temperature_c, .. }
-        | Step::Preheat { temperature_c, .. }
-        | Step::Cool { temperature_c, .. }
-        | Step::TorchTemper { temperature_c, .. }
-        | Step::Austenitize { temperature_c, .. }
-        | Step::SubZero { temperature_c, .. }
-        | Step::Temper { temperature_c, .. } => *temperature_c = t,
-        Step::Quench { stages } => {
-            if let Some(stage) = stages.get_mut(round) {
-                let (low, high) = stage.medium.bath_range_c();
-                stage.bath_c = Celsius::clamped(t.value().clamp(low, high));
-            }
-        }
-        Step::Coat {} | Step::Pouch {} | Step::Straighten {} | Step::Check { .. } => {}
+/// Another bath: as warm as it usually is, and moved as usual. How deep it went in stays.
+fn set_medium(step: &mut Step, round: usize, medium: Medium) {
+    if let Step::Quench { stages } = step
+        && let Some(stage) = stages.get_mut(round).filter(|s| s.medium != medium)
+    {
+        *stage = Stage {
+            for_s: stage.for_s,
+            edge_depth_mm: stage.edge_depth_mm,
+            tip_length_mm: stage.tip_length_mm,
+            transfer_s: stage.transfer_s,
+            entry: stage.entry,
+            ..Stage::until_cold(medium)
+        };
     }
 }
 
@@ -360,6 +384,7 @@ mod tests {
                 lasted_s: Some(Seconds::clamped(lasted_s)),
                 note: String::new(),
                 by: None,
+                medium: None,
             },
             at_ms: 0,
         }
@@ -480,6 +505,92 @@ mod tests {
         let events = presses(&[0.0, 600.0, 900.0, 120.0, 5400.0]);
         let done = as_done(steps.steps(), &state(steps.steps(), &events).unwrap());
         assert!(matches!(&done.steps[2], Step::SubZero { wait_s, .. } if wait_s.value() == 5400.0));
+    }
+
+    fn deviate(n: u128, how: Deviation) -> Event {
+        Event {
+            id: Uuid::from_u128(800 + n),
+            what: FiringEvent::Deviate { how },
+            at_ms: 0,
+        }
+    }
+
+    #[test]
+    fn what_was_put_in_or_left_out_is_done_or_not() {
+        let pressed = presses(&[0.0, 60.0, 300.0, 2.0, 30.0]);
+        let kinds = |how: Deviation| {
+            let events = [&pressed[..], &[deviate(0, how)]].concat();
+            let done = done(&events);
+            let kinds: Vec<_> = done.steps.iter().map(Step::kind).collect();
+            (kinds, done.planned)
+        };
+        use crate::process::step::StepKind::{Austenitize, Cool, Quench, Temper};
+        let step = Step::Cool {
+            temperature_c: Celsius::clamped(20.0),
+            hold_s: Seconds::clamped(0.0),
+        };
+        assert_eq!(
+            kinds(Deviation::Extra { step }),
+            (vec![Austenitize, Quench, Cool, Temper], vec![0, 1, 3, 2])
+        );
+        assert_eq!(
+            kinds(Deviation::Again { from: 0, to: 1 }),
+            (
+                vec![Austenitize, Quench, Austenitize, Quench, Temper],
+                vec![0, 1, 3, 4, 2]
+            )
+        );
+        let left_out = Deviation::LeftOut {
+            step: 2,
+            round: Some(1),
+        };
+        let events = [&pressed[..], &[deviate(0, left_out)]].concat();
+        assert_eq!(tempers(&done(&events)), [(205.0, 7200.0, 1)]);
+    }
+
+    #[test]
+    fn a_hold_that_was_to_last_longer_is_believed_when_it_did() {
+        let longer = Deviation::Timed {
+            step: 0,
+            round: 0,
+            lasts_s: Seconds::clamped(3600.0),
+        };
+        let soak = |pressed_s: f64| {
+            let presses = presses(&[0.0, 60.0, pressed_s]);
+            let events = [&presses[..2], &[deviate(0, longer.clone())], &presses[2..]].concat();
+            let done = done(&events);
+            match &done.steps[0] {
+                Step::Austenitize { soak_s, .. } => (soak_s.value(), done.doubts.len()),
+                _ => panic!(),
+            }
+        };
+        // Twelve times what was planned: forgotten, had nobody said so.
+        assert_eq!(soak(3500.0), (3500.0, 0));
+        assert_eq!(soak(1.0), (3600.0, 1));
+    }
+
+    #[test]
+    fn the_bath_it_went_into_is_the_one_that_was_said() {
+        let mut events = presses(&[0.0, 60.0, 300.0, 2.0, 30.0]);
+        events.push(Event {
+            id: Uuid::from_u128(70),
+            what: FiringEvent::Say {
+                step: 1,
+                round: Some(1),
+                temperature_c: None,
+                by: None,
+                medium: Some(Medium::SlowOil),
+                lasted_s: None,
+                note: String::new(),
+            },
+            at_ms: 0,
+        });
+        let Step::Quench { stages } = &done(&events).steps[1] else {
+            panic!()
+        };
+        let media: Vec<_> = stages.iter().map(|s| s.medium).collect();
+        assert_eq!(media, [Medium::Water, Medium::SlowOil]);
+        assert_eq!(stages[1].bath_c, Medium::SlowOil.usual_bath());
     }
 
     #[test]

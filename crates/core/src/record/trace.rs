@@ -218,7 +218,7 @@ fn station_of(step: &Step) -> Option<Uuid> {
     }
 }
 
-/// Holds the steps of a firing against a trace, each round of a temper by itself: from its first confirmed
+/// Holds the steps of a firing, by their number, against a trace, each round of a temper by itself: from its first confirmed
 /// action to that of the next round or step. A round without a sample, or at another station than `station`,
 /// is left out.
 #[must_use]
@@ -262,7 +262,11 @@ pub fn against(
             let mut timed = actions.iter().zip(confirmed_ms);
             timed.find(|(b, _)| ends(b)).map(|(_, ms)| *ms)
         };
-        let next_step = || (i + 1..steps.len()).find_map(|i| began(i, 0));
+        let next_step = || {
+            let mut timed = actions.iter().zip(confirmed_ms);
+            let mut behind = timed.by_ref().skip_while(|(b, _)| b.step != i);
+            behind.find(|(b, _)| b.step != i).map(|(_, ms)| *ms)
+        };
         // Once the blade is out, what its oven does is nothing to it.
         let to_ms = out()
             .or_else(|| began(i, round + 1))
@@ -291,6 +295,8 @@ pub fn against(
             really,
         });
     }
+    // Steps are not always done in the order of their numbers.
+    found.sort_by_key(|s| s.from_ms);
     found
 }
 

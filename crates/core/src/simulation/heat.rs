@@ -374,9 +374,7 @@ fn slow_cooling(kinetics: &Kinetics, stage: &Stage, mm: f64) -> Option<Treatment
     let half = kinetics.martensite_start_c() - std::f64::consts::LN_2 / kinetics.martensite_rate();
     let in_bath = half > stage.bath_c.value() + 10.0;
     let (film, sink) = if in_bath {
-        let agitation = stage.agitation.unwrap_or_default();
-        let film = Film::new(stage.medium, stage.bath_c, agitation);
-        (film, stage.bath_c.value())
+        (Film::of_stage(stage), stage.bath_c.value())
     } else {
         let room = Celsius::clamped(ROOM_C);
         (Film::new(Medium::StillAir, room, Agitation::Still), ROOM_C)

@@ -4,8 +4,9 @@ use crate::geometry::blade::Blade;
 use crate::material::dissolution::{Dissolved, Structure};
 use crate::material::medium::Medium;
 use crate::material::steel::Steel;
-use crate::material::temper::{Tempered, Treatment};
+use crate::material::temper::{self, Tempered, Treatment};
 use crate::process::furnace::Furnace;
+use crate::process::manner::Cooled;
 use crate::process::plan::Plan;
 use crate::process::step::{Part, Stage, Step};
 use crate::process::workpiece::Workpiece;
@@ -200,12 +201,17 @@ impl<'a> Hardened<'a> {
                     temperature_c,
                     hold_s,
                     times,
+                    cooled,
                     ..
                 } => {
                     tempered = true;
+                    let temperature = real(*temperature_c);
                     let hold = Treatment::Hold {
-                        temperature: real(*temperature_c),
-                        time: *hold_s,
+                        temperature,
+                        time: match cooled {
+                            Some(Cooled::Oven) => slowly_cooled(temperature, *hold_s),
+                            _ => *hold_s,
+                        },
                     };
                     all.extend((0..*times).map(|_| hold));
                 }
@@ -223,6 +229,25 @@ impl<'a> Hardened<'a> {
             .hardened_hrc(&self.dissolved, self.warm, treatments);
         (self.reading.hrc(hard), left)
     }
+}
+
+/// An oven that is shut off falls to room temperature with about this, s.
+const OVEN_COOLS_S: f64 = 7200.0;
+
+/// In pieces so long it is summed, s, and so many: nothing tempers any more by then.
+const PIECE_S: f64 = 200.0;
+const PIECES: i32 = 40;
+
+/// A hold that is followed by cooling in the oven, as one that tempers as much: near the parameter P = T(C + lg t) of the
+/// hold a second at T′ counts for 10^(P/T − P/T′) seconds at T.
+fn slowly_cooled(temperature: Celsius, hold: Seconds) -> Seconds {
+    let p = temper::parameter(temperature, (hold.value() / 3600.0).max(1e-3));
+    let above = (temperature.value() - 20.0).max(0.0);
+    let piece = |i: i32| {
+        let t = 293.15 + above * (-(f64::from(i) + 0.5) * PIECE_S / OVEN_COOLS_S).exp();
+        PIECE_S * 10f64.powf(p / temperature.kelvin() - p / t)
+    };
+    Seconds::clamped(hold.value() + (0..PIECES).map(piece).sum::<f64>())
 }
 
 fn is_hold(t: &Treatment) -> bool {
@@ -534,6 +559,24 @@ pub(crate) mod tests {
 
     pub(crate) fn plan(json: &str) -> Plan {
         Plan::parse(&serde_json::from_str::<Vec<_>>(json).unwrap()).unwrap()
+    }
+
+    #[test]
+    fn cooling_in_the_oven_tempers_as_much_as_the_pieces_of_it() {
+        let (at, hold) = (Celsius::clamped(205.0), Seconds::clamped(7200.0));
+        // Newton's cooling ten seconds at a time: how long it would have taken there to be where it is, and on from it.
+        let free = temper::parameter(at, hold.hours());
+        let cooled = (0..3000).fold(free, |p, i| {
+            let t = 20.0 + 185.0 * (-10.0 * f64::from(i) / OVEN_COOLS_S).exp();
+            let now = Celsius::clamped(t);
+            temper::parameter(now, temper::equivalent_hours(p, now) + 10.0 / 3600.0)
+        });
+        let ours = temper::parameter(at, slowly_cooled(at, hold).hours());
+        assert!(cooled > free + 8.0);
+        assert!(
+            (ours - cooled).abs() < 0.1 * (cooled - free),
+            "{free} {ours} {cooled}"
+        );
     }
 
     /// Normalized, the nominal soak of a steel, and a quench in one medium.

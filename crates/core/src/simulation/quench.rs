@@ -305,7 +305,6 @@ struct Bath {
     now: f64,
     /// Heat it takes to warm it by a degree, J/K; none when it is as good as endless.
     capacity: Option<f64>,
-    medium: Medium,
     stage: Stage,
 }
 
@@ -313,14 +312,9 @@ impl Bath {
     fn new(stage: Stage) -> Self {
         let capacity = stage.capacity_j_k();
         Self {
-            film: Film::new(
-                stage.medium,
-                stage.bath_c,
-                stage.agitation.unwrap_or_default(),
-            ),
+            film: Film::of_stage(&stage),
             now: stage.bath_c.value(),
             capacity,
-            medium: stage.medium,
             stage,
         }
     }
@@ -331,11 +325,10 @@ impl Bath {
         };
         self.now = (self.now + joules / capacity).min(300.0);
         if (self.now - self.film.bath_c()).abs() > 2.0 {
-            self.film = Film::new(
-                self.medium,
-                Celsius::clamped(self.now),
-                self.stage.agitation.unwrap_or_default(),
-            );
+            self.film = Film::of_stage(&Stage {
+                bath_c: Celsius::clamped(self.now),
+                ..self.stage
+            });
         }
     }
 }
@@ -659,7 +652,6 @@ impl<'a> Simulation<'a> {
             film: air.clone(),
             now: ROOM_C,
             capacity: None,
-            medium: Medium::StillAir,
             stage: Stage::until_cold(Medium::StillAir),
         };
         let change = CHANGE_C / self.setup.refine;
@@ -918,7 +910,6 @@ mod tests {
             film: Film::constant(h),
             now: 700.0,
             capacity: None,
-            medium: Medium::FastOil,
             stage: stages[0],
         };
         let cell = s.cells[s.cells.len() / 2];

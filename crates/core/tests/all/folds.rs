@@ -3,6 +3,7 @@
 
 use serde_json::{Value, json};
 use vatten_core::process::plan::Plan;
+use vatten_core::process::step::Step;
 use vatten_core::record::firing::{ActionKind, Event, FiringEvent, actions, state};
 
 const STEPS: &str = r#"[{"kind":"normalize","temperature_c":870,"times":2},
@@ -37,6 +38,8 @@ fn folds_are_as_written_down() {
     let crack = found(json!({"kind": "crack", "cracked": false}));
     let operator = |name: &str| json!({"kind": "operator", "name": name});
     // Events are known by their place in the list.
+    let deviate = |how: Value| json!({"kind": "deviate", "how": how});
+    let extra = json!({"kind": "stress_relief", "temperature_c": 650.0, "hold_s": 3600.0});
     let undo = |event: usize| json!({"kind": "undo", "event": id(event)});
     let lists: Vec<Vec<Value>> = vec![
         vec![],
@@ -77,6 +80,66 @@ fn folds_are_as_written_down() {
             &[json!({"kind": "close", "end": "abandoned"})],
         ]
         .concat(),
+        // An extra heat of another kind, one more of the same, pressed through, one of them said to be cooler.
+        [
+            &all[..2],
+            &[deviate(json!({"deviation": "extra", "step": extra}))],
+            &[deviate(json!({"deviation": "again", "from": 1, "to": 1}))],
+            &all[2..9],
+            &[json!({"kind": "say", "step": 5, "temperature_c": 640.0})][..],
+        ]
+        .concat(),
+        // Quenched again while it is hard, the second bath left out and another taken for the first.
+        [
+            &all[..=hard],
+            &[deviate(json!({"deviation": "again", "from": 2, "to": 3}))],
+            &[deviate(
+                json!({"deviation": "left_out", "step": 6, "round": 1}),
+            )],
+            &all[hard + 1..hard + 3],
+            &[json!({"kind": "say", "step": 6, "round": 0, "medium": "brine"})],
+            &all[hard + 3..hard + 4],
+        ]
+        .concat(),
+        // Straightened while it is in the bath; one of two tempers left out; timed longer; taken back again.
+        [
+            &all[..hard],
+            &[deviate(
+                json!({"deviation": "extra", "step": {"kind": "straighten"}}),
+            )],
+            &all[hard..hard + 2],
+            &[deviate(
+                json!({"deviation": "left_out", "step": 4, "round": 1}),
+            )],
+            &[deviate(
+                json!({"deviation": "timed", "step": 4, "lasts_s": 3600.0}),
+            )],
+            &[undo(hard + 4)],
+        ]
+        .concat(),
+        // A cooler temper, clamped past straight.
+        [
+            &all[..=hard],
+            &[deviate(
+                json!({"deviation": "heat", "step": 4, "temperature_c": 190.0}),
+            )],
+            &[deviate(
+                json!({"deviation": "clamp", "step": 4, "shim_mm": 1.5}),
+            )],
+            &all[hard + 1..hard + 3],
+        ]
+        .concat(),
+        // The temper is drawn forward of the look, the look is left out; nothing else can be taken back.
+        [
+            &all[..=hard],
+            &[deviate(
+                json!({"deviation": "extra", "step": {"kind": "check", "look": "cracked"}}),
+            )],
+            &[deviate(json!({"deviation": "earlier", "step": 4}))],
+            &[deviate(json!({"deviation": "left_out", "step": 5}))],
+            &all[hard + 1..],
+        ]
+        .concat(),
     ];
     let cases: Vec<Value> = lists
         .into_iter()
@@ -96,10 +159,27 @@ fn folds_are_as_written_down() {
                 what["id"] = json!(id(i));
                 what
             });
-            json!({"events": at.collect::<Vec<_>>(), "state": state(steps, &timed).unwrap()})
+            let state = state(steps, &timed).unwrap();
+            let course = state.course(steps);
+            let mut case = json!({"events": at.collect::<Vec<_>>(), "state": state});
+            if !state.deviations.is_empty() || state.said.len() > 1 {
+                case["steps"] = json!(course.steps());
+                case["order"] = json!(course.order());
+                case["actions"] = json!(state.actions(&course));
+            }
+            case
         })
         .collect();
-    let said = json!({"steps": steps, "actions": actions, "cases": cases});
+    let extras = ["stress_relief", "straighten", "check"].map(|kind| {
+        let step = match kind {
+            "stress_relief" => extra.clone(),
+            "check" => json!({"kind": "check", "look": "cracked"}),
+            kind => json!({"kind": kind}),
+        };
+        let step: Step = serde_json::from_value(step).unwrap();
+        json!({"actions": vatten_core::record::firing::actions(std::slice::from_ref(&step)), "step": step})
+    });
+    let said = json!({"steps": steps, "actions": actions, "extras": extras, "cases": cases});
     let path = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/folds.json");
     let text = serde_json::to_string_pretty(&said).unwrap() + "\n";
     if std::env::var_os("WRITE_FOLDS").is_some() {

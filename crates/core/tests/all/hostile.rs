@@ -8,14 +8,16 @@ use vatten_core::material::analysis::{Analysis, ELEMENTS};
 use vatten_core::material::steel::Steel;
 use vatten_core::prediction::subject::Subject;
 use vatten_core::prediction::{StationNames, predict};
+use vatten_core::process::manner::PlatesDraft;
 use vatten_core::process::plan::Plan;
+use vatten_core::process::step::Step;
 use vatten_core::process::step_draft::{
-    AustenitizeDraft, CheckDraft, HoldDraft, NormalizeDraft, QuenchDraft, StageDraft, StepDraft,
-    SubZeroDraft, TemperDraft, TorchTemperDraft,
+    AnnealDraft, AustenitizeDraft, CheckDraft, ClampDraft, HoldDraft, NormalizeDraft, QuenchDraft,
+    StageDraft, StepDraft, SubZeroDraft, TemperDraft, TorchTemperDraft,
 };
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::record::done::as_done;
-use vatten_core::record::firing::{End, Event, FiringEvent, actions, state};
+use vatten_core::record::firing::{Deviation, End, Event, FiringEvent, state};
 use vatten_core::record::reading::Values;
 
 fn number() -> impl Strategy<Value = Option<f64>> {
@@ -48,6 +50,13 @@ fn stage() -> impl Strategy<Value = StageDraft> {
             litres,
             blades: litres.map(|l| l as u32),
             transfer_s: depth,
+            entry: agitation.map(|a| if a == "wild" { a } else { "flat" }.to_owned()),
+            plates: litres.map(|l| PlatesDraft {
+                metal: "steel".to_owned(),
+                thickness_mm: l,
+                one_slab: l > 20.0,
+                with_air: false,
+            }),
         },
     )
 }
@@ -80,7 +89,12 @@ fn step() -> impl Strategy<Value = StepDraft> {
                     times,
                     by: None,
                 }),
-                1 => StepDraft::Anneal(hold),
+                1 => StepDraft::Anneal(AnnealDraft {
+                    temperature_c,
+                    hold_s,
+                    by: None,
+                    bed: look,
+                }),
                 2 => StepDraft::StressRelief(hold),
                 3 => StepDraft::Austenitize(AustenitizeDraft {
                     temperature_c,
@@ -94,12 +108,19 @@ fn step() -> impl Strategy<Value = StepDraft> {
                     temperature_c,
                     hold_s,
                     wait_s,
+                    bath: look,
+                    until_c: wait_s,
                 }),
                 6 => StepDraft::Temper(TemperDraft {
                     temperature_c,
                     hold_s,
                     times,
                     station_id: None,
+                    clamp: wait_s.map(|shim| ClampDraft {
+                        shim_mm: Some(shim),
+                    }),
+                    cooled: look,
+                    blades: times,
                 }),
                 7 => StepDraft::Refine(hold),
                 8 => StepDraft::Coat {},
@@ -128,7 +149,12 @@ fn good_step() -> impl Strategy<Value = StepDraft> {
             temperature_c: Some(t),
             ..NormalizeDraft::default()
         })),
-        (0.0..1300.0_f64, 0.0..1e5_f64).prop_map(move |(t, s)| StepDraft::Anneal(hold(t, s))),
+        (0.0..1300.0_f64, 0.0..1e5_f64).prop_map(|(t, s)| StepDraft::Anneal(AnnealDraft {
+            temperature_c: Some(t),
+            hold_s: Some(s),
+            by: None,
+            bed: Some("ash".to_owned()),
+        })),
         (0.0..1300.0_f64, 0..4_usize).prop_map(move |(t, k)| {
             let kinds: [fn(HoldDraft) -> StepDraft; 4] = [
                 StepDraft::Refine,
@@ -141,7 +167,8 @@ fn good_step() -> impl Strategy<Value = StepDraft> {
         prop_oneof![
             Just(StepDraft::Coat {}),
             Just(StepDraft::Pouch {}),
-            Just(StepDraft::Straighten {})
+            Just(StepDraft::Straighten {}),
+            Just(StepDraft::Stamp {})
         ],
         (0.0..1300.0_f64).prop_map(|t| StepDraft::TorchTemper(TorchTemperDraft {
             temperature_c: Some(t),
@@ -152,6 +179,7 @@ fn good_step() -> impl Strategy<Value = StepDraft> {
                 temperature_c: Some(t),
                 hold_s: Some(s),
                 wait_s: Some(w),
+                ..SubZeroDraft::default()
             })
         }),
         (20.0..1300.0_f64, 1.0..1e5_f64, 1..5_u32).prop_map(|(t, s, n)| {
@@ -159,7 +187,8 @@ fn good_step() -> impl Strategy<Value = StepDraft> {
                 temperature_c: Some(t),
                 hold_s: Some(s),
                 times: Some(n),
-                station_id: None,
+                cooled: Some("oven".to_owned()),
+                ..TemperDraft::default()
             })
         }),
     ]
@@ -284,7 +313,7 @@ proptest! {
 
     #[test]
     fn any_events_are_a_state_or_a_refusal(
-        kinds in proptest::collection::vec((0..4_u8, 0..14_usize), 0..40),
+        kinds in proptest::collection::vec((0..10_u8, 0..14_usize), 0..40),
         every in 1..600_000_i64,
     ) {
         let steps = Plan::parse(&serde_json::from_str::<Vec<StepDraft>>(
@@ -299,15 +328,36 @@ proptest! {
                 what: match kind {
                     0 => FiringEvent::Confirm { action: *at },
                     1 => FiringEvent::Undo { event: uuid::Uuid::from_u128(*at as u128) },
-                    2 => FiringEvent::Say { step: *at, round: (at % 3).checked_sub(1), temperature_c: None, lasted_s: None, note: String::new(), by: None, },
+                    2 => FiringEvent::Say { step: *at, round: (at % 3).checked_sub(1), temperature_c: None, lasted_s: None, note: String::new(), by: None, medium: None, },
+                    5 => FiringEvent::Deviate { how: Deviation::Again { from: *at / 2, to: *at } },
+                    6 => FiringEvent::Deviate { how: Deviation::LeftOut { step: *at, round: (at % 3).checked_sub(1) } },
+                    7 => FiringEvent::Deviate { how: Deviation::Earlier { step: *at } },
+                    8 => FiringEvent::Deviate { how: Deviation::Extra { step: Step::Straighten {} } },
+                    9 if *at < 2 => FiringEvent::Close { end: [End::Done, End::Abandoned][*at] },
                     3 => FiringEvent::Operator { name: vatten_core::process::operator::Operator::parse("Tove").unwrap() },
-                    _ => FiringEvent::Close { end: [End::Done, End::Abandoned, End::Mistake][at % 3] },
+                    4 if *at == 3 => FiringEvent::Close { end: End::Mistake },
+                    // Whatever comes next, below.
+                    _ => FiringEvent::Confirm { action: usize::MAX },
                 },
                 at_ms: i as i64 * every,
             })
             .collect();
-        if let Ok(now) = state(&steps, &events) {
-            prop_assert!(now.position <= actions(&steps).len());
+        // What is refused never happened; what is left is a state.
+        let mut taken: Vec<Event> = Vec::new();
+        for mut event in events {
+            if event.what == (FiringEvent::Confirm { action: usize::MAX }) {
+                let action = state(&steps, &taken).map_or(0, |s| s.position);
+                event.what = FiringEvent::Confirm { action };
+            }
+            taken.push(event);
+            if state(&steps, &taken).is_err() {
+                taken.pop();
+            }
+        }
+        let now = state(&steps, &taken);
+        prop_assert!(now.is_ok());
+        if let Ok(now) = now {
+            prop_assert!(now.position <= now.course(&steps).actions().len());
             prop_assert_eq!(now.position, now.confirmed_ms.len());
             prop_assert!(now.quenched || now.untempered_since_ms.is_none());
             prop_assert!(!now.tempered || now.untempered_since_ms.is_none());

@@ -260,6 +260,7 @@ impl Published {
                 by: None,
             }),
             "spheroidized" => steps.push(Step::Anneal {
+                bed: None,
                 temperature_c: steel.anneal,
                 hold_s,
                 by: None,
@@ -282,6 +283,8 @@ impl Published {
         });
         if let Some(t) = self.sub_zero_c {
             steps.push(Step::SubZero {
+                bath: None,
+                until_c: None,
                 temperature_c: Celsius::clamped(t),
                 hold_s: Seconds::clamped(7200.0),
                 wait_s: Seconds::clamped(0.0),
@@ -289,6 +292,9 @@ impl Published {
         }
         if let Some((times, hours, t)) = self.tempers {
             steps.push(Step::Temper {
+                blades: None,
+                clamp: None,
+                cooled: None,
                 temperature_c: Celsius::clamped(t),
                 hold_s: Seconds::clamped(3600.0 * hours),
                 times,

@@ -3,12 +3,13 @@
 use crate::answers::answer;
 use time::OffsetDateTime;
 use uuid::Uuid;
+use vatten_core::advice::extra::ExtraStep;
 use vatten_core::advice::found::Now;
 use vatten_core::prediction::Prediction;
 use vatten_core::prediction::made::Made;
 use vatten_core::process::step::Step;
 use vatten_core::record::done::Done;
-use vatten_core::record::firing::{FiringAction, FiringEvent, State};
+use vatten_core::record::firing::{FiringAction, FiringEvent, Planned, State};
 use vatten_store::firing as store;
 
 answer! {
@@ -26,8 +27,15 @@ answer! {
         pub steel_name: String,
         /// The frozen plan.
         pub plan_id: Uuid,
-        /// The steps of that plan.
+        /// The steps by their number: those of the plan, and those that were put in at the fire.
         pub steps: Vec<Step>,
+        /// The frozen plan, where the firing left it.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        pub planned: Option<Planned>,
+        /// The numbers of the steps that are done or to be done, in order.
+        pub order: Vec<usize>,
+        /// Steps that can be put in now, each with what there is to do in it.
+        pub extras: Vec<ExtraStep>,
         /// What was really done of them.
         pub done: Done,
         /// What there is to do, in order.

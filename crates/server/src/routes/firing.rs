@@ -4,7 +4,8 @@ use crate::answers::firing::EventView;
 use crate::answers::firing::Firing;
 use crate::answers::{self, all, one};
 use crate::auth::SignedIn;
-use crate::body::{Body, Id, text};
+use crate::body::{Body, Id};
+use crate::event_body::EventBody;
 use crate::predictor::{Depth, Predictor};
 use crate::prepared_blade::{PreparedBlade, made_now};
 use crate::problem::Problem;
@@ -12,16 +13,14 @@ use rocket::serde::json::Json;
 use rocket::{State, get, post};
 use serde::Deserialize;
 use std::sync::Arc;
-use time::{Duration, OffsetDateTime};
+use time::OffsetDateTime;
 use uuid::Uuid;
+use vatten_core::advice::outlook::{Outlook, outlook};
 use vatten_core::process::operator::Operator;
 use vatten_core::process::plan::Plan;
-use vatten_core::process::sighting::SightingDraft;
 use vatten_core::process::station::StationKind;
-use vatten_core::quantity::units::{Celsius, Quantity, Seconds};
-use vatten_core::quantity::validation::{Checker, Faults};
-use vatten_core::record::finding::Finding;
-use vatten_core::record::firing::{End, FiringEvent};
+use vatten_core::quantity::validation::Faults;
+use vatten_core::record::firing::FiringEvent;
 use vatten_core::simulation::simulated::STEP_MM;
 use vatten_store::firing::{Frozen, Past};
 use vatten_store::{Error, PgPool, blade, clay, firing, plan, station};
@@ -38,135 +37,6 @@ pub struct StartBody {
     /// When; now when left out.
     #[serde(default, with = "time::serde::rfc3339::option")]
     pub at: Option<OffsetDateTime>,
-}
-
-/// A device whose clock was never set is not believed further than this.
-const MOST_AHEAD: Duration = Duration::days(3653);
-
-/// Something that happened.
-#[derive(Debug, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-#[serde(deny_unknown_fields)]
-pub struct EventBody {
-    /// Id made by the client (UUID version 7): the same event sent twice happens once.
-    pub id: Option<Uuid>,
-    /// `confirm`, `undo`, `say`, `found`, `operator` or `close`.
-    pub kind: String,
-    /// Position of the action, for `confirm`. Presses that wait on a device since an older version say `beat`.
-    #[serde(alias = "beat")]
-    pub action: Option<usize>,
-    /// The event that is taken back, for `undo`.
-    pub event: Option<Uuid>,
-    /// Position of the step, for `say`.
-    pub step: Option<usize>,
-    /// Round of a temper or bath of a quench, from 0, for `say`; all rounds and the first bath when left out.
-    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 11))]
-    pub round: Option<usize>,
-    /// Real temperature, for `say`, −200 to 1300 °C.
-    #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
-    pub temperature_c: Option<f64>,
-    /// How hot it was by eye or magnet, for `say`; with a temperature beside it, what an eye called it.
-    pub by: Option<SightingDraft>,
-    /// Real soak, hold or first quench stage, for `say`, s.
-    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
-    pub lasted_s: Option<f64>,
-    /// What was found, for `found`.
-    pub found: Option<Finding>,
-    /// A remark, for `say`.
-    #[serde(default)]
-    #[cfg_attr(feature = "schema", schema(max_length = 500))]
-    pub note: String,
-    /// How it ended, for `close`: `done`, `abandoned` or `mistake`; done when left out.
-    pub end: Option<String>,
-    /// Who quenches, for `operator`.
-    #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 40))]
-    pub name: Option<String>,
-    /// When, by the clock of the device; now when left out.
-    #[serde(default, with = "time::serde::rfc3339::option")]
-    pub at: Option<OffsetDateTime>,
-    /// How far the server's clock was ahead of the device's when that was last measured, ms: with it `at` is
-    /// turned into the server's time.
-    pub ahead_ms: Option<i64>,
-    /// When it is sent, by the clock of the device: tells the same where nothing was measured.
-    #[serde(default, with = "time::serde::rfc3339::option")]
-    pub sent_at: Option<OffsetDateTime>,
-}
-
-/// When it happened by the server's clock, and by the device's where that was told. A clock that is wrong is
-/// no reason to refuse a press; nothing happened later than now.
-fn times(body: &EventBody, now: OffsetDateTime) -> (OffsetDateTime, Option<OffsetDateTime>) {
-    let Some(at) = body.at else {
-        return (now, None);
-    };
-    let ahead = match (body.ahead_ms, body.sent_at) {
-        (Some(ms), _) => Duration::milliseconds(ms),
-        (None, Some(sent_at)) => now - sent_at,
-        (None, None) => Duration::ZERO,
-    };
-    let ahead = ahead.clamp(-MOST_AHEAD, MOST_AHEAD);
-    let really = at.checked_add(ahead).unwrap_or(now).min(now);
-    let by_device = body.ahead_ms.is_some() || body.sent_at.is_some() || really != at;
-    (really, by_device.then_some(at))
-}
-
-impl EventBody {
-    fn check(&self) -> Result<FiringEvent, Faults> {
-        let mut c = Checker::default();
-        let note = c.take(text("note", &self.note, (0, 500)));
-        let temperature_c = self
-            .temperature_c
-            .and_then(|t| c.take(Celsius::check("temperature_c", t)));
-        let lasted_s = self
-            .lasted_s
-            .and_then(|s| c.take(Seconds::check("lasted_s", s)));
-        let by = self
-            .by
-            .as_ref()
-            .and_then(|by| c.take(by.parse().map_err(|f| f.under("by"))));
-        let needed = |field: &str| Err(Faults::one(field, "This is needed."));
-        let what = match self.kind.as_str() {
-            "confirm" => match self.action {
-                Some(action) => Some(FiringEvent::Confirm { action }),
-                None => c.take(needed("action")),
-            },
-            "undo" => match self.event {
-                Some(event) => Some(FiringEvent::Undo { event }),
-                None => c.take(needed("event")),
-            },
-            "say" if self.step.is_none() => c.take(needed("step")),
-            "say" => note.zip(self.step).map(|(note, step)| FiringEvent::Say {
-                step,
-                round: self.round,
-                temperature_c,
-                by,
-                lasted_s,
-                note,
-            }),
-            "found" => match &self.found {
-                Some(found) => c
-                    .take(found.check().map_err(|f| f.under("found")))
-                    .map(|()| FiringEvent::Found {
-                        found: found.clone(),
-                    }),
-                None => c.take(needed("found")),
-            },
-            "operator" | "hand" => c
-                .take(Operator::parse(self.name.as_deref().unwrap_or_default()))
-                .map(|name| FiringEvent::Operator { name }),
-            "close" => match self.end.as_deref() {
-                None => Some(FiringEvent::Close { end: End::Done }),
-                Some(end) => c
-                    .take(End::parse(end))
-                    .map(|end| FiringEvent::Close { end }),
-            },
-            _ => c.take(Err(Faults::with_allowed(
-                "kind",
-                "There is no such event.",
-                "confirm, undo, say, found, operator, close",
-            ))),
-        };
-        c.finish(what)
-    }
 }
 
 /// Freezes the draft plan with its prediction and starts firing it.
@@ -255,6 +125,31 @@ pub async fn operators(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Op
     Ok(Json(firing::operators(pool.inner(), me.workshop).await?))
 }
 
+/// What comes of a firing from here on: by what was done so far, and by the plan for what is left.
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "firings", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Outlook), crate::openapi::Problems)))]
+#[get("/firings/<id>/outlook")]
+pub async fn look_ahead(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+    id: Id,
+) -> Result<Json<Outlook>, Problem> {
+    let firing = firing::get(pool.inner(), me.workshop, id.0).await?;
+    let prepared = PreparedBlade::fired(pool, me.workshop, firing.made.clone()).await?;
+    let asked = prepared.asked(firing.done.clone().plan());
+    let learned = predictor.models.current(pool, me.workshop).await?;
+    let now = predictor
+        .predict(asked, learned, Depth::Whole(STEP_MM))
+        .await?;
+    Ok(Json(outlook(
+        firing.frozen_steps(),
+        &firing.state,
+        &firing.done,
+        (&firing.prediction, &now),
+    )))
+}
+
 /// Everything that happened in a firing, in order.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "firings", params(("id" = Uuid, Path)),
     responses((status = 200, body = Vec<EventView>), crate::openapi::Problems)))]
@@ -290,7 +185,7 @@ pub async fn happen(
         }
     }
     let now = OffsetDateTime::now_utc();
-    let (at, device_at) = times(&body.0, now);
+    let (at, device_at) = body.0.times(now);
     let new = Past {
         id: body.0.id.unwrap_or_else(Uuid::now_v7),
         what,
@@ -306,48 +201,4 @@ pub async fn happen(
         by,
     )
     .await?))
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use rstest::rstest;
-    use time::macros::datetime;
-
-    const NOW: OffsetDateTime = datetime!(2026-11-29 12:00 UTC);
-
-    fn body(at: OffsetDateTime) -> EventBody {
-        let at = at.format(&time::format_description::well_known::Rfc3339);
-        let body = serde_json::json!({ "kind": "close", "at": at.unwrap() });
-        serde_json::from_value(body).unwrap()
-    }
-
-    #[rstest]
-    // A press two days ago on a device 20 minutes fast, measured or told by when it was sent.
-    #[case(Some(-1_200_000), None, datetime!(2026-11-27 12:20 UTC), datetime!(2026-11-27 12:00 UTC))]
-    #[case(None, Some(datetime!(2026-11-29 12:20 UTC)), datetime!(2026-11-27 12:20 UTC), datetime!(2026-11-27 12:00 UTC))]
-    // What was measured at the press counts before what the clock says now.
-    #[case(Some(0), Some(datetime!(2026-11-29 13:00 UTC)), datetime!(2026-11-27 12:20 UTC), datetime!(2026-11-27 12:20 UTC))]
-    // Nothing happened later than now, and nothing is refused for it.
-    #[case(None, None, datetime!(2026-11-29 14:00 UTC), NOW)]
-    #[case(Some(i64::MAX), None, datetime!(2026-11-29 11:00 UTC), NOW)]
-    fn a_press_is_taken_by_the_servers_clock_and_keeps_its_own(
-        #[case] ahead_ms: Option<i64>,
-        #[case] sent_at: Option<OffsetDateTime>,
-        #[case] at: OffsetDateTime,
-        #[case] really: OffsetDateTime,
-    ) {
-        let body = EventBody {
-            ahead_ms,
-            sent_at,
-            ..body(at)
-        };
-        assert_eq!(times(&body, NOW), (really, Some(at)));
-    }
-
-    #[test]
-    fn a_clock_that_is_right_is_not_told_twice() {
-        let at = datetime!(2026-11-29 11:58 UTC);
-        assert_eq!(times(&body(at), NOW), (at, None));
-    }
 }

@@ -3,6 +3,7 @@
 pub mod account;
 pub mod advise;
 pub mod bar;
+pub mod bath;
 pub mod blade;
 pub mod calibration;
 pub mod clay;
@@ -56,6 +57,7 @@ macro_rules! every_route {
             diagnosis::get,
             exchange::export,
             exchange::import,
+            bath::warm,
             eye::list,
             finding::list,
             finding::create,
@@ -66,6 +68,7 @@ macro_rules! every_route {
             firing::get,
             firing::operators,
             firing::events,
+            firing::look_ahead,
             firing::happen,
             lessons::get,
             live::now,

@@ -203,6 +203,9 @@ async fn a_file_and_a_bow_are_answered_at_the_fire(pool: PgPool) {
     stage.click("button", "by the tip").await;
     stage.click("button", "3.0 mm left").await;
     stage.see_text("div", "In the temper clamp it").await;
+    // One press puts the clamp into the plan as it goes on.
+    stage.click("button", "Clamp it so in the temper").await;
+    stage.see_text("span", "past straight").await;
     let findings = ask(
         "GET",
         &format!("/api/v1/blades/{id}/findings"),
@@ -299,6 +302,7 @@ async fn a_mistake_is_said_at_the_fire(pool: PgPool) {
         .await;
     stage.click("button", "In the fire").await;
     stage.click("button", "It went otherwise").await;
+    stage.click("button", "Stop here").await;
     stage.click("button", "Begun by mistake").await;
     stage.see_text("div", "nothing is learned from this").await;
     stage.click("button", "Yes, it was a mistake").await;

@@ -19,3 +19,4 @@ mod planning_browser;
 mod results;
 mod support;
 mod units_browser;
+mod whatever_happens;

@@ -361,6 +361,8 @@ async fn the_firing_view_keeps_to_the_units_chosen(pool: PgPool) {
             walk.look("firing").await;
             walk.hear("firing").await;
             walk.stage.click("button", "It went otherwise").await;
+            walk.look("what can go otherwise").await;
+            walk.stage.click("button", "What really was").await;
             walk.look("what was otherwise").await;
         }
     }

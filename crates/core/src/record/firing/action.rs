@@ -1,6 +1,8 @@
 //! The plan broken into actions that are done and confirmed one by one.
 
+use super::course::Course;
 use crate::material::medium::Medium;
+use crate::process::manner::Bed;
 use crate::process::step::{Look, Part, Stage, Step, StepKind};
 use crate::quantity::units::{Celsius, Seconds};
 use serde::{Deserialize, Serialize};
@@ -47,6 +49,13 @@ pub enum ActionKind {
     OutToCool {},
     /// The fire is shut down with the blade in it.
     ShutDown {},
+    /// Out of the fire into what it cools in slowly.
+    Bedded {
+        /// In what.
+        bed: Bed,
+    },
+    /// The mark is in.
+    Stamped {},
     /// The coating is on.
     Coated {},
     /// The foil is folded shut.
@@ -100,6 +109,31 @@ pub struct Heat {
     pub count: u32,
 }
 
+impl Heat {
+    /// One by itself.
+    const fn only(kind: StepKind) -> Self {
+        Self {
+            kind,
+            number: 1,
+            count: 1,
+        }
+    }
+}
+
+impl Doing {
+    /// The heat it goes on in.
+    pub(super) const fn heat(&mut self) -> Option<&mut Heat> {
+        match self {
+            Self::Heating { heat }
+            | Self::EveningOut { heat }
+            | Self::Soaking { heat }
+            | Self::Holding { heat }
+            | Self::Cooling { heat } => Some(heat),
+            _ => None,
+        }
+    }
+}
+
 /// What goes on after an action was confirmed.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "code", rename_all = "snake_case")]
@@ -147,6 +181,8 @@ pub enum Doing {
         /// Which.
         part: Part,
     },
+    /// It was stamped.
+    Stamped {},
     /// It is looked at.
     Looking {
         /// For what.
@@ -218,7 +254,9 @@ pub enum Mark {
 }
 
 impl Caution {
-    const fn of_bath(medium: Medium) -> Self {
+    /// Of a bath.
+    #[must_use]
+    pub const fn of_bath(medium: Medium) -> Self {
         match medium {
             Medium::Brine | Medium::Water => Self::Water,
             Medium::Plates | Medium::ForcedAir | Medium::StillAir => Self::Hot,
@@ -226,56 +264,6 @@ impl Caution {
             _ => Self::Oil,
         }
     }
-
-    /// While it cools: a blade that is hard is brittle before it is anything else.
-    fn of_cooling(steps: &[Step], i: usize) -> Self {
-        if hard_at(steps, i) {
-            Self::Brittle
-        } else {
-            Self::Air
-        }
-    }
-
-    /// While it is looked at: a magnet is held to steel that still glows.
-    fn of_look(steps: &[Step], i: usize, look: Look) -> Self {
-        if look == Look::Magnet {
-            Self::Hot
-        } else {
-            Self::of_cooling(steps, i)
-        }
-    }
-}
-
-/// Which heat step `i` is of how many in a row of the same kind.
-fn heat_of(steps: &[Step], i: usize) -> Heat {
-    let kind = steps[i].kind();
-    let same = |s: &&Step| s.kind() == kind;
-    let before = steps[..i].iter().rev().take_while(same).count();
-    let after = steps[i + 1..].iter().take_while(same).count();
-    let number = |n: usize| u32::try_from(n).unwrap_or(u32::MAX);
-    Heat {
-        kind,
-        number: number(before + 1),
-        count: number(before + 1 + after),
-    }
-}
-
-/// Whether the blade lies hard and untempered when it comes to a step: quenched since its last heat, and in
-/// no temper yet.
-fn hard_at(steps: &[Step], i: usize) -> bool {
-    let last = steps[..i].iter().rev().find(|s| {
-        matches!(
-            s,
-            Step::Quench { .. }
-                | Step::Temper { .. }
-                | Step::Austenitize { .. }
-                | Step::Normalize { .. }
-                | Step::Anneal { .. }
-                | Step::StressRelief { .. }
-                | Step::Refine { .. }
-        )
-    });
-    matches!(last, Some(Step::Quench { .. }))
 }
 
 fn action(step: usize, kind: ActionKind, doing: Doing, caution: Caution) -> FiringAction {
@@ -311,18 +299,42 @@ impl FiringAction {
         self.round = round;
         self
     }
+
+    /// Out of the last bath: warm, where it is straightened next, or cold.
+    pub(super) const fn leave_bath(&mut self, to_straighten: bool) {
+        (self.kind, self.doing, self.caution) = if to_straighten {
+            (
+                ActionKind::OutWarm {},
+                Doing::StraighteningWarm {},
+                Caution::Straighten,
+            )
+        } else {
+            (
+                ActionKind::OutCold {},
+                Doing::LookingOver {},
+                Caution::Brittle,
+            )
+        };
+    }
+
+    /// Into another bath than was planned.
+    pub(super) const fn go_into(&mut self, medium: Medium) {
+        self.kind = ActionKind::IntoBath { medium };
+        self.doing = Doing::Quenching { medium };
+        self.caution = Caution::of_bath(medium);
+    }
 }
 
 /// The actions of a heat that is left in air or in the fire to cool.
-fn heat_actions(steps: &[Step], i: usize, hold_s: Seconds) -> [FiringAction; 3] {
-    let heat = heat_of(steps, i);
+fn heat_actions(kind: StepKind, bed: Option<Bed>, i: usize, hold_s: Seconds) -> [FiringAction; 3] {
+    let heat = Heat::only(kind);
     let slow = heat.kind == StepKind::Anneal;
+    let slowly = match bed {
+        None | Some(Bed::Furnace) => ActionKind::ShutDown {},
+        Some(bed) => ActionKind::Bedded { bed },
+    };
     let (at_heat, out, caution) = if slow {
-        (
-            Doing::Soaking { heat },
-            ActionKind::ShutDown {},
-            Caution::Hot,
-        )
+        (Doing::Soaking { heat }, slowly, Caution::Hot)
     } else {
         (
             Doing::EveningOut { heat },
@@ -359,8 +371,8 @@ fn clay_actions(i: usize, hold_s: Seconds) -> [FiringAction; 2] {
 }
 
 /// The actions of a heat that goes on into the next step: preheat, and the heat for hardening.
-fn held_actions(steps: &[Step], i: usize, hold_s: Seconds) -> [FiringAction; 2] {
-    let heat = heat_of(steps, i);
+fn held_actions(kind: StepKind, i: usize, hold_s: Seconds) -> [FiringAction; 2] {
+    let heat = Heat::only(kind);
     let (kind, doing) = match heat.kind {
         StepKind::Austenitize => (ActionKind::StartSoak {}, Doing::Soaking { heat }),
         _ => (ActionKind::Even {}, Doing::Holding { heat }),
@@ -378,10 +390,7 @@ fn held_actions(steps: &[Step], i: usize, hold_s: Seconds) -> [FiringAction; 2] 
     ]
 }
 
-fn quench_actions(steps: &[Step], i: usize, stages: &[Stage]) -> Vec<FiringAction> {
-    let last_quench = !steps[i + 1..]
-        .iter()
-        .any(|s| matches!(s, Step::Quench { .. }));
+fn quench_actions(i: usize, stages: &[Stage]) -> Vec<FiringAction> {
     let into_bath = |(n, stage): (usize, &Stage)| {
         let medium = stage.medium;
         let (kind, doing) = (ActionKind::IntoBath { medium }, Doing::Quenching { medium });
@@ -393,23 +402,13 @@ fn quench_actions(steps: &[Step], i: usize, stages: &[Stage]) -> Vec<FiringActio
             .of_round(n)
     };
     let mut all: Vec<FiringAction> = stages.iter().enumerate().map(into_bath).collect();
-    let out = if matches!(steps.get(i + 1), Some(Step::Straighten {})) {
-        let doing = Doing::StraighteningWarm {};
-        action(i, ActionKind::OutWarm {}, doing, Caution::Straighten)
-    } else {
-        action(
-            i,
-            ActionKind::OutCold {},
-            Doing::LookingOver {},
-            Caution::Brittle,
-        )
-    };
-    let mark = if last_quench {
-        Mark::Quenched
-    } else {
-        Mark::None
-    };
-    all.push(out.marked(mark).alone());
+    let out = action(
+        i,
+        ActionKind::OutCold {},
+        Doing::LookingOver {},
+        Caution::Brittle,
+    );
+    all.push(out.marked(Mark::Quenched).alone());
     all
 }
 
@@ -428,20 +427,15 @@ fn cold_actions(i: usize, hold_s: Seconds) -> [FiringAction; 2] {
     ]
 }
 
-/// The actions of every round of a temper. The first after the last quench ends the time untempered.
-fn temper_actions(steps: &[Step], i: usize, hold_s: Seconds, times: u32) -> Vec<FiringAction> {
-    let after_quench = !steps[i..].iter().any(|s| matches!(s, Step::Quench { .. }));
+/// The actions of every round of a temper. The first one ends the time untempered.
+fn temper_actions(i: usize, hold_s: Seconds, times: u32) -> Vec<FiringAction> {
     let round = |n: u32| {
         let heat = Heat {
             kind: StepKind::Temper,
             number: n,
             count: times,
         };
-        let mark = if n == 1 && after_quench {
-            Mark::Tempering
-        } else {
-            Mark::None
-        };
+        let mark = if n == 1 { Mark::Tempering } else { Mark::None };
         let actions = [
             action(
                 i,
@@ -471,72 +465,70 @@ fn temper_actions(steps: &[Step], i: usize, hold_s: Seconds, times: u32) -> Vec<
     (1..=times).flat_map(round).collect()
 }
 
+/// The actions of one step by itself, as step `i`.
+pub(super) fn of_step(step: &Step, i: usize) -> Vec<FiringAction> {
+    let kind = step.kind();
+    match step {
+        Step::Normalize { hold_s, .. }
+        | Step::Refine { hold_s, .. }
+        | Step::StressRelief { hold_s, .. } => heat_actions(kind, None, i, *hold_s).into(),
+        Step::Anneal { hold_s, bed, .. } => heat_actions(kind, *bed, i, *hold_s).into(),
+        Step::Stamp {} => vec![action(
+            i,
+            ActionKind::Stamped {},
+            Doing::Stamped {},
+            Caution::Hot,
+        )],
+        Step::Coat {} => vec![action(
+            i,
+            ActionKind::Coated {},
+            Doing::Coated {},
+            Caution::Coating,
+        )],
+        Step::Pouch {} => vec![action(
+            i,
+            ActionKind::PouchClosed {},
+            Doing::InPouch {},
+            Caution::Foil,
+        )],
+        Step::Clay { hold_s, .. } => clay_actions(i, *hold_s).into(),
+        Step::Preheat { hold_s, .. } => held_actions(kind, i, *hold_s).into(),
+        Step::Austenitize { soak_s, .. } => held_actions(kind, i, *soak_s).into(),
+        Step::Straighten {} => {
+            let (kind, doing) = (ActionKind::Straightened {}, Doing::Straightened {});
+            vec![action(i, kind, doing, Caution::Straighten).alone()]
+        }
+        Step::Cool {
+            temperature_c,
+            hold_s,
+        } => {
+            let kind = ActionKind::Cooled {
+                temperature_c: *temperature_c,
+            };
+            let hold = (hold_s.value() > 0.0).then_some(hold_s.value());
+            vec![action(i, kind, Doing::Cooled {}, Caution::Air).lasting(hold)]
+        }
+        Step::TorchTemper { part, .. } => {
+            let (kind, doing) = (
+                ActionKind::Torched { part: *part },
+                Doing::Torched { part: *part },
+            );
+            vec![action(i, kind, doing, Caution::Torch).alone()]
+        }
+        Step::Check { look } => {
+            let doing = Doing::Looking { look: *look };
+            vec![action(i, ActionKind::Looked {}, doing, Caution::Air).alone()]
+        }
+        Step::Quench { stages } => quench_actions(i, stages),
+        Step::SubZero { hold_s, .. } => cold_actions(i, *hold_s).into(),
+        Step::Temper { hold_s, times, .. } => temper_actions(i, *hold_s, *times),
+    }
+}
+
 /// The actions of a plan, in order.
 #[must_use]
 pub fn actions(steps: &[Step]) -> Vec<FiringAction> {
-    let mut all = Vec::new();
-    for (i, step) in steps.iter().enumerate() {
-        match step {
-            Step::Normalize { hold_s, .. }
-            | Step::Refine { hold_s, .. }
-            | Step::StressRelief { hold_s, .. }
-            | Step::Anneal { hold_s, .. } => all.extend(heat_actions(steps, i, *hold_s)),
-            Step::Coat {} => {
-                all.push(action(
-                    i,
-                    ActionKind::Coated {},
-                    Doing::Coated {},
-                    Caution::Coating,
-                ));
-            }
-            Step::Pouch {} => {
-                all.push(action(
-                    i,
-                    ActionKind::PouchClosed {},
-                    Doing::InPouch {},
-                    Caution::Foil,
-                ));
-            }
-            Step::Clay { hold_s, .. } => all.extend(clay_actions(i, *hold_s)),
-            Step::Preheat { hold_s, .. } => all.extend(held_actions(steps, i, *hold_s)),
-            Step::Austenitize { soak_s, .. } => all.extend(held_actions(steps, i, *soak_s)),
-            Step::Straighten {} => {
-                let (kind, doing) = (ActionKind::Straightened {}, Doing::Straightened {});
-                all.push(action(i, kind, doing, Caution::Straighten).alone());
-            }
-            Step::Cool {
-                temperature_c,
-                hold_s,
-            } => {
-                let kind = ActionKind::Cooled {
-                    temperature_c: *temperature_c,
-                };
-                let hold = (hold_s.value() > 0.0).then_some(hold_s.value());
-                let caution = Caution::of_cooling(steps, i);
-                all.push(action(i, kind, Doing::Cooled {}, caution).lasting(hold));
-            }
-            Step::TorchTemper { part, .. } => {
-                let (kind, doing) = (
-                    ActionKind::Torched { part: *part },
-                    Doing::Torched { part: *part },
-                );
-                all.push(action(i, kind, doing, Caution::Torch).alone());
-            }
-            Step::Check { look } => {
-                let (doing, caution) = (
-                    Doing::Looking { look: *look },
-                    Caution::of_look(steps, i, *look),
-                );
-                all.push(action(i, ActionKind::Looked {}, doing, caution).alone());
-            }
-            Step::Quench { stages } => all.extend(quench_actions(steps, i, stages)),
-            Step::SubZero { hold_s, .. } => all.extend(cold_actions(i, *hold_s)),
-            Step::Temper { hold_s, times, .. } => {
-                all.extend(temper_actions(steps, i, *hold_s, *times));
-            }
-        }
-    }
-    all
+    Course::planned(steps).actions()
 }
 
 #[cfg(test)]

@@ -1,7 +1,9 @@
 //! What happens in a firing, and the state that a list of events amounts to. Times are milliseconds since
 //! 1970 (UTC), given by the caller.
 
-use super::action::{Doing, FiringAction, Mark, actions};
+use super::action::{ActionKind, Doing, FiringAction, Mark};
+use super::course::{Course, Deviated, Deviation, into_said};
+use crate::material::medium::Medium;
 use crate::process::operator::Operator;
 use crate::process::sighting::Sighting;
 use crate::process::step::Step;
@@ -43,12 +45,20 @@ pub enum FiringEvent {
         /// How hot it was by eye or magnet, where no instrument said it.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         by: Option<Sighting>,
+        /// The bath it really went into.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        medium: Option<Medium>,
         /// Real soak or hold, of each round of a temper, s.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         lasted_s: Option<Seconds>,
         /// A remark.
         #[serde(default, skip_serializing_if = "String::is_empty")]
         note: String,
+    },
+    /// It goes on another way than planned.
+    Deviate {
+        /// How.
+        how: Deviation,
     },
     /// Something was found of the blade.
     Found {
@@ -148,6 +158,29 @@ pub enum Refusal {
     /// The plan has no such step.
     #[error("The plan has no such step.")]
     NoSuchStep,
+    /// The step was begun.
+    #[error("This was begun already.")]
+    Begun,
+    /// Nothing would be hardened.
+    #[error(
+        "Without a hardening heat and a quench after it nothing hardens: abandon the firing instead."
+    )]
+    NothingHardens,
+    /// It is in the quench, or warm from it.
+    #[error("It is still hot from the quench: let it get cold first.")]
+    StillHot,
+    /// More steps than a firing can hold.
+    #[error("There are more steps than a firing can hold.")]
+    TooMany,
+    /// The step is none that is set to a temperature.
+    #[error("This step is not set to a temperature.")]
+    NoHeat,
+    /// The step is no temper.
+    #[error("It is clamped in a temper only.")]
+    NoTemper,
+    /// The step is no quench.
+    #[error("Only a quench has a bath.")]
+    NoBath,
     /// It was quenched: that happened.
     #[error("It was quenched, and that happened: abandon the firing instead.")]
     WasQuenched,
@@ -193,6 +226,9 @@ pub struct State {
     pub end: End,
     /// What was said to differ, step and event in order.
     pub said: Vec<FiringEvent>,
+    /// How it left the plan, in order.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub deviations: Vec<Deviated>,
     /// What was found of the blade at the fire, in order.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub found: Vec<FoundAtFire>,
@@ -201,23 +237,47 @@ pub struct State {
     pub operator: Option<Operator>,
 }
 
-impl State {
-    /// Takes the last confirmed action back.
-    fn take_back(&mut self, event: &Uuid) -> Result<(), Refusal> {
-        if self.confirmed_by.last() == Some(event) {
-            self.confirmed_ms.pop();
-            self.confirmed_by.pop();
-            self.position -= 1;
-            Ok(())
-        } else if self.confirmed_by.contains(event) {
-            Err(Refusal::NotTheLast)
-        } else {
-            Err(Refusal::NoSuchEvent)
+/// What was done one after the other: only the last of it can be taken back.
+#[derive(Debug, Clone)]
+enum Done {
+    Confirmed { event: Uuid, at_ms: i64 },
+    Deviated { event: Uuid, before: Course },
+}
+
+impl Done {
+    const fn event(&self) -> &Uuid {
+        match self {
+            Self::Confirmed { event, .. } | Self::Deviated { event, .. } => event,
         }
+    }
+}
+
+impl State {
+    /// The steps as they stand, of a plan.
+    #[must_use]
+    pub fn course(&self, planned: &[Step]) -> Course {
+        Course::after(planned, &self.deviations)
+    }
+
+    /// What there is to do, in order, with the baths that were said.
+    #[must_use]
+    pub fn actions(&self, course: &Course) -> Vec<FiringAction> {
+        let mut actions = course.actions();
+        let said = self.said.iter().filter_map(|said| match said {
+            FiringEvent::Say {
+                step,
+                round,
+                medium: Some(medium),
+                ..
+            } => Some((*step, round.unwrap_or(0), *medium)),
+            _ => None,
+        });
+        into_said(&mut actions, &said.collect::<Vec<_>>());
+        actions
     }
 
     /// What the confirmed actions made of the blade.
-    fn follow(&mut self, steps: &[Step], actions: &[FiringAction]) {
+    fn follow(&mut self, actions: &[FiringAction]) {
         for (action, at) in actions.iter().zip(&self.confirmed_ms) {
             match action.mark {
                 Mark::Quenched => {
@@ -225,14 +285,178 @@ impl State {
                     self.untempered_since_ms = Some(*at);
                 }
                 Mark::Tempering => self.untempered_since_ms = None,
+                _ if action.kind == (ActionKind::IntoFire {}) => self.untempered_since_ms = None,
                 _ => {}
             }
         }
         let last = self.position.checked_sub(1).and_then(|i| actions.get(i));
         self.doing = last.map(|b| b.doing);
+        let lasting = |a: &&FiringAction| matches!(a.mark, Mark::Quenched | Mark::Tempering);
         self.tempered = self.quenched
             && self.position == actions.len()
-            && steps.iter().any(|s| matches!(s, Step::Temper { .. }));
+            && (actions.iter().rfind(lasting)).is_some_and(|a| a.mark == Mark::Tempering);
+    }
+}
+
+/// Events as they are folded.
+struct Fold {
+    course: Course,
+    state: State,
+    done: Vec<Done>,
+    /// What was said, by the event that said it: each can be taken back.
+    said: Vec<(Uuid, FiringEvent)>,
+    taken_back: HashSet<Uuid>,
+}
+
+impl Fold {
+    fn new(steps: &[Step]) -> Self {
+        Self {
+            course: Course::planned(steps),
+            state: State::default(),
+            done: Vec::new(),
+            said: Vec::new(),
+            taken_back: HashSet::new(),
+        }
+    }
+
+    fn was_quenched(&self) -> bool {
+        (0..self.state.position)
+            .filter_map(|at| self.course.action(at))
+            .any(|a| a.mark == Mark::Quenched)
+    }
+
+    fn take(&mut self, event: &Event) -> Result<(), Refusal> {
+        let said = |id: &Uuid| self.said.iter().any(|s| s.0 == *id);
+        // What really was may come to light later: a logger is read when the fire is out.
+        let late = match &event.what {
+            FiringEvent::Undo { event } => said(event),
+            FiringEvent::Say { .. } | FiringEvent::Operator { .. } | FiringEvent::Found { .. } => {
+                true
+            }
+            _ => false,
+        };
+        if self.state.closed && !late {
+            return Err(Refusal::Closed);
+        }
+        match &event.what {
+            FiringEvent::Confirm { action } => self.confirm(*action, event)?,
+            FiringEvent::Undo { event } => self.take_back(event)?,
+            FiringEvent::Deviate { how } => self.deviate(how, event.id)?,
+            FiringEvent::Say {
+                step,
+                round,
+                medium,
+                ..
+            } => {
+                let planned = self.course.steps().get(*step).ok_or(Refusal::NoSuchStep)?;
+                if round.is_some_and(|r| r >= planned.rounds()) {
+                    return Err(Refusal::NoSuchRound);
+                }
+                if medium.is_some() && !matches!(planned, Step::Quench { .. }) {
+                    return Err(Refusal::NoBath);
+                }
+                self.said.push((event.id, event.what.clone()));
+            }
+            FiringEvent::Found { found } => {
+                if !self.was_quenched() && !found.is_early() {
+                    return Err(Refusal::NotQuenched);
+                }
+                self.said.push((event.id, event.what.clone()));
+            }
+            FiringEvent::Operator { .. } => self.said.push((event.id, event.what.clone())),
+            FiringEvent::Close { end } => {
+                if *end == End::Mistake && self.was_quenched() {
+                    return Err(Refusal::WasQuenched);
+                }
+                self.state.closed = true;
+                self.state.end = *end;
+            }
+        }
+        Ok(())
+    }
+
+    fn confirm(&mut self, action: usize, event: &Event) -> Result<(), Refusal> {
+        if action < self.state.position {
+            return Err(Refusal::Twice);
+        }
+        if action > self.state.position || action >= self.course.len() {
+            return Err(Refusal::TooEarly);
+        }
+        self.done.push(Done::Confirmed {
+            event: event.id,
+            at_ms: event.at_ms,
+        });
+        self.state.position += 1;
+        Ok(())
+    }
+
+    fn deviate(&mut self, how: &Deviation, event: Uuid) -> Result<(), Refusal> {
+        let then = self.course.deviated(self.state.position, how)?;
+        let before = std::mem::replace(&mut self.course, then);
+        self.done.push(Done::Deviated { event, before });
+        self.state.deviations.push(Deviated {
+            event,
+            position: self.state.position,
+            deviation: how.clone(),
+        });
+        Ok(())
+    }
+
+    fn take_back(&mut self, event: &Uuid) -> Result<(), Refusal> {
+        if self.taken_back.contains(event) {
+            return Ok(());
+        }
+        if self.said.iter().any(|s| s.0 == *event) {
+            self.said.retain(|s| s.0 != *event);
+        } else if self.done.last().is_some_and(|d| d.event() == event) {
+            self.unwind();
+        } else if self.done.iter().any(|d| d.event() == event) {
+            return Err(Refusal::NotTheLast);
+        } else {
+            return Err(Refusal::NoSuchEvent);
+        }
+        self.taken_back.insert(*event);
+        Ok(())
+    }
+
+    /// Takes the last of what was done back.
+    fn unwind(&mut self) {
+        match self.done.pop() {
+            Some(Done::Confirmed { .. }) => self.state.position -= 1,
+            Some(Done::Deviated { before, .. }) => {
+                self.course = before;
+                self.state.deviations.pop();
+                // What was said of steps that are no more is said of nothing.
+                let known = self.course.steps().len();
+                let of = |what: &FiringEvent| match what {
+                    FiringEvent::Say { step, .. } => *step,
+                    _ => 0,
+                };
+                self.said.retain(|(_, what)| of(what) < known.max(1));
+            }
+            None => {}
+        }
+    }
+
+    fn finish(mut self) -> State {
+        for done in &self.done {
+            if let Done::Confirmed { event, at_ms } = done {
+                self.state.confirmed_by.push(*event);
+                self.state.confirmed_ms.push(*at_ms);
+            }
+        }
+        for (event, what) in self.said {
+            match what {
+                FiringEvent::Operator { name } => self.state.operator = Some(name),
+                FiringEvent::Found { found } => {
+                    self.state.found.push(FoundAtFire { event, found });
+                }
+                what => self.state.said.push(what),
+            }
+        }
+        let actions = self.state.actions(&self.course);
+        self.state.follow(&actions);
+        self.state
     }
 }
 
@@ -247,92 +471,17 @@ impl State {
 /// assert_eq!(at_start.position, 0);
 /// ```
 pub fn state(steps: &[Step], events: &[Event]) -> Result<State, Refusal> {
-    let actions = actions(steps);
-    let mut state = State::default();
-    // What was said, by the event that said it: each can be taken back.
-    let mut said: Vec<(Uuid, &FiringEvent)> = Vec::new();
-    let mut taken_back: HashSet<Uuid> = HashSet::new();
+    let mut fold = Fold::new(steps);
     for event in events {
-        let said_late = said
-            .iter()
-            .any(|s| matches!(event.what, FiringEvent::Undo { event } if s.0 == event));
-        // What really was may come to light later: a logger is read when the fire is out.
-        let late = said_late
-            || matches!(
-                event.what,
-                FiringEvent::Say { .. } | FiringEvent::Operator { .. } | FiringEvent::Found { .. }
-            );
-        if state.closed && !late {
-            return Err(Refusal::Closed);
-        }
-        match &event.what {
-            FiringEvent::Confirm { action } if *action < state.position => {
-                return Err(Refusal::Twice);
-            }
-            FiringEvent::Confirm { action }
-                if *action > state.position || *action >= actions.len() =>
-            {
-                return Err(Refusal::TooEarly);
-            }
-            FiringEvent::Confirm { .. } => {
-                state.confirmed_ms.push(event.at_ms);
-                state.confirmed_by.push(event.id);
-                state.position += 1;
-            }
-            FiringEvent::Undo { event } => {
-                if taken_back.contains(event) {
-                    continue;
-                }
-                if said_late {
-                    said.retain(|s| s.0 != *event);
-                } else {
-                    state.take_back(event)?;
-                }
-                taken_back.insert(*event);
-            }
-            FiringEvent::Say { step, round, .. } => {
-                let planned = steps.get(*step).ok_or(Refusal::NoSuchStep)?;
-                if round.is_some_and(|r| r >= planned.rounds()) {
-                    return Err(Refusal::NoSuchRound);
-                }
-                said.push((event.id, &event.what));
-            }
-            FiringEvent::Found { found } => {
-                let confirmed = &actions[..state.position.min(actions.len())];
-                let quenched = confirmed.iter().any(|a| a.mark == Mark::Quenched);
-                if !quenched && !found.is_early() {
-                    return Err(Refusal::NotQuenched);
-                }
-                said.push((event.id, &event.what));
-            }
-            FiringEvent::Operator { .. } => said.push((event.id, &event.what)),
-            FiringEvent::Close { end } => {
-                let confirmed = &actions[..state.position.min(actions.len())];
-                if *end == End::Mistake && confirmed.iter().any(|a| a.mark == Mark::Quenched) {
-                    return Err(Refusal::WasQuenched);
-                }
-                state.closed = true;
-                state.end = *end;
-            }
-        }
+        fold.take(event)?;
     }
-    for (event, what) in said {
-        match what {
-            FiringEvent::Operator { name } => state.operator = Some(name.clone()),
-            FiringEvent::Found { found } => state.found.push(FoundAtFire {
-                event,
-                found: found.clone(),
-            }),
-            what => state.said.push(what.clone()),
-        }
-    }
-    state.follow(steps, &actions);
-    Ok(state)
+    Ok(fold.finish())
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::record::firing::actions;
     use crate::simulation::physics::tests::plan;
 
     fn steps() -> Vec<Step> {
@@ -441,6 +590,7 @@ mod tests {
             lasted_s: None,
             note: "from the logger".to_owned(),
             by: None,
+            medium: None,
         };
         assert_eq!(then(say(9, None)), Err(Refusal::NoSuchStep));
         assert_eq!(then(say(2, Some(2))), Err(Refusal::NoSuchRound));

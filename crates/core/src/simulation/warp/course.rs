@@ -52,10 +52,9 @@ impl Course {
                     tip: None,
                 });
             }
-            let agitation = stage.agitation.unwrap_or_default();
             let metres = |mm: Option<Millimetres>| mm.map(|mm| 1e-3 * mm.value());
             legs.push(Leg {
-                film: Film::new(stage.medium, stage.bath_c, agitation),
+                film: Film::of_stage(stage),
                 sink_c: stage.bath_c.value(),
                 seconds: stage.for_s.map(|t| t.value()),
                 clamped: stage.medium == Medium::Plates,

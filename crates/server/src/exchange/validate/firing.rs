@@ -9,8 +9,9 @@ use uuid::Uuid;
 use vatten_core::prediction::Prediction;
 use vatten_core::prediction::made::Made;
 use vatten_core::process::sighting::Sighting;
+use vatten_core::process::step::Step;
 use vatten_core::quantity::validation::{Checker, Faults};
-use vatten_core::record::firing::FiringEvent;
+use vatten_core::record::firing::{Deviation, FiringEvent};
 use vatten_core::record::reading::{Values, When};
 use vatten_store::finding::NewFinding;
 use vatten_store::firing::Past;
@@ -59,6 +60,7 @@ pub(super) fn events_of(
                 round,
                 temperature_c,
                 by,
+                medium,
                 lasted_s,
                 note,
             } => FiringEvent::Say {
@@ -69,8 +71,16 @@ pub(super) fn events_of(
                     eye_id: by.eye_id.and_then(|id| stations.get(&id).copied()),
                     ..by
                 }),
+                medium,
                 lasted_s,
                 note,
+            },
+            FiringEvent::Deviate {
+                how: Deviation::Extra { step },
+            } => FiringEvent::Deviate {
+                how: Deviation::Extra {
+                    step: at_stations(step, stations),
+                },
             },
             other => other,
         };
@@ -82,6 +92,20 @@ pub(super) fn events_of(
         });
     }
     Ok(past)
+}
+
+/// A step that was put in at the fire, at the stations under their new ids.
+fn at_stations(mut step: Step, stations: &HashMap<Uuid, Uuid>) -> Step {
+    let moved = |id: &Uuid| stations.get(id).copied();
+    if let Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. } = &mut step {
+        *station_id = station_id.as_ref().and_then(moved);
+    }
+    if let Some((by, _)) = step.judged()
+        && let Some(by) = by
+    {
+        by.eye_id = by.eye_id.as_ref().and_then(moved);
+    }
+    step
 }
 
 /// A firing that was checked.
