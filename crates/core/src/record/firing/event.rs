@@ -239,12 +239,12 @@ pub struct State {
 
 /// What was done one after the other: only the last of it can be taken back.
 #[derive(Debug, Clone)]
-enum Done {
+enum Undoable {
     Confirmed { event: Uuid, at_ms: i64 },
     Deviated { event: Uuid, before: Course },
 }
 
-impl Done {
+impl Undoable {
     const fn event(&self) -> &Uuid {
         match self {
             Self::Confirmed { event, .. } | Self::Deviated { event, .. } => event,
@@ -302,7 +302,7 @@ impl State {
 struct Fold {
     course: Course,
     state: State,
-    done: Vec<Done>,
+    done: Vec<Undoable>,
     /// What was said, by the event that said it: each can be taken back.
     said: Vec<(Uuid, FiringEvent)>,
     taken_back: HashSet<Uuid>,
@@ -382,7 +382,7 @@ impl Fold {
         if action > self.state.position || action >= self.course.len() {
             return Err(Refusal::TooEarly);
         }
-        self.done.push(Done::Confirmed {
+        self.done.push(Undoable::Confirmed {
             event: event.id,
             at_ms: event.at_ms,
         });
@@ -393,7 +393,7 @@ impl Fold {
     fn deviate(&mut self, how: &Deviation, event: Uuid) -> Result<(), Refusal> {
         let then = self.course.deviated(self.state.position, how)?;
         let before = std::mem::replace(&mut self.course, then);
-        self.done.push(Done::Deviated { event, before });
+        self.done.push(Undoable::Deviated { event, before });
         self.state.deviations.push(Deviated {
             event,
             position: self.state.position,
@@ -422,8 +422,8 @@ impl Fold {
     /// Takes the last of what was done back.
     fn unwind(&mut self) {
         match self.done.pop() {
-            Some(Done::Confirmed { .. }) => self.state.position -= 1,
-            Some(Done::Deviated { before, .. }) => {
+            Some(Undoable::Confirmed { .. }) => self.state.position -= 1,
+            Some(Undoable::Deviated { before, .. }) => {
                 self.course = before;
                 self.state.deviations.pop();
                 // What was said of steps that are no more is said of nothing.
@@ -440,7 +440,7 @@ impl Fold {
 
     fn finish(mut self) -> State {
         for done in &self.done {
-            if let Done::Confirmed { event, at_ms } = done {
+            if let Undoable::Confirmed { event, at_ms } = done {
                 self.state.confirmed_by.push(*event);
                 self.state.confirmed_ms.push(*at_ms);
             }
