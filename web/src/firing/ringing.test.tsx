@@ -24,7 +24,7 @@ describe("ringing", () => {
   it("says which blade is due wherever one is, until it was heard", async () => {
     shop();
     show(<Ringing />, "/steels");
-    const link = await screen.findByRole("link", { name: /K-1 .*soak: time is up/ });
+    const link = await screen.findByRole("link", { name: /K-1 .*soak, time is up/ });
     expect(link.getAttribute("href")).toBe("/firings/f1");
     await userEvent.click(screen.getByRole("button", { name: "Heard" }));
     await waitFor(() => expect(screen.queryByRole("alert")).toBeNull());

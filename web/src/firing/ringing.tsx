@@ -13,7 +13,7 @@ const LOOK_MS = 100;
 function words({ firing, what }: Alarm): string {
   const last = firing.actions[firing.state.position - 1];
   const on = last ? doing(last.doing) : "";
-  return `${firing.mark} ${on}: ${what === "up" ? "time is up" : "two minutes left"}`;
+  return `${firing.mark} ${on}, ${what === "up" ? "time is up" : "two minutes left"}`;
 }
 
 /** Tells it outside of the page too, where the smith let the browser do so. */
