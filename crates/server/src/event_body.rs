@@ -9,7 +9,7 @@ use vatten_core::process::operator::Operator;
 use vatten_core::process::sighting::SightingDraft;
 use vatten_core::process::step_draft::{ClampDraft, StepDraft};
 use vatten_core::quantity::units::{Celsius, Quantity, Seconds};
-use vatten_core::quantity::validation::{Checker, Faults};
+use vatten_core::quantity::validation::{Checker, Faults, ids};
 use vatten_core::record::finding::Finding;
 use vatten_core::record::firing::{Deviation, End, FiringEvent};
 
@@ -209,8 +209,7 @@ impl EventBody {
         let medium = self.medium.as_deref().and_then(|name| {
             let known = Medium::parse(name);
             c.take(known.ok_or_else(|| {
-                let all: Vec<&str> = Medium::ALL.iter().map(|m| m.id()).collect();
-                Faults::with_allowed("medium", "There is no such bath.", all.join(", "))
+                Faults::with_allowed("medium", "There is no such bath.", ids::<Medium>())
             }))
         });
         let needed = |field: &str| Err(Faults::one(field, "This is needed."));

@@ -53,6 +53,12 @@ export function BathHelp(props: {
       {litres !== undefined && (
         <>
           <NumberField
+            label="Blades at once"
+            value={stage.blades ?? 1}
+            error={error(`stages[${number}].blades`)}
+            onChange={(v) => onChange({ blades: v === null ? undefined : Math.round(v) })}
+          />
+          <NumberField
             label="Warmed by a bar, kg"
             value={kg}
             onChange={(v) => v !== null && setKg(v)}

@@ -6,6 +6,8 @@ import { COOLED } from "../words/manner";
 
 type Temper = Extract<Step, { kind: "temper" }>;
 
+/** Most blades in an oven at once. */
+const MOST_BLADES = 50;
 /** A shim to start from, mm. */
 const SHIM_MM = 1;
 
@@ -50,6 +52,17 @@ export function TemperManner(props: {
         }
       >
         <Options of={COOLED} placeholder="cools as usual" />
+      </Form.Select>
+      <Form.Select
+        aria-label="Blades in the oven"
+        value={step.blades ?? 1}
+        onChange={(e) => onChange({ ...step, blades: Number(e.target.value) })}
+      >
+        {Array.from({ length: MOST_BLADES }, (_, i) => i + 1).map((n) => (
+          <option key={n} value={n}>
+            {n === 1 ? "one blade in" : `${n} blades in`}
+          </option>
+        ))}
       </Form.Select>
     </>
   );

@@ -10,7 +10,7 @@ use vatten_core::material::medium::Medium;
 use vatten_core::material::oil::{convection, viscosity_mm2_s};
 use vatten_core::process::bath_warming::{BathWarmth, warmed};
 use vatten_core::quantity::units::{Celsius, Kilograms, Litres, Quantity};
-use vatten_core::quantity::validation::{Checker, Faults, Unit};
+use vatten_core::quantity::validation::{Checker, Faults, Unit, ids};
 
 /// A bath, and the bar that is held in it.
 #[derive(Debug, Deserialize)]
@@ -50,8 +50,7 @@ impl BathBody {
     fn answer(&self) -> Result<BathView, Faults> {
         let mut c = Checker::default();
         let medium = c.take(Medium::parse(&self.medium).ok_or_else(|| {
-            let all: Vec<&str> = Medium::ALL.iter().map(|m| m.id()).collect();
-            Faults::with_allowed("medium", "There is no such bath.", all.join(", "))
+            Faults::with_allowed("medium", "There is no such bath.", ids::<Medium>())
         }));
         if let Some(medium) = medium {
             let (low, high) = medium.bath_range_c();
