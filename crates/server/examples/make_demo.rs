@@ -874,11 +874,17 @@ fn methods() -> Value {
 }
 
 fn trials() -> Value {
-    json!([{ "name": "Harrow tine", "entries": [
+    json!([
+        { "name": "Mill file", "was": "file", "thickness_mm": 4.0, "entries": [
+            { "kind": "first", "bath": "oil", "file": "bites", "by": { "sign": "past_magnet" } },
+            { "kind": "first", "bath": "water", "file": "skates", "by": { "sign": "past_magnet" } },
+        ] },
+        { "name": "Harrow tine", "was": "coil_spring", "thickness_mm": 5.0, "entries": [
             { "kind": "first", "bath": "oil", "file": "skates", "skated_hrc": 60.0, "bit_hrc": 65.0 },
             { "kind": "rung", "temperature_c": 770.0, "file": "bites", "grain": 1 },
             { "kind": "rung", "temperature_c": 790.0, "file": "skates", "grain": 1 },
-        ] }])
+        ] },
+    ])
 }
 
 fn main() -> Made<()> {

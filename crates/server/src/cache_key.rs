@@ -5,12 +5,15 @@ use serde::Serialize;
 use sha2::{Digest, Sha256};
 use std::io;
 use uuid::Uuid;
+use vatten_core::material::reclaimed::{Measured, Salvage};
 use vatten_core::material::steel::Steel;
+use vatten_core::process::eye::Eye;
 use vatten_core::process::operator::Operator;
 use vatten_core::process::step::Step;
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::quantity::units::Seconds;
 use vatten_core::record::finding::Finding;
+use vatten_core::record::trial::Entry;
 use vatten_core::simulation::simulated::ENGINE;
 
 /// What physics of a blade as it went through the fire depends on.
@@ -59,6 +62,21 @@ pub struct BiasesKey<'a> {
     pub operator: Option<&'a Operator>,
     /// What was found, each with its treatment and who did it.
     pub findings: Vec<(Content, Option<&'a Operator>, &'a Finding)>,
+}
+
+/// What is believed of a piece without a paper depends on.
+#[derive(Debug, Serialize)]
+pub struct BeliefKey<'a> {
+    /// What it was.
+    pub was: Salvage,
+    /// What was measured of it.
+    pub measured: &'a Measured,
+    /// How thick its coupons are, mm.
+    pub thickness_mm: f64,
+    /// What was done and seen.
+    pub entries: &'a [Entry],
+    /// The eyes that judged their heats.
+    pub eyes: Vec<Eye>,
 }
 
 /// Hash of a key and of the engine that results come from.

@@ -8,7 +8,7 @@ use std::collections::HashMap;
 use std::sync::{Arc, Mutex, PoisonError};
 use uuid::Uuid;
 use vatten_core::simulation::simulated::Simulated;
-use vatten_store::{PgPool, WorkshopId, record, station, workshop};
+use vatten_store::{PgPool, WorkshopId, record, station, steel, workshop};
 
 /// Models kept. One of a shop with thousands of results of every kind takes some 150 MB.
 const MAX_MODELS: usize = 16;
@@ -79,12 +79,28 @@ impl ModelCache {
         let records = Records::read(&mut connection, id).await?;
         drop(connection);
         let physics = Arc::clone(&self.physics);
-        let (model, simulated) = self.compute.run(move || fit(&records, &physics)).await?;
+        let fitted = self.compute.run(move || fit(records, &physics)).await?;
+        let (model, simulated) = (fitted.model, fitted.simulated);
         // What the engine was asked anew is kept, so that it is asked once.
         record::keep_simulated(pool, id, &simulated).await?;
+        if !fitted.narrowed.is_empty() {
+            let mut connection = pool.acquire().await.map_err(vatten_store::Error::from)?;
+            steel::narrow(&mut connection, id, &fitted.narrowed).await?;
+        }
         let model = Arc::new(model);
         self.keep(id, version, &model);
         Ok(model)
+    }
+
+    /// Lets what coupons and blades showed of steels without a paper be kept with those steels before they are read.
+    ///
+    /// # Errors
+    /// The database cannot be read.
+    pub async fn narrow(&self, pool: &PgPool, id: WorkshopId) -> Result<(), Problem> {
+        if steel::any_reclaimed(pool, id).await? {
+            self.current(pool, id).await?;
+        }
+        Ok(())
     }
 
     fn keep(&self, id: WorkshopId, records_version: i64, model: &Arc<ShopModel>) {

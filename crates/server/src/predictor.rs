@@ -2,22 +2,27 @@
 //! content.
 
 use crate::cache::{Cache, Content};
-use crate::cache_key::{OutcomesKey, QuenchKey, hash};
+use crate::cache_key::{BeliefKey, OutcomesKey, QuenchKey, hash};
 use crate::compute_pool::{ComputePool, broken_off};
 use crate::model_cache::ModelCache;
 use crate::problem::Problem;
 use crate::shop_model::ShopModel;
 use std::sync::Arc;
 use uuid::Uuid;
+use vatten_core::learning::belief::Belief;
+use vatten_core::material::reclaimed::Reclaimed;
 use vatten_core::material::steel::Steel;
 use vatten_core::prediction::laminate::{self, Layer};
 use vatten_core::prediction::outcome::{Outcomes, outcomes};
 use vatten_core::prediction::subject::Subject;
 use vatten_core::prediction::warning::{Risk, Warning};
 use vatten_core::prediction::{Prediction, predict};
+use vatten_core::process::calibration::Corrections;
+use vatten_core::process::eye::Eye;
 use vatten_core::process::plan::Plan;
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::quantity::units::Kelvins;
+use vatten_core::record::trial::Heated;
 use vatten_core::simulation::decarburization;
 use vatten_core::simulation::heat::Heat;
 use vatten_core::simulation::map::Maps;
@@ -26,11 +31,14 @@ use vatten_core::simulation::quench::quench;
 use vatten_core::simulation::simulated::{STEP_MM, hours_untempered};
 use vatten_core::simulation::straightening::straightening;
 use vatten_core::simulation::warp::place::{PlaceHistory, follow};
+use vatten_store::trial::Trial;
 
 /// Outcomes kept, over all shops.
 const MAX_OUTCOMES: usize = 400;
 /// Maps kept, over all shops.
 const MAX_MAPS: usize = 24;
+/// Beliefs of pieces without a paper kept, over all shops.
+const MAX_BELIEFS: usize = 400;
 
 /// Shared by all requests.
 #[derive(Debug)]
@@ -41,6 +49,7 @@ pub struct Predictor {
     pub models: ModelCache,
     outcomes: Cache<Outcomes>,
     maps: Cache<String>,
+    beliefs: Cache<Reclaimed>,
 }
 
 impl Default for Predictor {
@@ -51,11 +60,46 @@ impl Default for Predictor {
             compute,
             outcomes: Cache::holding(MAX_OUTCOMES),
             maps: Cache::holding(MAX_MAPS),
+            beliefs: Cache::holding(MAX_BELIEFS),
         }
     }
 }
 
 impl Predictor {
+    /// What a piece without a paper may be made of after its coupons, computed once for the same ones.
+    ///
+    /// # Errors
+    /// The computation broke off.
+    pub async fn believe(
+        &self,
+        of: &Trial,
+        eyes: &Arc<Corrections>,
+    ) -> Result<Arc<Reclaimed>, Problem> {
+        let judged = of.entries.iter().map(|e| match e.heated() {
+            Heated::By(by) => eyes.eye(by.eye_id),
+            Heated::To(_) => Eye::default(),
+        });
+        let key = hash(&BeliefKey {
+            was: of.piece.was,
+            measured: &of.piece.measured,
+            thickness_mm: of.piece.thickness.value(),
+            entries: &of.entries,
+            eyes: judged.collect(),
+        });
+        if let Some(known) = self.beliefs.get(&key) {
+            return Ok(known);
+        }
+        let (piece, entries, eyes) = (of.piece.clone(), of.entries.clone(), Arc::clone(eyes));
+        let believe = move || {
+            Belief::prior(piece.was, &piece.measured)
+                .with_coupons(&entries, piece.thickness, &eyes)
+                .reclaimed()
+        };
+        let found = Arc::new(self.compute.run(believe).await?);
+        self.beliefs.put(key, Arc::clone(&found));
+        Ok(found)
+    }
+
     /// Predicts; with `learned`, corrected by the records. The quench of the whole blade is computed
     /// once for the same blade, clay and steps, however often the temper is changed.
     ///

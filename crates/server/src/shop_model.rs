@@ -7,25 +7,28 @@ use sqlx::PgConnection;
 use std::collections::{BTreeMap, HashMap};
 use std::sync::{Arc, OnceLock};
 use uuid::Uuid;
+use vatten_core::learning::belief::{Belief, BladeSeen, Seen};
 use vatten_core::learning::bias_model::Traits;
 use vatten_core::learning::bias_models::BiasModels;
 use vatten_core::learning::findings::Found;
 use vatten_core::learning::{Model, Record};
 use vatten_core::material::medium::Medium;
 use vatten_core::prediction::StationNames;
-use vatten_core::prediction::made::Metal;
+use vatten_core::prediction::made::{Metal, SteelMade};
 use vatten_core::prediction::subject::{Subject, features};
 use vatten_core::process::calibration::Checks;
 use vatten_core::process::plan::Plan;
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::record::reading::{Values, When};
+use vatten_core::record::trial::{Estimate, estimate};
 use vatten_core::simulation::physics::{
     Physics, Sensitivity, Shift, of_section, section, sensitivity, stages,
 };
 use vatten_core::simulation::simulated::{ENGINE, Simulated, simulated};
 use vatten_store::record::{KeptSimulation, LearnedFrom, RecordRow, Treated};
 use vatten_store::station::Station;
-use vatten_store::{Error, WorkshopId, calibration, record, station};
+use vatten_store::trial::Source;
+use vatten_store::{Error, WorkshopId, calibration, record, station, trial};
 
 /// Newest results that are learned from.
 const MAX_RECORDS: i64 = 2000;
@@ -38,6 +41,8 @@ pub struct Records {
     findings: Vec<LearnedFrom>,
     stations: Vec<Station>,
     checks: Checks,
+    /// Steels without a paper, with the trials they came of.
+    sources: Vec<Source>,
 }
 
 impl Records {
@@ -50,6 +55,7 @@ impl Records {
             rows: record::list(&mut *connection, id, MAX_RECORDS).await?,
             findings: record::findings(&mut *connection, id, MAX_RECORDS).await?,
             stations: station::list(&mut *connection, id).await?,
+            sources: trial::sources(&mut *connection, id).await?,
             checks: calibration::checks(connection, id).await?,
         })
     }
@@ -314,18 +320,111 @@ fn tanks(all: &[Station]) -> HashMap<Medium, String> {
     names
 }
 
-/// Learns from a shop's records; with it, what the engine was asked anew.
+/// Newest blades of a steel without a paper that narrow what it may be.
+const MAX_NARROWING: usize = 16;
+
+/// A steel of the shop's own in a blade's material.
+fn house_of(treated: &Treated) -> Option<Uuid> {
+    match &treated.made.material.steel {
+        SteelMade::House { id, .. } => Some(*id),
+        SteelMade::BuiltIn { .. } => None,
+    }
+}
+
+impl Records {
+    /// What its trial and its blades say of a steel without a paper.
+    fn estimate_of(&self, source: &Source) -> Estimate {
+        let mut blades: HashMap<Uuid, BladeSeen> = HashMap::new();
+        let of_it = |t: &Treated| house_of(t) == Some(source.steel.id);
+        let mut add = |treated: &Treated, when: When, seen: Seen| {
+            if blades.len() >= MAX_NARROWING && !blades.contains_key(&treated.firing_id) {
+                return;
+            }
+            let Some(blade) = TreatedBlade::from_row(treated, &self.stations) else {
+                return;
+            };
+            let of = blades.entry(treated.firing_id).or_insert(BladeSeen {
+                plan: blade.plan,
+                work: blade.work,
+                seen: Vec::new(),
+            });
+            of.seen.push((when, seen));
+        };
+        for row in self.rows.iter().rev().filter(|r| of_it(&r.treated)) {
+            let counting = row.taken.counting(&row.values_hrc, None);
+            let (Ok(values), Some(when)) = (Values::parse(&counting), When::parse(&row.stage))
+            else {
+                continue;
+            };
+            let known = self.checks.at(row.taken_at.unix_timestamp());
+            let read = known.really(row.tester_id, values.mean());
+            add(&row.treated, when, Seen::Read(read));
+        }
+        for row in self.findings.iter().rev().filter(|f| of_it(&f.treated)) {
+            if let Some(b) = row.found.bracket().filter(|b| b.counts()) {
+                add(&row.treated, b.stage, Seen::Between(b.low_hrc, b.high_hrc));
+            }
+        }
+        let mut blades: Vec<(Uuid, BladeSeen)> = blades.into_iter().collect();
+        blades.sort_by_key(|(firing, _)| *firing);
+        let blades: Vec<BladeSeen> = blades.into_iter().map(|(_, blade)| blade).collect();
+        let trial = &source.trial;
+        let now = self
+            .checks
+            .at(time::OffsetDateTime::now_utc().unix_timestamp());
+        let reclaimed = Belief::prior(trial.piece.was, &trial.piece.measured)
+            .with_coupons(&trial.entries, trial.piece.thickness, &now)
+            .with_blades(&blades)
+            .reclaimed();
+        estimate(&trial.entries, &reclaimed)
+    }
+
+    /// Narrows what steels without a paper may be, and learns from their blades as they are known now. Gives those that
+    /// are known better than they were.
+    fn narrow(&mut self) -> Vec<(Uuid, Estimate)> {
+        let mut narrowed = Vec::new();
+        for source in std::mem::take(&mut self.sources) {
+            let id = source.steel.id;
+            let now = self.estimate_of(&source);
+            let rows = self.rows.iter_mut().map(|r| &mut r.treated);
+            let treated = rows.chain(self.findings.iter_mut().map(|f| &mut f.treated));
+            for t in treated.filter(|t| house_of(t) == Some(id)) {
+                t.made.material.steel = SteelMade::House {
+                    id,
+                    name: source.steel.name.clone(),
+                    analysis: now.analysis(),
+                    estimate: Some(Box::new(now.clone())),
+                };
+            }
+            if source.steel.estimate.as_ref() != Some(&now) {
+                narrowed.push((id, now));
+            }
+        }
+        narrowed
+    }
+}
+
+/// What was learned, and what else came of learning it.
+pub struct Learned {
+    /// The model.
+    pub model: ShopModel,
+    /// What the engine was asked anew.
+    pub simulated: Vec<(Uuid, KeptSimulation)>,
+    /// Steels without a paper that are known better than they were.
+    pub narrowed: Vec<(Uuid, Estimate)>,
+}
+
+/// Learns from a shop's records.
 #[must_use]
-pub fn fit(
-    records: &Records,
-    known: &Cache<PhysicsResult>,
-) -> (ShopModel, Vec<(Uuid, KeptSimulation)>) {
+pub fn fit(mut records: Records, known: &Cache<PhysicsResult>) -> Learned {
+    let narrowed = records.narrow();
     let Records {
         rows,
         findings,
         stations,
         checks,
-    } = records;
+        ..
+    } = &records;
     let treated = || {
         let found = findings.iter().map(|f| &f.treated);
         rows.iter().map(|r| &r.treated).chain(found)
@@ -393,6 +492,10 @@ pub fn fit(
         lessons: OnceLock::new(),
     };
     let all = firings.values().flatten();
-    let to_keep = all.filter_map(Fired::to_keep).collect();
-    (fitted, to_keep)
+    let simulated = all.filter_map(Fired::to_keep).collect();
+    Learned {
+        model: fitted,
+        simulated,
+        narrowed,
+    }
 }

@@ -3,7 +3,7 @@
 use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use sqlx::types::Json;
-use sqlx::{Acquire, PgExecutor, Postgres};
+use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use uuid::Uuid;
 use vatten_core::material::analysis::Analysis;
 use vatten_core::material::steel::Steel;
@@ -39,9 +39,62 @@ impl HouseSteel {
             id: self.id,
             name: self.name.clone(),
             analysis: self.analysis,
-            estimate: self.estimate,
+            estimate: self.estimate.clone().map(Box::new),
         }
     }
+
+    /// Nobody knows its analysis: it is known by what it was and what was tried of it.
+    #[must_use]
+    pub fn is_reclaimed(&self) -> bool {
+        self.estimate
+            .as_ref()
+            .is_some_and(|e| e.reclaimed.is_some())
+    }
+}
+
+/// Keeps what coupons and blades showed of steels without a paper since: they are known better, and not other steels, so
+/// that their version stays. One that was given an analysis meanwhile keeps it.
+///
+/// # Errors
+/// The database cannot be written.
+pub async fn narrow(
+    db: &mut PgConnection,
+    workshop: WorkshopId,
+    all: &[(Uuid, Estimate)],
+) -> Result<(), Error> {
+    let ids: Vec<Uuid> = all.iter().map(|a| a.0).collect();
+    let mut analyses = Vec::with_capacity(all.len());
+    let mut estimates = Vec::with_capacity(all.len());
+    for (_, estimate) in all {
+        analyses.push(serde_json::to_value(estimate.analysis())?);
+        estimates.push(serde_json::to_value(estimate)?);
+    }
+    sqlx::query!(
+        "update steel set analysis = a.analysis, estimate = a.estimate
+         from unnest($2::uuid[], $3::jsonb[], $4::jsonb[]) as a (id, analysis, estimate)
+         where steel.workshop_id = $1 and steel.id = a.id and steel.estimate is not null",
+        workshop.uuid(),
+        &ids,
+        &analyses,
+        &estimates
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// True when the shop has a steel that is known only by what it was.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn any_reclaimed(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<bool, Error> {
+    let found = sqlx::query_scalar!(
+        r#"select exists (select from steel where workshop_id = $1 and estimate -> 'reclaimed' is not null) as "any!""#,
+        workshop.uuid()
+    )
+    .fetch_one(db)
+    .await?;
+    Ok(found)
 }
 
 /// All house steels, by name.

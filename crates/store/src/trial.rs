@@ -1,12 +1,26 @@
 //! Coupon trials of unknown steel.
 
 use crate::Error;
-use crate::workshop::WorkshopId;
+use crate::steel::{self, HouseSteel};
+use crate::workshop::{WorkshopId, records_changed};
 use sqlx::types::Json;
-use sqlx::{Acquire, PgExecutor, Postgres};
+use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
+use vatten_core::material::reclaimed::{Measured, Salvage};
+use vatten_core::quantity::units::{Millimetres, Quantity};
 use vatten_core::record::trial::Entry;
+
+/// What is tried.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Piece {
+    /// What it was.
+    pub was: Salvage,
+    /// What was measured of it.
+    pub measured: Measured,
+    /// How thick its coupons are.
+    pub thickness: Millimetres,
+}
 
 /// A trial.
 #[derive(Debug, Clone, PartialEq)]
@@ -15,6 +29,8 @@ pub struct Trial {
     pub id: Uuid,
     /// What the steel is called until more is known.
     pub name: String,
+    /// What is tried.
+    pub piece: Piece,
     /// What was done and seen, in order.
     pub entries: Vec<Entry>,
     /// The house steel it became.
@@ -28,6 +44,9 @@ pub struct Trial {
 struct Row {
     id: Uuid,
     name: String,
+    was: String,
+    measured: Json<Measured>,
+    thickness_mm: f64,
     entries: Json<Vec<Entry>>,
     steel_id: Option<Uuid>,
     version: i64,
@@ -39,6 +58,11 @@ impl From<Row> for Trial {
         Self {
             id: r.id,
             name: r.name,
+            piece: Piece {
+                was: Salvage::parse(&r.was).unwrap_or(Salvage::UnknownBar),
+                measured: r.measured.0,
+                thickness: Millimetres::clamped(r.thickness_mm),
+            },
             entries: r.entries.0,
             steel_id: r.steel_id,
             version: r.version,
@@ -54,7 +78,7 @@ impl From<Row> for Trial {
 pub async fn list(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<Trial>, Error> {
     let rows = sqlx::query_as!(
         Row,
-        r#"select id, name, entries as "entries: Json<Vec<Entry>>", steel_id, version, created_at
+        r#"select id, name, was, measured as "measured: Json<Measured>", thickness_mm, entries as "entries: Json<Vec<Entry>>", steel_id, version, created_at
            from trial where workshop_id = $1 order by id desc"#,
         workshop.uuid()
     )
@@ -70,7 +94,7 @@ pub async fn list(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<T
 pub async fn get(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Result<Trial, Error> {
     let row = sqlx::query_as!(
         Row,
-        r#"select id, name, entries as "entries: Json<Vec<Entry>>", steel_id, version, created_at
+        r#"select id, name, was, measured as "measured: Json<Measured>", thickness_mm, entries as "entries: Json<Vec<Entry>>", steel_id, version, created_at
            from trial where workshop_id = $1 and id = $2"#,
         workshop.uuid(),
         id
@@ -89,13 +113,18 @@ pub async fn create(
     workshop: WorkshopId,
     id: Uuid,
     name: &str,
+    piece: &Piece,
 ) -> Result<Trial, Error> {
     let mut db = db.acquire().await?;
     sqlx::query!(
-        "insert into trial (id, workshop_id, name) values ($1, $2, $3) on conflict (id) do nothing",
+        "insert into trial (id, workshop_id, name, was, measured, thickness_mm) values ($1, $2, $3, $4, $5, $6)
+         on conflict (id) do nothing",
         id,
         workshop.uuid(),
-        name
+        name,
+        <&str>::from(piece.was),
+        Json(&piece.measured) as _,
+        piece.thickness.value()
     )
     .execute(&mut *db)
     .await?;
@@ -107,6 +136,8 @@ pub async fn create(
 pub struct PastTrial {
     /// Name.
     pub name: String,
+    /// What is tried.
+    pub piece: Piece,
     /// What was done and seen.
     pub entries: Vec<Entry>,
     /// The house steel it became.
@@ -121,11 +152,14 @@ pub(crate) async fn insert(
     past: &PastTrial,
 ) -> Result<(), Error> {
     sqlx::query!(
-        "insert into trial (id, workshop_id, name, entries, steel_id) values ($1, $2, $3, $4, $5)
-         on conflict (id) do nothing",
+        "insert into trial (id, workshop_id, name, was, measured, thickness_mm, entries, steel_id)
+         values ($1, $2, $3, $4, $5, $6, $7, $8) on conflict (id) do nothing",
         id,
         workshop.uuid(),
         past.name,
+        <&str>::from(past.piece.was),
+        Json(&past.piece.measured) as _,
+        past.piece.thickness.value(),
         Json(&past.entries) as _,
         past.steel_id
     )
@@ -134,10 +168,10 @@ pub(crate) async fn insert(
     Ok(())
 }
 
-/// Keeps what was done and seen so far.
+/// Keeps what was done and seen so far; of one that has become a steel it is learned from.
 ///
 /// # Errors
-/// [`Error::NotFound`]; [`Error::Stale`]; [`Error::NotNow`] when it has become a steel already.
+/// [`Error::NotFound`]; [`Error::Stale`]; [`Error::NotNow`] when the steel it became has an analysis since.
 pub async fn save(
     db: impl Acquire<'_, Database = Postgres>,
     workshop: WorkshopId,
@@ -146,27 +180,63 @@ pub async fn save(
     version: i64,
 ) -> Result<Trial, Error> {
     let mut db = db.acquire().await?;
-    let known = get(&mut *db, workshop, id).await?;
-    if known.steel_id.is_some() {
-        return Err(Error::not_now(
-            "entries",
-            "This trial has become a steel of the shop. Begin another for more coupons.",
-        ));
+    let mut tx = sqlx::Connection::begin(&mut *db).await?;
+    let known = get(&mut *tx, workshop, id).await?;
+    if let Some(steel_id) = known.steel_id {
+        let became = steel::get(&mut *tx, workshop, steel_id).await?;
+        if !became.is_reclaimed() {
+            return Err(Error::not_now(
+                "entries",
+                "The steel of this trial is known since. Begin another for more coupons.",
+            ));
+        }
+        records_changed(&mut tx, workshop).await?;
     }
     let done = sqlx::query!(
         "update trial set entries = $3, version = version + 1, updated_at = now()
-         where workshop_id = $1 and id = $2 and version = $4 and steel_id is null",
+         where workshop_id = $1 and id = $2 and version = $4",
         workshop.uuid(),
         id,
         Json(entries) as _,
         version
     )
-    .execute(&mut *db)
+    .execute(&mut *tx)
     .await?;
     if done.rows_affected() == 0 {
         return Err(Error::Stale);
     }
+    tx.commit().await?;
     get(&mut *db, workshop, id).await
+}
+
+/// A steel without a paper, and the trial it came of.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Source {
+    /// The steel.
+    pub steel: HouseSteel,
+    /// The trial.
+    pub trial: Trial,
+}
+
+/// Every steel that is known only by what it was, with its trial.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn sources(db: &mut PgConnection, workshop: WorkshopId) -> Result<Vec<Source>, Error> {
+    let steels = steel::list(&mut *db, workshop).await?;
+    if !steels.iter().any(HouseSteel::is_reclaimed) {
+        return Ok(Vec::new());
+    }
+    let trials = list(&mut *db, workshop).await?;
+    let of = |steel: HouseSteel| {
+        let trial = trials
+            .iter()
+            .find(|t| t.steel_id == Some(steel.id))?
+            .clone();
+        Some(Source { steel, trial })
+    };
+    let reclaimed = steels.into_iter().filter(HouseSteel::is_reclaimed);
+    Ok(reclaimed.filter_map(of).collect())
 }
 
 /// Says which steel it became.

@@ -5,12 +5,15 @@
 use serde_json::json;
 use sqlx::PgPool;
 use uuid::Uuid;
+use vatten_core::material::reclaimed::{Measured, Salvage};
 use vatten_core::process::bar::{BarSize, Condition};
 use vatten_core::process::plan::Plan;
 use vatten_core::process::step_draft::StepDraft;
+use vatten_core::quantity::units::{Millimetres, Quantity};
 use vatten_core::record::trial::{Bath, Entry, Filed};
 use vatten_store::bar::NewBar;
 use vatten_store::blade::SteelRef;
+use vatten_store::trial::Piece;
 use vatten_store::{Error, WorkshopId, bar, method, person, trial};
 
 async fn shop(pool: &PgPool, name: &str) -> WorkshopId {
@@ -111,15 +114,26 @@ async fn every_version_of_a_method_is_kept(pool: PgPool) {
 async fn a_trial_keeps_its_coupons_in_order(pool: PgPool) {
     let (north, south) = (shop(&pool, "north").await, shop(&pool, "south").await);
     let id = Uuid::now_v7();
-    let begun = trial::create(&pool, north, id, "Spring").await.unwrap();
+    let piece = Piece {
+        was: Salvage::LeafSpring,
+        measured: Measured::default(),
+        thickness: Millimetres::clamped(6.0),
+    };
+    let begun = trial::create(&pool, north, id, "Spring", &piece)
+        .await
+        .unwrap();
+    assert_eq!(begun.piece, piece);
     let first = Entry::First {
         bath: Bath::Oil,
         file: Filed::Skates,
         skated_hrc: Some(60.0),
         bit_hrc: None,
+        temperature_c: None,
+        by: None,
     };
     let rung = Entry::Rung {
-        temperature_c: 790.0,
+        temperature_c: Some(790.0),
+        by: None,
         file: Filed::Skates,
         grain: 2,
     };
@@ -132,4 +146,8 @@ async fn a_trial_keeps_its_coupons_in_order(pool: PgPool) {
     let theirs = trial::save(&pool, south, id, &[], saved.version).await;
     assert!(matches!(theirs, Err(Error::NotFound)), "{theirs:?}");
     assert_eq!(trial::list(&pool, north).await.unwrap(), [saved]);
+    // No steel came of it yet: nothing is narrowed.
+    let mut connection = pool.acquire().await.unwrap();
+    let sources = trial::sources(&mut connection, north).await.unwrap();
+    assert!(sources.is_empty());
 }

@@ -1721,10 +1721,10 @@ export interface components {
             width_mm: number;
         };
         /**
-         * @description Where a coupon was quenched.
+         * @description What a coupon was cooled in.
          * @enum {string}
          */
-        Bath: "oil" | "water";
+        Bath: "oil" | "water" | "air";
         /** @description A bath, and the bar that is held in it. */
         BathBody: {
             /**
@@ -3550,6 +3550,7 @@ export interface components {
              * @description The softest file that bit, 40 to 70 HRC.
              */
             bit_hrc?: number | null;
+            by?: components["schemas"]["Sighting"] | null;
             /** @description What the file did. */
             file: components["schemas"]["Filed"];
             /** @enum {string} */
@@ -3559,7 +3560,13 @@ export interface components {
              * @description The hardest file of a set that still skated, 40 to 67 HRC, when there is a set.
              */
             skated_hrc?: number | null;
+            /**
+             * Format: double
+             * @description Temperature where an instrument showed it, 650 to 1100 °C.
+             */
+            temperature_c?: number | null;
         } | {
+            by?: components["schemas"]["Sighting"] | null;
             /** @description What the file did. */
             file: components["schemas"]["Filed"];
             /**
@@ -3571,9 +3578,9 @@ export interface components {
             kind: "rung";
             /**
              * Format: double
-             * @description Temperature, 650 to 1100 °C.
+             * @description Temperature where an instrument showed it, 650 to 1100 °C.
              */
-            temperature_c: number;
+            temperature_c?: number | null;
         };
         /** @description What a trial has found out of a steel. */
         Estimate: {
@@ -3581,7 +3588,7 @@ export interface components {
             austenitize_c: number[];
             /** @description What hardens it. */
             bath: components["schemas"]["Bath"];
-            /** @description Carbon, percent: lowest, likely, highest. */
+            /** @description Carbon, percent: one in twenty has less than the first, one in twenty more than the last. */
             carbon: number[];
             /**
              * Format: double
@@ -3593,6 +3600,7 @@ export interface components {
              * @description Manganese it behaves as if it had, percent.
              */
             manganese: number;
+            reclaimed?: components["schemas"]["Reclaimed"] | null;
         };
         /** @description Something that happened. */
         EventBody: {
@@ -4611,6 +4619,18 @@ export interface components {
             /** @description About how it looks, red, green and blue of a screen, 0 to 255. */
             rgb: number[];
         };
+        /** @description A grade that a piece may be of. */
+        GradeShare: {
+            /** @description Its designation. */
+            grade: string;
+            /**
+             * Format: double
+             * @description How likely, 0 to 1.
+             */
+            share: number;
+            /** @description The standard that has it. */
+            standard: string;
+        };
         /**
          * @description How the blade is ground between spine and edge.
          * @enum {string}
@@ -5030,7 +5050,7 @@ export interface components {
          * @description Where critical temperatures come from.
          * @enum {string}
          */
-        LevelSource: "table" | "formula" | "trial" | "out_of_range";
+        LevelSource: "table" | "formula" | "trial" | "likeliest" | "out_of_range";
         /** @description The critical temperatures of the steel as planned, for the level lines of the heat path, °C. */
         Levels: {
             /** @description Austenite begins. */
@@ -5411,6 +5431,13 @@ export interface components {
          * @enum {string}
          */
         Measure: "difference" | "ratio";
+        /**
+         * @description Elements that were measured of a piece, with percent by weight: a spark, a test of drops or an analysis of some of
+         *     them.
+         */
+        Measured: {
+            [key: string]: number;
+        };
         /** @description Something to be done. */
         Measurement: {
             /**
@@ -6090,6 +6117,11 @@ export interface components {
              * @description The soak, s.
              */
             soak_s: number;
+        } | {
+            /** @enum {string} */
+            code: "steel_untried";
+            /** @description What it was. */
+            was: components["schemas"]["Salvage"];
         } | {
             /** @enum {string} */
             code: "stainless_too_hot";
@@ -6907,6 +6939,39 @@ export interface components {
             /** @description It comes from the shop's own records, not from physics. */
             learned?: boolean;
         };
+        /**
+         * @description A piece without a paper as far as it is known: by what it was, what was measured of it, and what coupons and blades of
+         *     it showed.
+         */
+        Reclaimed: {
+            /** @description Analyses that it may have, each as likely as the next. */
+            analyses: components["schemas"]["Analysis"][];
+            /** @description The likeliest analysis of those that harden: a plan is made for it. */
+            analysis: components["schemas"]["Analysis"];
+            /**
+             * @description Carbon, percent by weight: one in twenty has less than the first, half less than the second, one in twenty more
+             *     than the last.
+             */
+            carbon: number[];
+            /** @description Coupons that told of it. */
+            coupons: number;
+            /** @description The likeliest grades, the first before the others. */
+            grades: components["schemas"]["GradeShare"][];
+            /**
+             * Format: double
+             * @description How likely it hardens in air, 0 to 1.
+             */
+            in_air: number;
+            /** @description Readings and files of blades that told of it. */
+            readings: number;
+            /**
+             * Format: double
+             * @description How likely it has too little carbon for an edge, 0 to 1.
+             */
+            too_little: number;
+            /** @description What it was. */
+            was: components["schemas"]["Salvage"];
+        };
         /** @description What a fire did after it was loaded. */
         Recovery: {
             /**
@@ -6985,6 +7050,11 @@ export interface components {
             /** @description Row of the first. */
             first: number;
         };
+        /**
+         * @description What a piece of old steel was.
+         * @enum {string}
+         */
+        Salvage: "file" | "leaf_spring" | "coil_spring" | "bearing_ring" | "saw_plate" | "plane_iron" | "axle" | "rail" | "unknown_bar";
         /**
          * @description What a station shows, and so what it can be checked for.
          * @enum {string}
@@ -8531,6 +8601,8 @@ export interface components {
              * @description Id.
              */
             id: string;
+            /** @description What was measured of it, percent by weight by symbol. */
+            measured: components["schemas"]["Measured"];
             /** @description What the steel is called until more is known. */
             name: string;
             /**
@@ -8539,10 +8611,17 @@ export interface components {
              */
             steel_id?: string | null;
             /**
+             * Format: double
+             * @description How thick its coupons are, mm.
+             */
+            thickness_mm: number;
+            /**
              * Format: int64
              * @description Goes up with every change.
              */
             version: number;
+            /** @description What it was. */
+            was: components["schemas"]["Salvage"];
         };
         /** @description A trial to be begun. */
         TrialBody: {
@@ -8551,8 +8630,18 @@ export interface components {
              * @description Id made by the client (UUID version 7); made here when left out.
              */
             id?: string | null;
+            /** @description What was measured of it, percent by weight by symbol. */
+            measured?: {
+                [key: string]: number;
+            };
             /** @description What the steel is called until more is known. */
             name: string;
+            /**
+             * Format: double
+             * @description How thick its coupons are, 1 to 20 mm; 5 when left out.
+             */
+            thickness_mm?: number | null;
+            was?: components["schemas"]["Salvage"] | null;
         };
         /** @description How a trial ended. */
         TrialEnd: {
@@ -8573,6 +8662,10 @@ export interface components {
         TrialFile: {
             /** @description What was done and seen. */
             entries?: components["schemas"]["Entry"][];
+            /** @description What was measured of it, percent by weight by symbol. */
+            measured?: {
+                [key: string]: number;
+            };
             /** @description Name. */
             name: string;
             /**
@@ -8580,16 +8673,24 @@ export interface components {
              * @description The house steel it became.
              */
             steel_id?: string | null;
+            /**
+             * Format: double
+             * @description How thick its coupons are, 1 to 20 mm; 5 when left out.
+             */
+            thickness_mm?: number | null;
+            was?: components["schemas"]["Salvage"] | null;
         };
         /**
          * @description Where a trial stands.
          * @enum {string}
          */
-        TrialStage: "oil" | "water" | "ladder" | "done";
-        /** @description A trial with what is to be done next. */
+        TrialStage: "oil" | "water" | "air" | "ladder" | "done";
+        /** @description A trial with what is known of the piece and what is to be done next. */
         TrialView: components["schemas"]["Trial"] & {
             /** @description What is to be done next. */
             guide: components["schemas"]["Guide"];
+            /** @description What it may be made of: after its coupons, and after its blades once it is a steel of the shop. */
+            reclaimed: components["schemas"]["Reclaimed"];
         };
         /** @description A trial of an edge. */
         Tried: {
@@ -8785,6 +8886,23 @@ export interface components {
         } | {
             /** @enum {string} */
             code: "known_by_trial";
+        } | {
+            /** @enum {string} */
+            code: "known_by_salvage";
+            /**
+             * Format: double
+             * @description Most carbon it may have, percent by weight.
+             */
+            high_percent: number;
+            /**
+             * Format: double
+             * @description Least carbon it may have, percent by weight.
+             */
+            low_percent: number;
+            /** @description A coupon or a blade of it was tried. */
+            tried: boolean;
+            /** @description What it was. */
+            was: components["schemas"]["Salvage"];
         } | {
             /**
              * Format: double

@@ -1,4 +1,5 @@
 import { Button } from "react-bootstrap";
+import { Link } from "react-router";
 import type { Prediction, Step } from "../api/client";
 import { useUnits } from "../quantity/units";
 import { changeLabel } from "../words/changes";
@@ -26,6 +27,7 @@ export function Warnings(props: {
             <span className="visually-hidden">Warning {i + 1}: </span>
             {warned(w, say)}
           </span>
+          {w.code === "steel_untried" && <Link to="/steels/trials">Test a coupon</Link>}
           {fix && !props.locked && (
             <Button variant="link" onClick={() => props.onFix((now) => apply(now, fix))}>
               {changeLabel(fix, say)}

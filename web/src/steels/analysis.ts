@@ -15,8 +15,8 @@ export const ELEMENTS: [string, number, number][] = [
   ["S", 0, 0.4],
 ];
 
-/** Reads percents as typed; empty is none. */
-export function readAnalysis(written: Record<string, string>): {
+/** Percents as typed; empty is none. */
+export function readMeasured(written: Record<string, string>): {
   analysis: Record<string, number>;
   errors: Record<string, string>;
 } {
@@ -24,14 +24,18 @@ export function readAnalysis(written: Record<string, string>): {
   const errors: Record<string, string> = {};
   for (const [symbol, low, high] of ELEMENTS) {
     const text = (written[symbol] ?? "").trim().replace(",", ".").replace(/\s*%$/, "");
-    if (text === "") {
-      if (symbol === "C") errors[symbol] = "Carbon is needed.";
-      continue;
-    }
+    if (text === "") continue;
     const value = Number(text);
     if (!Number.isFinite(value)) errors[symbol] = "Not a number.";
     else if (value < low || value > high) errors[symbol] = `${low} to ${high} %`;
     else analysis[symbol] = value;
   }
   return { analysis, errors };
+}
+
+/** A whole analysis as typed: of it carbon is needed. */
+export function readAnalysis(written: Record<string, string>) {
+  const read = readMeasured(written);
+  if (read.analysis.C === undefined && !read.errors.C) read.errors.C = "Carbon is needed.";
+  return read;
 }

@@ -1,7 +1,7 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
-import type { Bar, TrialEntry, TrialView } from "../api/client";
+import type { Bar, Reclaimed, TrialEntry, TrialView } from "../api/client";
 import { refused, serve, show, steel } from "../testing/shop.test";
 import { BarsPage } from "./bars";
 import { ComparePage } from "./compare";
@@ -126,10 +126,27 @@ describe("unknown steel", () => {
     verdict: null,
   });
 
+  const spring = { C: 0.6, Si: 0.25, Mn: 0.85, Cr: 0.8 } as Reclaimed["analysis"];
+  const reclaimed: Reclaimed = {
+    was: "leaf_spring",
+    analysis: spring,
+    analyses: [spring, { ...spring, C: 0.52 }],
+    grades: [{ grade: "5160", standard: "SAE J404", share: 0.27 }],
+    carbon: [0.5, 0.58, 0.98],
+    in_air: 0,
+    too_little: 0.03,
+    coupons: 0,
+    readings: 0,
+  };
+
   function shop() {
     const trial: TrialView = {
       id: "t1",
       name: "Old spring",
+      was: "leaf_spring",
+      measured: {},
+      thickness_mm: 5,
+      reclaimed,
       entries: [],
       steel_id: null,
       version: 1,
@@ -184,12 +201,65 @@ describe("unknown steel", () => {
     expect(last).toMatchObject({
       version: 2,
       entries: [
-        { kind: "first", bath: "oil", file: "skates", skated_hrc: 60 },
+        {
+          kind: "first",
+          bath: "oil",
+          file: "skates",
+          skated_hrc: 60,
+          temperature_c: null,
+          by: { sign: "past_magnet" },
+        },
         { kind: "rung", temperature_c: 790, file: "skates", grain: 2 },
       ],
     });
     await userEvent.click(screen.getByRole("button", { name: "Make it a steel of the shop" }));
     expect(await screen.findByText("The shop has a steel of this name.")).toBeTruthy();
+  });
+
+  it("says what a piece may be, and takes a heat judged by eye", async () => {
+    const asked = shop();
+    show(<TrialsPage />);
+    expect(await screen.findByText("it was an old leaf spring; coupons 5 mm thick")).toBeTruthy();
+    expect(
+      screen.getByRole("img", { name: "Carbon 0.50 to 0.98 %, as likely above as below 0.58 %" }),
+    ).toBeTruthy();
+    expect(screen.getByText("5160")).toBeTruthy();
+    expect(screen.getByText("Too little carbon for an edge: 3 %.")).toBeTruthy();
+    await userEvent.selectOptions(screen.getByLabelText("How hot"), "by colour");
+    await userEvent.selectOptions(screen.getByLabelText("Colour"), "bright cherry");
+    await userEvent.selectOptions(screen.getByLabelText("Light"), "in the dark");
+    await userEvent.click(screen.getByLabelText("bites: soft"));
+    await userEvent.click(screen.getByRole("button", { name: "Keep it, go on" }));
+    expect(await screen.findByText(/^In oil, from bright cherry in the dark/)).toBeTruthy();
+    const by = { sign: "colour", colour: "bright_cherry", light: "dark" };
+    expect(asked.find((a) => a.method === "PUT")?.body).toMatchObject({
+      entries: [{ kind: "first", bath: "oil", file: "bites", temperature_c: null, by }],
+    });
+  });
+
+  it("begins with what it was, and reads what was measured", async () => {
+    const asked = shop();
+    show(<TrialsPage />);
+    await userEvent.click(await screen.findByRole("button", { name: "Another piece" }));
+    await userEvent.click(screen.getByLabelText("rail"));
+    expect(screen.getByDisplayValue("Piece of rail")).toBeTruthy();
+    await userEvent.click(screen.getByText("Something of it was measured"));
+    await userEvent.type(screen.getByLabelText("Cr %"), "lots");
+    const begin = screen.getByRole("button", { name: "Begin with it" });
+    await userEvent.click(begin);
+    expect(await screen.findByText("Not a number.")).toBeTruthy();
+    expect(asked.some((a) => a.method === "POST")).toBe(false);
+    await userEvent.clear(screen.getByLabelText("Cr %"));
+    await userEvent.type(screen.getByLabelText("Cr %"), "0,9");
+    await userEvent.click(begin);
+    await waitFor(() =>
+      expect(asked.find((a) => a.method === "POST")?.body).toMatchObject({
+        name: "Piece of rail",
+        was: "rail",
+        thickness_mm: 5,
+        measured: { Cr: 0.9 },
+      }),
+    );
   });
 
   it("has a drawing of its own for each grade, coarser with the grade", () => {

@@ -1,10 +1,11 @@
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import type { SteelView } from "../api/client";
 import { useSteels } from "../api/queries";
 import { useUnits } from "../quantity/units";
 import { capital, hrc, MEDIA, PURPOSES } from "../words/names";
+import { OLD } from "../words/salvage";
 import { serves } from "../words/steels";
 import { Designations, FoundSteels, SteelNameField } from "./find-steel";
 import { OwnSteel } from "./own-steel";
@@ -31,7 +32,16 @@ function Details({ steel }: { steel: SteelView }) {
         ))}
       </p>
       <Designations all={steel.designations} />
-      {steel.estimate && (
+      {steel.estimate?.reclaimed && (
+        <p className="soft">
+          Known by what it was, {OLD[steel.estimate.reclaimed.was]}, and{" "}
+          {steel.estimate.reclaimed.coupons} coupons and {steel.estimate.reclaimed.readings}{" "}
+          readings of its blades: carbon {steel.estimate.carbon[0]?.toFixed(2)} to{" "}
+          {steel.estimate.carbon[2]?.toFixed(2)} %.{" "}
+          <Link to="/steels/trials">What it may be, and the next coupon</Link>
+        </p>
+      )}
+      {steel.estimate && !steel.estimate.reclaimed && (
         <p className="soft">
           Known by a coupon trial: carbon likely {steel.estimate.carbon[1]} % (
           {steel.estimate.carbon[0]} to {steel.estimate.carbon[2]}). Its own readings will narrow

@@ -3,23 +3,38 @@ import { Button } from "react-bootstrap";
 import type { TrialEntry, TrialView } from "../api/client";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
+import { sighting } from "../words/sightings";
 import { guided } from "../words/trials";
 import { Fracture, GRAINS } from "./fracture";
+import { type HeatSaid, HeatSaidInput } from "./heat-said";
 import css from "./steels.module.css";
 
 type Filed = "skates" | "bites";
 
+const COOLED = { oil: "In oil", water: "In water", air: "Left in air" } as const;
+
 /** What was done and seen, in a sentence. */
 export function sentence(e: TrialEntry, show: (kind: "temperature", v: number) => string): string {
   const file = e.file === "skates" ? "the file skates" : "the file bites";
+  const heat =
+    e.temperature_c != null ? show("temperature", e.temperature_c) : e.by ? sighting(e.by) : null;
   if (e.kind === "rung") {
-    return `From ${show("temperature", e.temperature_c)}: ${file}, grain ${e.grain} (${GRAINS[e.grain - 1]})`;
+    return `From ${heat}: ${file}, grain ${e.grain} (${GRAINS[e.grain - 1]})`;
   }
   const files =
     e.skated_hrc || e.bit_hrc
       ? ` (${e.skated_hrc ? `${e.skated_hrc} skates` : ""}${e.skated_hrc && e.bit_hrc ? ", " : ""}${e.bit_hrc ? `${e.bit_hrc} bites` : ""})`
       : "";
-  return `In ${e.bath}: ${file}${files}`;
+  return `${COOLED[e.bath]}${heat ? `, from ${heat}` : ""}: ${file}${files}`;
+}
+
+/** What the heat of a coupon is judged by until something else is said. */
+function usualHeat({ stage, temperature_c }: TrialView["guide"]): HeatSaid {
+  if (stage === "ladder") return { temperature_c: temperature_c ?? 800, by: null };
+  if (stage === "air") {
+    return { temperature_c: null, by: { sign: "colour", colour: "yellow", light: "dim" } };
+  }
+  return { temperature_c: null, by: { sign: "past_magnet" } };
 }
 
 function FileChoice({ value, onChange }: { value: Filed | ""; onChange: (f: Filed) => void }) {
@@ -58,9 +73,10 @@ export function Step({
   const [file, setFile] = useState<Filed | "">("");
   const [skated, setSkated] = useState<number | null>(null);
   const [bit, setBit] = useState<number | null>(null);
-  const [t, setT] = useState(guide.temperature_c ?? 800);
+  const [heat, setHeat] = useState(usualHeat(guide));
   const [grain, setGrain] = useState(0);
-  const first = guide.stage === "oil" || guide.stage === "water";
+  const first = guide.stage !== "ladder";
+  const bath = guide.stage === "water" || guide.stage === "air" ? guide.stage : "oil";
   const ready = file !== "" && (first || grain > 0);
   return (
     <section className={css["trial-step"]} aria-label="Next step">
@@ -68,15 +84,7 @@ export function Step({
       <p>{told.how}</p>
       {told.caution && <p className="caution">{told.caution}</p>}
       <div className="tool-row">
-        {!first && (
-          <QuantityInput
-            label="It was"
-            kind="temperature"
-            value={t}
-            range={[650, 1100]}
-            onChange={setT}
-          />
-        )}
+        <HeatSaidInput value={heat} usual={guide.temperature_c ?? 800} onChange={setHeat} />
         <FileChoice value={file} onChange={setFile} />
         {first && file === "skates" && (
           <>
@@ -125,12 +133,13 @@ export function Step({
             first
               ? {
                   kind: "first",
-                  bath: guide.stage === "oil" ? "oil" : "water",
+                  bath,
+                  ...heat,
                   file,
                   skated_hrc: file === "skates" ? skated : null,
                   bit_hrc: file === "skates" ? bit : null,
                 }
-              : { kind: "rung", temperature_c: t, file, grain },
+              : { kind: "rung", ...heat, file, grain },
           );
         }}
       >

@@ -45,12 +45,21 @@ export function Verdict({ trial }: { trial: TrialView }) {
   if (!v) return null;
   return (
     <section className={css["trial-step"]} aria-label="Verdict">
-      <h2>{v.verdict === "house_steel" ? "What it is" : "Not a blade steel"}</h2>
-      <p>{ended(v, say)}</p>
+      <h2>
+        {v.verdict !== "house_steel"
+          ? "Not a blade steel"
+          : trial.guide.stage === "done"
+            ? "What it is"
+            : trial.entries.length === 0
+              ? "Plan with it at once"
+              : "What it is so far"}
+      </h2>
+      <p>{ended(v, trial.entries.length > 0, say)}</p>
       {v.verdict === "house_steel" &&
         (trial.steel_id ? (
           <p>
-            <a href={`/steels?steel=${trial.steel_id}`}>It is a steel of the shop now.</a>
+            <a href={`/steels?steel=${trial.steel_id}`}>It is a steel of the shop now.</a> More
+            coupons and readings of its blades go on narrowing what it may be.
           </p>
         ) : (
           <MakeSteel trial={trial} />

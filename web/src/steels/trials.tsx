@@ -1,12 +1,14 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { v7 as uuid } from "uuid";
+import { useSearchParams } from "react-router";
 import { ApiError, api, problemOf, type TrialEntry, type TrialView, take } from "../api/client";
 import { queries, useTrials } from "../api/queries";
-import { Saved, TextField, useSavedForm } from "../fields/saved-form";
 import { useUnits } from "../quantity/units";
+import { OLD } from "../words/salvage";
+import { BeginTrial } from "./begin-trial";
 import { Fracture } from "./fracture";
+import { MayBe } from "./may-be";
 import { Side } from "./side";
 import css from "./steels.module.css";
 import { Step, sentence } from "./trial-step";
@@ -31,8 +33,16 @@ function TrialOf({ trial }: { trial: TrialView }) {
     <>
       <header className="head">
         <h1>{trial.name}</h1>
-        <span className="soft">{entries.length} coupons so far</span>
+        <span className="soft">
+          {trial.was === "unknown_bar" ? "nobody knows it" : `it was ${OLD[trial.was]}`};{" "}
+          {entries.length === 0
+            ? `coupons ${show("length", trial.thickness_mm)} thick`
+            : `${entries.length} ${entries.length === 1 ? "coupon" : "coupons"} so far`}
+          {trial.reclaimed.readings > 0 &&
+            `, ${trial.reclaimed.readings} ${trial.reclaimed.readings === 1 ? "reading" : "readings"} of blades`}
+        </span>
       </header>
+      <MayBe known={trial.reclaimed} />
       {entries.length > 0 && (
         <ol className={css.coupons}>
           {entries.map((e, i) => (
@@ -44,7 +54,7 @@ function TrialOf({ trial }: { trial: TrialView }) {
           ))}
         </ol>
       )}
-      {!trial.steel_id && entries.length > 0 && (
+      {entries.length > 0 && (
         <Button variant="link" onClick={() => save.mutate(entries.slice(0, -1))}>
           Take the last one back
         </Button>
@@ -56,7 +66,7 @@ function TrialOf({ trial }: { trial: TrialView }) {
             : (Object.values((save.error as ApiError).fields ?? {})[0] ?? problemOf(save.error))}
         </p>
       )}
-      {trial.guide.stage !== "done" && !trial.steel_id && (
+      {trial.guide.stage !== "done" && (
         <Step
           key={trial.version}
           trial={trial}
@@ -69,43 +79,30 @@ function TrialOf({ trial }: { trial: TrialView }) {
   );
 }
 
-/** Begins a trial of a steel nobody knows. */
-function Begin({ onBegun }: { onBegun: (id: string) => void }) {
-  const client = useQueryClient();
-  const { form, run, submit, wrong } = useSavedForm({
-    values: { name: "" },
-    save: ({ name }) => take(api.POST("/api/v1/trials", { body: { id: uuid(), name } })),
-    onSaved: (made, form) => {
-      form.reset();
-      onBegun(made.id);
-      client.invalidateQueries({ queryKey: queries.trials.queryKey });
-    },
-  });
-  return (
-    <form className={`keep ${css["first-keep"]}`} onSubmit={submit}>
-      <TextField form={form} name="name" label="Unknown steel" max={60} />
-      <Button
-        type="submit"
-        variant="outline-primary"
-        disabled={run.isPending || form.watch("name").trim() === ""}
-      >
-        Begin a coupon trial
-      </Button>
-      <Saved wrong={wrong} saved={false} word="" />
-    </form>
-  );
-}
-
 /** Unknown steel: coupon trials. */
 export function TrialsPage() {
   const trials = useTrials();
-  const [chosen, setChosen] = useState<string | null>(null);
+  const [asked] = useSearchParams();
+  const [chosen, setChosen] = useState<string | null>(asked.get("trial"));
   const all = (trials.data ?? []) as TrialView[];
-  const trial = all.find((t) => t.id === chosen) ?? all[0];
+  const begin = chosen === "new" || (trials.isSuccess && all.length === 0);
+  const trial = begin ? undefined : (all.find((t) => t.id === chosen) ?? all[0]);
   return (
     <div className="with-rack">
       <Side chosen={trial?.id}>
-        {all.length > 0 && <h3>Trials</h3>}
+        {all.length > 0 && (
+          <>
+            <h3>Trials</h3>
+            <button
+              type="button"
+              className={begin ? "on" : ""}
+              aria-current={begin}
+              onClick={() => setChosen("new")}
+            >
+              Another piece
+            </button>
+          </>
+        )}
         {all.map((t) => (
           <button
             type="button"
@@ -116,21 +113,29 @@ export function TrialsPage() {
           >
             <b>{t.name}</b>
             <span className="soft">
-              {t.steel_id ? "a steel now" : t.guide.stage === "done" ? "done" : "going on"}
+              {t.steel_id
+                ? "a steel now"
+                : t.guide.verdict?.verdict === "not_a_blade_steel"
+                  ? "no blade steel"
+                  : t.entries.length === 0
+                    ? "not tried"
+                    : "going on"}
             </span>
           </button>
         ))}
       </Side>
       <main className={`main ${css["page-in"]}`}>
-        <Begin onBegun={setChosen} />
-        {trial ? (
-          <TrialOf key={trial.id} trial={trial} />
-        ) : (
-          <p>
-            A spring, a file, a bar without papers: a few coupons, oil, water and a file tell
-            whether it makes a blade, and a ladder of heats tells from what temperature.
-          </p>
+        {begin && (
+          <>
+            <p>
+              A spring, a file, a bar without papers: what it was says what it may be, and it can be
+              planned with at once. A few coupons, oil, water and a file say whether it makes a
+              blade, and a ladder of heats from what temperature.
+            </p>
+            <BeginTrial onBegun={setChosen} />
+          </>
         )}
+        {trial && <TrialOf key={trial.id} trial={trial} />}
       </main>
     </div>
   );

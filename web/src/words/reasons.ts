@@ -16,6 +16,7 @@ import type {
 import { changeLabel } from "./changes";
 import { FURNACES_IN, MEDIA, PARTS } from "./names";
 import { percent, type Say, type Wording, word } from "./quantities";
+import { OLD } from "./salvage";
 import { sighting } from "./sightings";
 import { DRIVERS } from "./warp";
 
@@ -46,6 +47,7 @@ const LEVELS = {
     "Ac1 and the upper line from the table; martensite start by formula from what is dissolved.",
   formula: "By formulas from the analysis.",
   trial: "By formulas for the carbon and manganese it behaves as if it had.",
+  likeliest: "By formulas for the likeliest of what it may be made of.",
   out_of_range: "By formulas outside the range they were made for: wider.",
 };
 
@@ -113,6 +115,8 @@ const WHY: Wording<Why> = {
       : "Known by its analysis only and unlike the steels in the table: the interval is wide.",
   known_by_trial: () =>
     "Known by a coupon trial only: its carbon is a guess, and the interval as wide as that.",
+  known_by_salvage: (f) =>
+    `Known by what it was, ${OLD[f.was]}${f.tried ? ", and what was tried of it" : "; nothing of it was tried"}: ${f.low_percent.toFixed(2)} to ${f.high_percent.toFixed(2)} % carbon, and the interval as wide as all that it may be.`,
   martensite_of: (f) =>
     `Martensite of ${f.carbon_percent.toFixed(2)} % carbon${f.carbide_percent >= 0.5 ? ` with ${f.carbide_percent.toFixed(0)} % carbide in it` : ""} is ${f.hrc.toFixed(1)} HRC.`,
   temper_turns_austenite: (f) => `The tempers turn ${whole(f.percent)} of austenite.`,

@@ -8,6 +8,10 @@ export interface Told {
   caution: string;
 }
 
+/** A share in words of counting: one of ten. */
+export const percentOf = (share: number) =>
+  share > 0 && share < 0.01 ? "under 1 %" : `${Math.round(100 * share)} %`;
+
 const WATER = "Steam, and coupons may crack with a ping: face shield.";
 
 /** The next step of a trial, in words. */
@@ -17,7 +21,7 @@ export function guided(g: TrialGuide, say: Say): Told {
     case "oil":
       return {
         ask: "Quench a coupon in oil and file it",
-        how: "Cut a piece about the thickness of the blade. Heat it until the magnet lets go and a shade more, hold it two minutes, quench it in warm oil. When it is cold, take the skin off and draw a file over the corner.",
+        how: "Cut a coupon as thick as was said. Heat it until the magnet lets go and a shade more, hold it two minutes, quench it in warm oil. When it is cold, take the skin off and draw a file over the corner.",
         caution:
           "Hot oil flashes: metal tank, lid, extinguisher, no water in it. Tongs and gloves.",
       };
@@ -27,10 +31,19 @@ export function guided(g: TrialGuide, say: Say): Told {
         how: "A new coupon, the same heat, straight into water at room temperature. File it cold.",
         caution: WATER,
       };
+    case "air":
+      return {
+        ask:
+          g.verdict?.verdict === "not_a_blade_steel"
+            ? "Before you give it up: one left to cool in air"
+            : "Does it harden in air? Leave one hanging",
+        how: `Heat a coupon to yellow, about ${heat}, hold it five minutes, hang it on a wire and let it go cold by itself. Take the skin off and file it: if the file skates it is full of alloy, and wants plates or air.`,
+        caution: "It stays hot long after it looks cold: hang it where nobody takes hold of it.",
+      };
     case "ladder":
       return {
         ask: `Rung ${g.rung ?? 1}: a coupon from ${heat}`,
-        how: `Hold it five minutes at ${heat}, quench it in ${g.bath === "oil" ? "oil" : "water"}, file it cold, then break it and compare the fracture.`,
+        how: `Hold it five minutes at ${heat}, ${g.bath === "air" ? "let it cool in air" : `quench it in ${g.bath}`}, file it cold, then break it and compare the fracture.`,
         caution: "Breaks like glass: wrap it in a rag, eyes covered, snap it away from you.",
       };
     case "done":
@@ -43,14 +56,24 @@ export function guided(g: TrialGuide, say: Say): Told {
   }
 }
 
-/** How a trial ended, in a sentence. */
-export function ended(end: TrialEnd, say: Say): string {
+/** How a trial ended, or would end now, in sentences. */
+export function ended(end: TrialEnd, tried: boolean, say: Say): string {
   if (end.verdict === "not_a_blade_steel") {
     return `Soft from oil and from water: less than about ${end.carbon_percent.toFixed(2)} % carbon. It is no blade steel; it will do for cladding.`;
   }
   const { austenitize_c, bath, carbon, coarsens_c } = end.estimate;
-  const [low, best, top] = austenitize_c as [number, number, number];
+  const [low, best, top] = austenitize_c.map(Math.round) as [number, number, number];
   const [least, likely, most] = carbon as [number, number, number];
   const coarse = coarsens_c == null ? "" : `; grain grows coarse at ${say.temperature(coarsens_c)}`;
-  return `It hardens in ${bath === "oil" ? "oil" : "water only"}. Best from ${say.temperature(best)} (${say.temperatures(low, top)}), carbon likely ${likely.toFixed(2)} % (${least.toFixed(2)} to ${most.toFixed(2)})${coarse}.`;
+  const heat = `${say.temperature(best)} (${say.temperatures(low, top)})`;
+  if (!tried) {
+    return `Nothing is tried yet: a plan goes by the likeliest, ${heat} into oil, and is told as widely as what it may be. A coupon costs ten minutes and tells most.`;
+  }
+  const hardens =
+    bath === "oil"
+      ? "It hardens in oil"
+      : bath === "air"
+        ? "It hardens in air"
+        : "It hardens in water only";
+  return `${hardens}. Best from ${heat}, carbon likely ${likely.toFixed(2)} % (${least.toFixed(2)} to ${most.toFixed(2)})${coarse}.`;
 }

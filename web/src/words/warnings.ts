@@ -1,5 +1,6 @@
 import type { PlanRisk } from "../api/client";
 import { percent, type Say, type Wording, word } from "./quantities";
+import { OLD } from "./salvage";
 import { conflict } from "./steels";
 
 const whole = (percent: number) => `${percent.toFixed(0)} %`;
@@ -58,6 +59,8 @@ const WARNINGS: Wording<PlanRisk> = {
   used_engine_oil: () =>
     "Used engine oil: nobody knows how it quenches, and its smoke carries metals and acids. Vegetable oil costs little and does better.",
   layers_do_not_meet: (f, say) => conflict(f.conflict, say),
+  steel_untried: (f) =>
+    `Nobody knows what this is made of${f.was === "unknown_bar" ? "" : `: it was ${OLD[f.was]}`}. Quench and file a coupon before a blade of it goes into the fire.`,
   outside_formulas: (f) =>
     `The analysis of ${f.steel} lies outside what the formulas were tried for: take the numbers as a guess, and try a coupon first.`,
   melts: (f, say) =>

@@ -1,5 +1,6 @@
 //! Learning from the shop's own results: physics is the mean, the records correct it.
 
+pub mod belief;
 pub mod bias_model;
 pub mod bias_models;
 pub mod cholesky;

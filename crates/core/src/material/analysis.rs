@@ -118,6 +118,36 @@ impl Analysis {
         checker.finish(Some(analysis))
     }
 
+    /// Percent by weight of each element, in the order of [`ELEMENTS`].
+    #[must_use]
+    pub const fn percents(&self) -> [f64; ELEMENTS.len()] {
+        [
+            self.carbon,
+            self.silicon,
+            self.manganese,
+            self.chromium,
+            self.nickel,
+            self.molybdenum,
+            self.tungsten,
+            self.vanadium,
+            self.nitrogen,
+            self.cobalt,
+            self.niobium,
+            self.phosphorus,
+            self.sulphur,
+        ]
+    }
+
+    /// Checks an analysis that was not read by [`Analysis::parse`].
+    ///
+    /// # Errors
+    /// As [`Analysis::parse`].
+    pub fn check(&self) -> Result<(), Faults> {
+        let named = ELEMENTS.iter().zip(self.percents());
+        let elements = named.map(|(e, percent)| (e.0.to_owned(), percent));
+        Self::parse(&elements.collect()).map(drop)
+    }
+
     fn set(&mut self, symbol: &str, percent: f64) {
         match symbol {
             "C" => self.carbon = percent,

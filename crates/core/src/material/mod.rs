@@ -12,5 +12,6 @@ pub mod medium;
 pub mod oil;
 pub mod properties;
 pub mod purpose;
+pub mod reclaimed;
 pub mod steel;
 pub mod temper;

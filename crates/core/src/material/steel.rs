@@ -10,6 +10,7 @@ use crate::material::dissolution::{Dissolution, Dissolved, Limits, Structure, di
 use crate::material::equilibrium::equilibrium;
 use crate::material::hardness;
 use crate::material::medium::Medium;
+use crate::material::reclaimed::Salvage;
 use crate::material::temper::{
     CONSTANT, Correction, TABLE_HOURS, Tempered, Treatment, better_of, temper, temperatures_for,
 };
@@ -71,6 +72,17 @@ pub enum Origin {
         /// One standard deviation of the as-quenched hardness, HRC.
         spread_hrc: f64,
     },
+    /// What an old thing may be made of: formulas for the likeliest analysis.
+    Reclaimed {
+        /// What it was.
+        was: Salvage,
+        /// A coupon or a blade of it was tried.
+        tried: bool,
+        /// One standard deviation of the as-quenched hardness, over what it may be made of, HRC.
+        spread_hrc: f64,
+        /// The same were its analysis known, HRC.
+        formula_hrc: f64,
+    },
 }
 
 /// A steel with everything the computation needs.
@@ -118,6 +130,9 @@ pub struct Steel {
     pub origin: Origin,
     /// Structure it comes in, when known; as usual for the steel otherwise.
     pub comes_as: Option<Structure>,
+    /// Analyses that it may have, each as likely as the next, where nobody knows; empty otherwise.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub perhaps: Vec<Analysis>,
 }
 
 #[derive(Deserialize)]
@@ -353,7 +368,7 @@ impl Steel {
                 1.6 + 0.25 * distance.min(3.0)
             }
             Origin::Analysis { .. } => 3.0,
-            Origin::Trial { spread_hrc } => spread_hrc,
+            Origin::Trial { spread_hrc } | Origin::Reclaimed { spread_hrc, .. } => spread_hrc,
         }
     }
 
@@ -412,6 +427,7 @@ impl Steel {
             row_has_sub_zero: temper.is_some_and(|t| t.sub_zero),
             origin: Origin::Table,
             comes_as: None,
+            perhaps: Vec::new(),
         };
         if steel.media.is_empty() {
             steel.media.push(Medium::Water);
@@ -495,6 +511,7 @@ impl Steel {
                 distance: near.distance,
             },
             comes_as: None,
+            perhaps: Vec::new(),
         };
         steel.dissolution = near.dissolution(&steel, lean);
         steel
@@ -550,7 +567,18 @@ impl Steel {
         steel.dissolution.chromium =
             (self.dissolution.chromium + now.chromium - was.chromium).clamp(0.0, analysis.chromium);
         steel.analysis = *analysis;
+        steel.perhaps.clear();
         steel
+    }
+
+    /// The steels that it may be, each as likely as the next; none where it is known.
+    #[must_use]
+    pub fn may_be(&self) -> Vec<Self> {
+        let of = |analysis: &Analysis| Self {
+            comes_as: self.comes_as,
+            ..Self::from_analysis(&self.key, &self.name, analysis)
+        };
+        self.perhaps.iter().map(of).collect()
     }
 }
 

@@ -37,7 +37,7 @@ pub enum SteelMade {
         analysis: Analysis,
         /// What a coupon trial found out, when it was made by one.
         #[serde(default, skip_serializing_if = "Option::is_none")]
-        estimate: Option<Estimate>,
+        estimate: Option<Box<Estimate>>,
     },
 }
 
@@ -78,7 +78,7 @@ impl SteelMade {
                 name,
                 analysis,
                 estimate,
-            } => Some(house_steel(*id, name, analysis, estimate.as_ref())),
+            } => Some(house_steel(*id, name, analysis, estimate.as_deref())),
         }
     }
 

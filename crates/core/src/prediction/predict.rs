@@ -2,6 +2,7 @@
 
 use crate::learning::kernel::KernelTerm;
 use crate::learning::{Corrected, Features, Model};
+use crate::material::analysis::Analysis;
 use crate::material::critical;
 use crate::material::dissolution::Dissolved;
 use crate::material::hardness;
@@ -22,7 +23,8 @@ use crate::quantity::units::{Celsius, Kelvins, Quantity};
 use crate::record::reading::When;
 use crate::simulation::heat::{Heat, READING_SPOT, STRIP_AT, Section};
 use crate::simulation::physics::{
-    self, Hardened, Physics, Sensitivity, Shift, Slopes, Verdict, of_section, section, sensitivity,
+    self, Hardened, Physics, Sensitivity, Shift, Slopes, Verdict, of_section, over_steels, section,
+    sensitivity,
 };
 use crate::simulation::straightening::Straightening;
 use serde::{Deserialize, Serialize};
@@ -308,21 +310,38 @@ fn corrected(physics_hrc: f64, by: Corrected) -> Interval {
     Interval::normal(physics_hrc + by.shift_hrc, by.deviation_hrc, BOUNDS)
 }
 
-/// The same over the spread of its heat, where that is so wide that hardness is no straight line over it.
-fn over_heats(
+/// The same over the spread of its heat, where that is so wide that hardness is no straight line over it, and over what
+/// its steel may be: `over_steels` HRC more, each as likely as the next.
+fn over_doubts(
     physics_hrc: f64,
     slopes: &Slopes,
     by: Corrected,
     model: &Model,
     x: &Features,
+    (over_steels, steel): (&[f64], &Steel),
 ) -> Interval {
-    if !slopes.is_wide() {
+    if !slopes.is_wide() && over_steels.is_empty() {
         return corrected(physics_hrc, by);
     }
-    let deviation = model.correct(&x.with_heat_known()).deviation_hrc;
-    let all = slopes
-        .over_heat_hrc
-        .map(|more| physics_hrc + more + by.shift_hrc);
+    let mut known = x.clone();
+    let mut over_heat: &[f64] = &[0.0];
+    if slopes.is_wide() {
+        known = known.with_heat_known();
+        over_heat = &slopes.over_heat_hrc;
+    }
+    let mut over_steel: &[f64] = &[0.0];
+    if let Origin::Reclaimed { formula_hrc, .. } = steel.origin
+        && !over_steels.is_empty()
+    {
+        known.steel_spread_hrc = formula_hrc;
+        over_steel = over_steels;
+    }
+    let deviation = model.correct(&known).deviation_hrc;
+    let middle = physics_hrc + by.shift_hrc;
+    let all: Vec<f64> = over_steel
+        .iter()
+        .flat_map(|steel| over_heat.iter().map(move |heat| middle + steel + heat))
+        .collect();
     Interval::of_equals(&all, deviation, BOUNDS)
 }
 
@@ -377,7 +396,12 @@ pub fn predict(
     let temper_for_target =
         target.map(|t| temper_for(subject, &section, (&physics, &slopes), model, t));
     let advised_c = temper_for_target.as_ref().and_then(|t| t.temperature_c);
-    let tried = !matches!(steel.origin, Origin::Analysis { .. }) || steel.analysis.formulas_hold();
+    let tried = match steel.origin {
+        Origin::Analysis { .. } => steel.analysis.formulas_hold(),
+        // A coupon comes before any finer change.
+        Origin::Reclaimed { tried, .. } => tried,
+        Origin::Table | Origin::Trial { .. } => true,
+    };
     let next = target
         .filter(|_| tried)
         .and_then(|t| propose(subject, model, t, advised_c));
@@ -390,17 +414,27 @@ pub fn predict(
         reasons.push(Reason::plain(About::Tempered, Why::Torched { part, hrc }));
     }
     let chromium = physics.dissolved.composition.chromium;
+    let [steels_quenched, steels_tempered] = over_steels(plan, steel, work, &physics);
+    let hardness = Hardness {
+        as_quenched: over_doubts(
+            physics.as_quenched_hrc,
+            &slopes.as_quenched,
+            cq,
+            model,
+            &quenched,
+            (&steels_quenched, steel),
+        ),
+        tempered: over_doubts(
+            physics.tempered_hrc,
+            &slopes.tempered,
+            ct,
+            model,
+            &tempered,
+            (&steels_tempered, steel),
+        ),
+    };
     Prediction {
-        hardness: Hardness {
-            as_quenched: over_heats(
-                physics.as_quenched_hrc,
-                &slopes.as_quenched,
-                cq,
-                model,
-                &quenched,
-            ),
-            tempered: over_heats(physics.tempered_hrc, &slopes.tempered, ct, model, &tempered),
-        },
+        hardness,
         retained_austenite_percent: physics.retained_percent,
         retained_austenite: RetainedAustenite {
             with_plan: austenite(physics.retained_percent),
@@ -512,18 +546,39 @@ const OLD_DAYS: f64 = 60.0;
 /// fitted to, of Ac3 as Andrews gives it, of the start against published ones; half of the first two where the
 /// table's own values stand; half as much again where the formulas were not tried.
 fn level_errors(steel: &Steel) -> [f64; 3] {
-    let formulas = [9.5, 16.7, 15.0];
-    let known = match steel.origin {
+    let formulas: [f64; 3] = [9.5, 16.7, 15.0];
+    let known: f64 = match steel.origin {
         Origin::Table => 0.5,
         Origin::Analysis { .. } if steel.analysis.formulas_hold() => 1.0,
-        Origin::Analysis { .. } | Origin::Trial { .. } => 1.5,
+        Origin::Analysis { .. } | Origin::Trial { .. } | Origin::Reclaimed { .. } => 1.5,
     };
+    // What it may be made of is further apart than any formula is off.
+    let apart = [
+        apart(steel, critical::ac1_c),
+        apart(
+            steel,
+            if steel.is_lean() {
+                critical::ac3_c
+            } else {
+                critical::acm_c
+            },
+        ),
+        apart(steel, critical::martensite_start_c),
+    ];
     // The martensite start is by formula for every steel.
     [
-        formulas[0] * known,
-        formulas[1] * known,
-        formulas[2] * known.max(1.0),
+        (formulas[0] * known).hypot(apart[0]),
+        (formulas[1] * known).hypot(apart[1]),
+        (formulas[2] * known.max(1.0)).hypot(apart[2]),
     ]
+}
+
+/// How far something goes apart over what a steel may be made of, one standard deviation; 0 where it is known.
+fn apart(steel: &Steel, of: fn(&Analysis) -> f64) -> f64 {
+    let n = steel.perhaps.len().max(1) as f64;
+    let all = || steel.perhaps.iter().map(of);
+    let mean = all().sum::<f64>() / n;
+    (all().map(|x| (x - mean).powi(2)).sum::<f64>() / n).sqrt()
 }
 
 fn levels(steel: &Steel, physics: &Physics) -> Levels {
@@ -551,8 +606,12 @@ fn dissolved_carbon(steel: &Steel, physics: &Physics) -> Interval {
         0.08
     };
     let left = carbon * (1.0 / physics.dissolved.progress.max(0.05) - 1.0);
-    let deviation = ((carbon * share).powi(2) + (0.5 * left).powi(2)).sqrt();
-    Interval::normal(carbon, deviation, (0.0, steel.analysis.carbon))
+    // Of a steel that nobody knows as much of what it may hold is dissolved as of the likeliest.
+    let perhaps = steel.perhaps.iter().map(|a| a.carbon);
+    let most = perhaps.fold(steel.analysis.carbon, f64::max);
+    let apart = apart(steel, |a| a.carbon) * carbon / steel.analysis.carbon.max(0.05);
+    let deviation = (carbon * share).hypot(0.5 * left).hypot(apart);
+    Interval::normal(carbon, deviation, (0.0, most))
 }
 
 fn through(work: &Workpiece, reach_mm: f64, physics: &Physics) -> Through {
@@ -572,6 +631,7 @@ fn level_source(steel: &Steel) -> LevelSource {
     match steel.origin {
         Origin::Table => LevelSource::Table,
         Origin::Trial { .. } => LevelSource::Trial,
+        Origin::Reclaimed { .. } => LevelSource::Likeliest,
         Origin::Analysis { .. } if steel.analysis.formulas_hold() => LevelSource::Formula,
         Origin::Analysis { .. } => LevelSource::OutOfRange,
     }
@@ -632,6 +692,16 @@ fn physics_reasons(steel: &Steel, physics: &Physics) -> Vec<Reason> {
         }
         Origin::Trial { .. } => {
             reasons.push(Reason::plain(About::Tempered, Why::KnownByTrial {}));
+        }
+        Origin::Reclaimed { was, tried, .. } => {
+            let carbon = steel.perhaps.iter().map(|a| a.carbon);
+            let why = Why::KnownBySalvage {
+                was,
+                tried,
+                low_percent: carbon.clone().fold(steel.analysis.carbon, f64::min),
+                high_percent: carbon.fold(steel.analysis.carbon, f64::max),
+            };
+            reasons.push(Reason::plain(About::Tempered, why));
         }
         Origin::Table => {}
     }

@@ -3,6 +3,7 @@
 use crate::learning::kernel::SpreadPart;
 use crate::material::dissolution::Structure;
 use crate::material::medium::Medium;
+use crate::material::reclaimed::Salvage;
 use crate::process::furnace::{Furnace, Soak};
 use crate::process::sighting::Sign;
 use crate::process::step::Part;
@@ -73,6 +74,8 @@ pub enum LevelSource {
     Formula,
     /// Formulas for the carbon and manganese that a trial says it behaves as.
     Trial,
+    /// Formulas for the likeliest analysis of a steel without a paper.
+    Likeliest,
     /// Formulas outside the range they were made for.
     OutOfRange,
 }
@@ -122,6 +125,17 @@ pub enum Why {
     },
     /// The steel is known by a coupon trial only.
     KnownByTrial {},
+    /// The steel is known by what it was, and by what was tried of it.
+    KnownBySalvage {
+        /// What it was.
+        was: Salvage,
+        /// A coupon or a blade of it was tried.
+        tried: bool,
+        /// Least carbon it may have, percent by weight.
+        low_percent: f64,
+        /// Most carbon it may have, percent by weight.
+        high_percent: f64,
+    },
     /// What martensite of this carbon is, with the carbides in it and no austenite.
     MartensiteOf {
         /// Carbon in solution, percent by weight.

@@ -5,6 +5,7 @@ use crate::geometry::form::Grid;
 use crate::material::critical::solidus_c;
 use crate::material::hardness::hv_of_hrc;
 use crate::material::medium::Medium;
+use crate::material::reclaimed::Salvage;
 use crate::material::steel::{Hardening, Origin, Steel, SubZero};
 use crate::material::temper::{BRITTLE_C, HOTTEST_C, STAINLESS_LIMIT_C};
 use crate::prediction::laminate::Conflict;
@@ -75,6 +76,11 @@ pub enum Risk {
         dissolved_share: f64,
         /// The soak that dissolves most of it, s.
         enough_s: f64,
+    },
+    /// Nobody knows the steel, and nothing of it was tried yet: a coupon comes first.
+    SteelUntried {
+        /// What it was.
+        was: Salvage,
     },
     /// A stainless steel is tempered so hot that it rusts.
     StainlessTooHot {
@@ -807,6 +813,12 @@ pub fn warnings(
         physics,
         found: Vec::new(),
     };
+    if let Origin::Reclaimed {
+        was, tried: false, ..
+    } = steel.origin
+    {
+        w.warn(Risk::SteelUntried { was }, None, None);
+    }
     if steel.hardening == Hardening::NotHardenable {
         let steel = w.steel_name();
         w.warn(Risk::NotHardenable { steel }, None, None);

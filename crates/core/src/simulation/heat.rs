@@ -170,10 +170,8 @@ impl Heat {
         let (mut low, mut high) = (0.2_f64.ln(), 150.0_f64.ln());
         for _ in 0..10 {
             let middle = 0.5 * (low + high);
-            let strip = strip(form, 2.0, middle.exp(), middle.exp(), (0.0, 2.0));
             let hard = self
-                .run(&strip, &Clay::default(), &whole, 2.0)
-                .last()
+                .plate(form, &whole, middle.exp())
                 .map_or(0.0, |cell| cell.middle.hardened());
             if hard >= 0.5 {
                 low = middle;
@@ -182,6 +180,15 @@ impl Heat {
             }
         }
         (0.5 * (low + high)).exp()
+    }
+
+    /// Quench of a plate, mm thick, until cold: far from its edges; None when it cannot be quenched.
+    #[must_use]
+    pub fn plate(&self, form: &Form, stages: &[Stage], thickness_mm: f64) -> Option<Through> {
+        let strip = strip(form, 2.0, thickness_mm, thickness_mm, (0.0, 2.0));
+        self.run(&strip, &Clay::default(), stages, 2.0)
+            .last()
+            .copied()
     }
 
     /// Quench of the strip across the blade where it is read: fast, and the same as the whole blade but

@@ -537,6 +537,24 @@ pub fn sensitivity(plan: &Plan, steel: &Steel, section: &Section, fire: Furnace)
     }
 }
 
+/// Both hardnesses over what a steel without a paper may be: what they are more than `middle` in each of its analyses, HRC,
+/// as quenched and tempered; empty where it is known.
+#[must_use]
+pub fn over_steels(
+    plan: &Plan,
+    steel: &Steel,
+    work: &Workpiece,
+    middle: &Physics,
+) -> [Vec<f64>; 2] {
+    let all: Vec<Physics> = steel
+        .may_be()
+        .iter()
+        .map(|s| of_section(plan, s, &section(plan, s, work), Shift::default()))
+        .collect();
+    let more = |hrc: fn(&Physics) -> f64| all.iter().map(|p| hrc(p) - hrc(middle)).collect();
+    [more(|p| p.as_quenched_hrc), more(|p| p.tempered_hrc)]
+}
+
 /// −ln of the hardened share below which a slower or faster quench changes nothing that is read.
 const SURELY_HARD: f64 = 5e-4;
 

@@ -130,6 +130,9 @@ async fn head(tx: &mut PgConnection, id: WorkshopId) -> Result<ExchangeFile, Pro
             .rev()
             .map(|t| TrialFile {
                 name: t.name,
+                was: Some(<&str>::from(t.piece.was).to_owned()),
+                measured: t.piece.measured.into_elements(),
+                thickness_mm: Some(t.piece.thickness.value()),
                 entries: t.entries,
                 steel_id: t.steel_id,
             })

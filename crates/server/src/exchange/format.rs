@@ -128,6 +128,16 @@ pub struct MethodFile {
 pub struct TrialFile {
     /// Name.
     pub name: String,
+    /// What it was; an unknown bar when left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "schema", schema(value_type = Option<vatten_core::material::reclaimed::Salvage>))]
+    pub was: Option<String>,
+    /// What was measured of it, percent by weight by symbol.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub measured: BTreeMap<String, f64>,
+    /// How thick its coupons are, 1 to 20 mm; 5 when left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub thickness_mm: Option<f64>,
     /// What was done and seen.
     #[serde(default)]
     pub entries: Vec<Entry>,

@@ -273,13 +273,18 @@ impl HeadImport<'_> {
             let analysis = Analysis::parse(&s.analysis);
             let analysis = analysis.map_err(|f| f.under(&format!("{field}.analysis")));
             let analysis = self.checker.take(analysis);
+            if let Some(reclaimed) = s.estimate.as_ref().and_then(|e| e.reclaimed.as_ref()) {
+                let checked = reclaimed.check();
+                let field = format!("{field}.estimate.reclaimed");
+                self.checker.take(checked.map_err(|f| f.under(&field)));
+            }
             let made = if let Some(of_shop) = known.iter().find(|k| same(&k.name, &s.name)) {
                 self.known_names.push(of_shop.name.clone());
                 of_shop.made()
             } else if let Some((name, analysis)) = name.zip(analysis) {
                 let id = Uuid::now_v7();
-                let estimate = s.estimate;
-                let kept = estimate.as_ref();
+                let estimate = s.estimate.clone().map(Box::new);
+                let kept = s.estimate.as_ref();
                 archive::restore_steel(&mut *self.tx, self.id, id, &name, &analysis, kept).await?;
                 SteelMade::House {
                     id,
@@ -509,15 +514,15 @@ impl Import<'_> {
         }
         let records = Records::read(tx, self.id).await?;
         let physics = Arc::clone(&self.predictor.models.physics);
-        let (learned, simulated) = self
+        let learned = self
             .predictor
             .compute
-            .run(move || fit(&records, &physics))
+            .run(move || fit(records, &physics))
             .await?;
-        record::keep_simulated(tx, self.id, &simulated).await?;
+        record::keep_simulated(tx, self.id, &learned.simulated).await?;
         let depth = Depth::Whole(vatten_core::simulation::simulated::STEP_MM);
         self.predictor
-            .predict(asked, Arc::new(learned), depth)
+            .predict(asked, Arc::new(learned.model), depth)
             .await
     }
 }

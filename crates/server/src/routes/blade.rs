@@ -264,7 +264,9 @@ impl BladeBody {
 /// How a steel is referred to in the store.
 pub fn steel_ref(steel: &Steel) -> SteelRef {
     match (steel.origin, Uuid::parse_str(&steel.key)) {
-        (Origin::Analysis { .. } | Origin::Trial { .. }, Ok(id)) => SteelRef::House(id),
+        (Origin::Analysis { .. } | Origin::Trial { .. } | Origin::Reclaimed { .. }, Ok(id)) => {
+            SteelRef::House(id)
+        }
         _ => SteelRef::BuiltIn(steel.key.clone()),
     }
 }

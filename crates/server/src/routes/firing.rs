@@ -66,6 +66,7 @@ pub async fn start(
     if draft.version != body.0.plan_version {
         return Err(Problem::stale(&answers::plan::PlanView::from(draft)));
     }
+    predictor.models.narrow(pool, me.workshop).await?;
     let steps = Plan::stored(draft.steps.clone());
     // Clay that no step lays on stays on the drawing.
     let painted = clay::get(pool.inner(), me.workshop, id.0).await?;

@@ -317,6 +317,7 @@ pub async fn predict(
     caller: Caller,
     body: Body<PredictBody>,
 ) -> Result<Json<Prediction>, Problem> {
+    predictor.models.narrow(pool, me.workshop).await?;
     let (asked, names, step_mm) = body.0.check(pool, me.workshop, STEP_MM).await?;
     let learned = learned_for(pool, predictor, &me, &body.0, names).await?;
     let work = predictor.predict(asked, learned, Depth::Whole(step_mm));

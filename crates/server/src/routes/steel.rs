@@ -142,7 +142,7 @@ impl SteelView {
             house: steel.origin != Origin::Table,
             version,
             distance: match steel.origin {
-                Origin::Table | Origin::Trial { .. } => None,
+                Origin::Table | Origin::Trial { .. } | Origin::Reclaimed { .. } => None,
                 Origin::Analysis { distance } => Some(distance),
             },
             spread_hrc: steel.spread_hrc(),
@@ -179,7 +179,7 @@ impl SteelView {
 
     pub fn house(row: &HouseSteel) -> Self {
         Self {
-            estimate: row.estimate,
+            estimate: row.estimate.clone(),
             ..Self::new(&row.steel(), row.version)
         }
     }
@@ -223,7 +223,12 @@ impl SteelBody {
 /// Every steel: the table, then the shop's own.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", responses((status = 200, body = Vec<SteelView>), crate::openapi::Problems)))]
 #[get("/steels")]
-pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<SteelView>>, Problem> {
+pub async fn list(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+) -> Result<Json<Vec<SteelView>>, Problem> {
+    predictor.models.narrow(pool, me.workshop).await?;
     let house = steel::list(pool.inner(), me.workshop).await?;
     let table = Steel::table().iter().map(|s| SteelView::new(s, 0));
     Ok(Json(

@@ -3,35 +3,102 @@
 use crate::answers::trial::Trial;
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
+use crate::predictor::Predictor;
+use crate::prepared_blade::corrections_now;
 use crate::problem::Problem;
 use crate::routes::steel::SteelView;
 use rocket::serde::json::Json;
 use rocket::{State, get, post, put};
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
+use std::sync::Arc;
 use uuid::Uuid;
+use vatten_core::material::reclaimed::{Measured, Reclaimed, Salvage};
 use vatten_core::material::steel::Steel;
-use vatten_core::quantity::validation::{Checker, Faults};
+use vatten_core::quantity::units::{Millimetres, Quantity};
+use vatten_core::quantity::validation::{Checker, Faults, Unit};
 use vatten_core::record::trial::{Entry, Guide, MAX_ENTRIES, TrialEnd, guide};
-use vatten_store::{Error, PgPool, steel, trial};
+use vatten_store::trial::Piece;
+use vatten_store::{Error, PgPool, WorkshopId, steel, trial};
 
-/// A trial with what is to be done next.
+/// A trial with what is known of the piece and what is to be done next.
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct TrialView {
     /// The trial.
     #[serde(flatten)]
     pub trial: Trial,
+    /// What it may be made of: after its coupons, and after its blades once it is a steel of the shop.
+    pub reclaimed: Reclaimed,
     /// What is to be done next.
     pub guide: Guide,
 }
 
-impl From<trial::Trial> for TrialView {
-    fn from(trial: trial::Trial) -> Self {
-        Self {
-            guide: guide(&trial.entries),
+/// Trials with what is known of each: as their steels have it, else by their coupons, which is computed once for the
+/// same ones.
+async fn views(
+    pool: &PgPool,
+    predictor: &Predictor,
+    workshop: WorkshopId,
+    trials: Vec<trial::Trial>,
+) -> Result<Vec<TrialView>, Problem> {
+    let steels = steel::list(pool, workshop).await?;
+    let eyes = corrections_now(pool, workshop).await?;
+    let mut all = Vec::with_capacity(trials.len());
+    for trial in trials {
+        let became = steels.iter().find(|s| Some(s.id) == trial.steel_id);
+        let known = became.and_then(|s| s.estimate.as_ref()?.reclaimed.clone());
+        let reclaimed = match known {
+            Some(known) => known,
+            None => Reclaimed::clone(&*predictor.believe(&trial, &eyes).await?),
+        };
+        all.push(TrialView {
+            guide: guide(&trial.entries, &reclaimed),
             trial: trial.into(),
-        }
+            reclaimed,
+        });
     }
+    Ok(all)
+}
+
+async fn view(
+    pool: &PgPool,
+    predictor: &Predictor,
+    workshop: WorkshopId,
+    trial: trial::Trial,
+) -> Result<TrialView, Problem> {
+    let one = views(pool, predictor, workshop, vec![trial]).await?.pop();
+    one.ok_or_else(Problem::not_found)
+}
+
+/// Thinnest and thickest coupon, mm.
+const THICKNESS_MM: (f64, f64) = (1.0, 20.0);
+/// Usual thickness of a coupon, mm.
+const USUAL_MM: f64 = 5.0;
+
+/// What is to be tried.
+///
+/// # Errors
+/// Faults at `was`, `measured.Cr` and the like, `thickness_mm`.
+pub fn piece(
+    was: Option<&str>,
+    measured: BTreeMap<String, f64>,
+    thickness_mm: Option<f64>,
+) -> Result<Piece, Faults> {
+    let mut c = Checker::default();
+    let was = c.take(was.map_or(Ok(Salvage::UnknownBar), Salvage::parse));
+    let of = was.unwrap_or(Salvage::UnknownBar);
+    let measured = c.take(Measured::parse(of, measured).map_err(|f| f.under("measured")));
+    let mm = thickness_mm.unwrap_or(USUAL_MM);
+    if !(THICKNESS_MM.0..=THICKNESS_MM.1).contains(&mm) {
+        let message = "A coupon of this thickness is not possible.";
+        c.refuse_outside("thickness_mm", message, THICKNESS_MM, Unit::Millimetre);
+    }
+    c.finish(was.zip(measured).map(|(was, measured)| Piece {
+        was,
+        measured,
+        thickness: Millimetres::clamped(mm),
+    }))
 }
 
 /// A trial to be begun.
@@ -44,6 +111,16 @@ pub struct TrialBody {
     /// What the steel is called until more is known.
     #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 60))]
     pub name: String,
+    /// What it was; an unknown bar when left out.
+    #[serde(default)]
+    #[cfg_attr(feature = "schema", schema(value_type = Option<Salvage>))]
+    pub was: Option<String>,
+    /// What was measured of it, percent by weight by symbol.
+    #[serde(default)]
+    pub measured: BTreeMap<String, f64>,
+    /// How thick its coupons are, 1 to 20 mm; 5 when left out.
+    #[serde(default)]
+    pub thickness_mm: Option<f64>,
 }
 
 /// What was done and seen.
@@ -72,19 +149,29 @@ pub struct BecomeBody {
 /// Every trial, newest first.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", responses((status = 200, body = Vec<TrialView>), crate::openapi::Problems)))]
 #[get("/trials")]
-pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<TrialView>>, Problem> {
+pub async fn list(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+) -> Result<Json<Vec<TrialView>>, Problem> {
+    predictor.models.narrow(pool, me.workshop).await?;
     let all = trial::list(pool.inner(), me.workshop).await?;
-    Ok(Json(all.into_iter().map(TrialView::from).collect()))
+    Ok(Json(views(pool, predictor, me.workshop, all).await?))
 }
 
 /// One trial.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "steels", params(("id" = Uuid, Path)),
     responses((status = 200, body = TrialView), crate::openapi::Problems)))]
 #[get("/trials/<id>")]
-pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<TrialView>, Problem> {
-    Ok(Json(
-        trial::get(pool.inner(), me.workshop, id.0).await?.into(),
-    ))
+pub async fn get(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+    id: Id,
+) -> Result<Json<TrialView>, Problem> {
+    predictor.models.narrow(pool, me.workshop).await?;
+    let found = trial::get(pool.inner(), me.workshop, id.0).await?;
+    Ok(Json(view(pool, predictor, me.workshop, found).await?))
 }
 
 /// Begins a trial.
@@ -93,16 +180,18 @@ pub async fn get(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Json<Tria
 #[post("/trials", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     body: Body<TrialBody>,
 ) -> Result<Json<TrialView>, Problem> {
-    let name = text("name", &body.0.name, (1, 60))?;
-    let id = body.0.id.unwrap_or_else(Uuid::now_v7);
-    Ok(Json(
-        trial::create(pool.inner(), me.workshop, id, &name)
-            .await?
-            .into(),
-    ))
+    let body = body.0;
+    let mut c = Checker::default();
+    let name = c.take(text("name", &body.name, (1, 60)));
+    let piece = c.take(piece(body.was.as_deref(), body.measured, body.thickness_mm));
+    let (name, piece) = c.finish(name.zip(piece))?;
+    let id = body.id.unwrap_or_else(Uuid::now_v7);
+    let made = trial::create(pool.inner(), me.workshop, id, &name, &piece).await?;
+    Ok(Json(view(pool, predictor, me.workshop, made).await?))
 }
 
 /// Keeps what was done and seen, and answers with what is to be done next.
@@ -111,6 +200,7 @@ pub async fn create(
 #[put("/trials/<id>", data = "<body>")]
 pub async fn save(
     pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     id: Id,
     body: Body<EntriesBody>,
@@ -131,10 +221,15 @@ pub async fn save(
     c.finish(Some(()))?;
     match trial::save(pool.inner(), me.workshop, id.0, &entries, version).await {
         Err(Error::Stale) => {
-            let now = TrialView::from(trial::get(pool.inner(), me.workshop, id.0).await?);
+            let now = trial::get(pool.inner(), me.workshop, id.0).await?;
+            let now = view(pool, predictor, me.workshop, now).await?;
             Err(Problem::stale(&now))
         }
-        other => Ok(Json(other?.into())),
+        other => {
+            let saved = other?;
+            predictor.models.narrow(pool, me.workshop).await?;
+            Ok(Json(view(pool, predictor, me.workshop, saved).await?))
+        }
     }
 }
 
@@ -144,6 +239,7 @@ pub async fn save(
 #[post("/trials/<id>/steel", data = "<body>")]
 pub async fn become_steel(
     pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     id: Id,
     body: Body<BecomeBody>,
@@ -158,17 +254,11 @@ pub async fn become_steel(
         let message = "The table has a steel of this name; call yours something else.";
         return Err(Faults::one("name", message).into());
     }
-    let estimate = match guide(&known.entries).verdict {
-        Some(TrialEnd::HouseSteel { estimate, .. }) => estimate,
-        Some(TrialEnd::NotABladeSteel { .. }) => {
-            let message = "It stayed soft from oil and from water: it is no blade steel.";
-            return Err(Error::not_now("entries", message).into());
-        }
-        None => {
-            let message =
-                "There is not enough to go by yet: three rungs of the ladder, one of them hard.";
-            return Err(Error::not_now("entries", message).into());
-        }
+    let eyes = corrections_now(pool, me.workshop).await?;
+    let reclaimed = predictor.believe(&known, &eyes).await?;
+    let Some(TrialEnd::HouseSteel { estimate }) = guide(&known.entries, &reclaimed).verdict else {
+        let message = "It stayed soft from oil and from water: it is no blade steel.";
+        return Err(Error::not_now("entries", message).into());
     };
     let steel_id = body.0.id.unwrap_or_else(Uuid::now_v7);
     let analysis = estimate.analysis();

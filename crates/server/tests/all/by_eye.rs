@@ -220,16 +220,42 @@ async fn a_forge_heat_by_eye_at_the_fire(pool: PgPool) {
         .see_text("span", "Kept: a shade past the magnet")
         .await;
     let path = format!("/api/v1/firings/{}", firing["id"].as_str().unwrap());
-    for _ in 0..100 {
-        let now = stage
-            .server
-            .json("GET", &path, &cookie, &Value::Null)
-            .unwrap();
-        if now["done"]["steps"][0]["by"]["sign"] == "past_magnet" {
-            stage.end().await;
-            return;
+    let arrived = async |is: &dyn Fn(&Value) -> bool| {
+        for _ in 0..100 {
+            let now = stage
+                .server
+                .json("GET", &path, &cookie, &Value::Null)
+                .unwrap();
+            if is(&now) {
+                return;
+            }
+            tokio::time::sleep(std::time::Duration::from_millis(100)).await;
         }
-        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
-    }
-    panic!("what was seen did not arrive");
+        panic!("what was pressed did not arrive");
+    };
+    arrived(&|now| now["done"]["steps"][0]["by"]["sign"] == "past_magnet").await;
+
+    // It was not hot enough all along: back into the fire, and judged again.
+    stage.click("button", "At heat").await;
+    stage.click("button", "Out to cool").await;
+    stage.click("button", "press again").await;
+    stage.click("button", "It went otherwise").await;
+    stage.click("button", "Normalize once more").await;
+    stage.see_text("h1", "Normalize 1 of 2").await;
+    stage.click("button", "In the fire").await;
+    stage.see_text("h1", "Normalize 2 of 2").await;
+    stage.click("button", "Colour, magnet").await;
+    stage.click("button", "in the dark").await;
+    stage.click("button", "bright cherry").await;
+    stage
+        .see_text("span", "Kept: bright cherry in the dark")
+        .await;
+    arrived(&|now| {
+        let steps = now["done"]["steps"].as_array().unwrap();
+        let heats = steps.iter().filter(|s| s["kind"] == "normalize");
+        let seen: Vec<_> = heats.map(|s| s["by"]["sign"].clone()).collect();
+        seen == ["past_magnet", "colour"]
+    })
+    .await;
+    stage.end().await;
 }

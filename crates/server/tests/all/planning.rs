@@ -514,14 +514,16 @@ async fn unknown_steel_becomes_a_steel_of_the_shop(pool: PgPool) {
     let client = server(pool).await;
     let me = Asker::shop(&client, "north").await;
     let begun = me
-        .post("/api/v1/trials", &json!({ "name": "Old leaf spring" }))
+        .post(
+            "/api/v1/trials",
+            &json!({ "name": "Old leaf spring", "was": "leaf_spring" }),
+        )
         .await
         .ok();
     assert_eq!(begun["guide"]["stage"], "oil");
     let path = format!("/api/v1/trials/{}", begun["id"].as_str().unwrap());
     let steel = format!("{path}/steel");
     let name = json!({ "name": "Leaf spring" });
-    assert_eq!(me.post(&steel, &name).await.status, 409);
 
     let first = json!({ "kind": "first", "bath": "oil", "file": "skates", "skated_hrc": 60, "bit_hrc": 65 });
     let rung = |t: u32, file: &str, grain: u8| json!({ "kind": "rung", "temperature_c": t, "file": file, "grain": grain });
@@ -529,7 +531,7 @@ async fn unknown_steel_becomes_a_steel_of_the_shop(pool: PgPool) {
     let answer = me.put(&path, &bad).await;
     assert_eq!(
         answer.fields(),
-        ["entries[1].temperature_c", "entries[1].grain"]
+        ["entries[1].grain", "entries[1].temperature_c"]
     );
     let all = [
         first,
@@ -554,10 +556,8 @@ async fn unknown_steel_becomes_a_steel_of_the_shop(pool: PgPool) {
     let made = me.post(&steel, &name).await.ok();
     assert_eq!(made["austenitize_c"], 810.0);
     assert!(made["estimate"]["carbon"][2].as_f64() > made["estimate"]["carbon"][0].as_f64());
-    // PredictionRequest twice, it is the same steel; more coupons need another trial.
+    // Asked twice, it is the same steel.
     assert_eq!(me.post(&steel, &name).await.ok()["key"], made["key"]);
-    let more = me.put(&path, &json!({ "entries": [], "version": 3 })).await;
-    assert_eq!(more.status, 409);
 
     // It can be planned with, by its own temperatures, and goes out and comes in.
     let id = me.blade(made["key"].as_str().unwrap()).await;
@@ -606,6 +606,82 @@ async fn unknown_steel_becomes_a_steel_of_the_shop(pool: PgPool) {
             .status,
         409
     );
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_piece_that_was_something_is_planned_at_once_and_narrowed_by_what_it_shows(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    for (body, field) in [
+        (json!({ "name": "x", "was": "boat" }), "was"),
+        (
+            json!({ "name": "x", "was": "rail", "measured": { "Cr": 20 } }),
+            "measured.Cr",
+        ),
+        (
+            json!({ "name": "x", "was": "rail", "measured": { "Zz": 1 } }),
+            "measured.Zz",
+        ),
+        (
+            json!({ "name": "x", "was": "file", "thickness_mm": 90 }),
+            "thickness_mm",
+        ),
+    ] {
+        assert_eq!(me.post("/api/v1/trials", &body).await.fields(), [field]);
+    }
+    let bar = json!({ "name": "Dredged bar", "was": "unknown_bar" });
+    let begun = me.post("/api/v1/trials", &bar).await.ok();
+    let path = format!("/api/v1/trials/{}", begun["id"].as_str().unwrap());
+    let low = |trial: &Value| trial["reclaimed"]["carbon"][0].as_f64().unwrap();
+    assert!(low(&begun) < 0.2, "{}", begun["reclaimed"]);
+    let made = me
+        .post(&format!("{path}/steel"), &json!({ "name": "Dredged bar" }))
+        .await
+        .ok();
+    let key = made["key"].as_str().unwrap();
+    let id = me.blade(key).await;
+    let predicted = async || me.post("/api/v1/predict", &predict_body(&id)).await.ok();
+    let width = |p: &Value| {
+        let h = &p["hardness"]["as_quenched"];
+        h["high"].as_f64().unwrap() - h["low"].as_f64().unwrap()
+    };
+    let before = predicted().await;
+    assert_eq!(before["warnings"][0]["code"], "steel_untried");
+    assert!(width(&before) > 20.0, "{}", before["hardness"]);
+
+    // A coupon after it is a steel is learned from: mild steel is out.
+    let hard = json!({ "kind": "first", "bath": "oil", "file": "skates", "by": { "sign": "past_magnet" } });
+    let body = json!({ "entries": [hard], "version": 2 });
+    let tried = me.put(&path, &body).await.ok();
+    assert!(low(&tried) > 0.3, "{}", tried["reclaimed"]);
+    let after = predicted().await;
+    assert_ne!(after["warnings"][0]["code"], "steel_untried");
+    assert!(
+        width(&after) < 0.7 * width(&before),
+        "{}",
+        after["hardness"]
+    );
+
+    // So is a blade of it.
+    let firing = me.start(&id).await;
+    me.finish(&firing).await;
+    let read = json!({ "stage": "as_quenched", "values": [64, 65, 64] });
+    me.post(&format!("/api/v1/blades/{id}/readings"), &read)
+        .await
+        .ok();
+    let known = me.get(&path).await.ok();
+    assert_eq!(known["reclaimed"]["readings"], 1);
+    assert!(low(&known) > low(&tried) + 0.1, "{}", known["reclaimed"]);
+    let steels = me.get("/api/v1/steels").await.ok();
+    let own = steels.as_array().unwrap().iter().find(|s| s["key"] == key);
+    assert_eq!(own.unwrap()["estimate"]["reclaimed"], known["reclaimed"]);
+
+    // A real analysis is a paper: coupons no longer tell.
+    let paper =
+        json!({ "name": "Dredged bar", "analysis": { "C": 0.84, "Mn": 0.8 }, "version": 1 });
+    me.put(&format!("/api/v1/steels/{key}"), &paper).await.ok();
+    let body = json!({ "entries": [], "version": tried["version"] });
+    assert_eq!(me.put(&path, &body).await.status, 409);
 }
 
 #[sqlx::test(migrations = "../store/migrations")]
@@ -695,9 +771,9 @@ async fn bars_methods_and_trials_go_out_and_come_in(pool: PgPool) {
             "methods[0].steps",
         ),
         (
-            "/trials/0/entries/1/grain",
+            "/trials/1/entries/1/grain",
             json!(9),
-            "trials[0].entries[1].grain",
+            "trials[1].entries[1].grain",
         ),
     ] {
         let mut bad = file.clone();

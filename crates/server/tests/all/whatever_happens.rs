@@ -318,3 +318,43 @@ async fn whatever_happens_is_one_press(pool: PgPool) {
     assert_eq!(quenches, 2, "{:?}", kinds(&now));
     stage.end().await;
 }
+
+/// On a phone: three seconds of water were planned before the oil, and it stayed in longer; what comes of it is told.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn an_interrupted_quench_that_went_long(pool: PgPool) {
+    let server = Server::over(&pool).await;
+    let profile = std::env::temp_dir().join(format!("vatten-chrome-{}", server.port));
+    let cookie = server.demo();
+    let stage = Stage::browser(server, profile, 390, 844).await;
+    stage.demo().await;
+    let ask = |method: &str, path: &str, body: &Value| {
+        stage.server.json(method, path, &cookie, body).unwrap()
+    };
+    let made = ask("POST", "/api/v1/blades", &blade("w2"));
+    let of = format!("/api/v1/blades/{}", made["id"].as_str().unwrap());
+    let version = ask("GET", &format!("{of}/plan"), &Value::Null)["version"].clone();
+    let steps = json!([{ "kind": "austenitize", "temperature_c": 795, "soak_s": 300 },
+        { "kind": "quench", "stages": [{ "medium": "water", "for_s": 3 }, { "medium": "fast_oil" }] },
+        { "kind": "temper", "temperature_c": 205, "hold_s": 7200, "times": 2 }]);
+    let plan = json!({ "steps": steps, "version": version });
+    let saved = ask("PUT", &format!("{of}/plan"), &plan);
+    let start = json!({ "plan_version": saved["version"] });
+    let firing = ask("POST", &format!("{of}/firings"), &start);
+    let path = format!("/firings/{}", firing["id"].as_str().unwrap());
+    stage.go(&path).await;
+    for press in ["In the fire", "Back at heat", "In the water"] {
+        stage.click("button", press).await;
+    }
+    stage.click("button", "press again").await;
+    stage.see_text("h1", "Quench: water").await;
+    tokio::time::sleep(std::time::Duration::from_secs(8)).await;
+    stage.click("button", "In the oil").await;
+    stage.see_text("h1", "Quench: fast oil").await;
+    stage.click("button", "Out of the bath, cold").await;
+    stage.see_text("section", "instead of 3 s").await;
+    stage.see_text("section", "By what was done").await;
+    let now = ask("GET", &format!("/api/v1{path}"), &Value::Null);
+    let water = now["done"]["steps"][1]["stages"][0]["for_s"].as_f64();
+    assert!(water > Some(7.0) && water < Some(30.0), "{}", now["done"]);
+    stage.end().await;
+}

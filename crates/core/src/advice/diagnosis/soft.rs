@@ -362,7 +362,10 @@ impl<'c, 'a> Weighing<'c, 'a> {
                 Evidence::BarHasAnalysis {},
             )
             .given(
-                matches!(steel.origin, Origin::Trial { .. }),
+                matches!(
+                    steel.origin,
+                    Origin::Trial { .. } | Origin::Reclaimed { .. }
+                ),
                 2.0,
                 Evidence::SteelByTrial {},
             )

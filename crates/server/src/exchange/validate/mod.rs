@@ -56,7 +56,7 @@ impl Ids {
                     id: *id,
                     name: name.clone(),
                     analysis: *analysis,
-                    estimate: *estimate,
+                    estimate: estimate.clone(),
                 },
                 _ => steel.clone(),
             },

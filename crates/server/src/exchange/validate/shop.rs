@@ -4,6 +4,7 @@ use super::{Ids, drafts_of, reference, with_stations};
 use crate::body::text;
 use crate::exchange::format::{BarFile, MethodFile, StationFile, TrialFile};
 use crate::routes::blade::parse_medium;
+use crate::routes::trial::piece;
 use std::collections::HashMap;
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
@@ -99,6 +100,11 @@ impl TrialFile {
     pub fn check(&self, ids: &Ids) -> Result<PastTrial, Faults> {
         let mut c = Checker::default();
         let name = c.take(text("name", &self.name, (1, 60)));
+        let piece = c.take(piece(
+            self.was.as_deref(),
+            self.measured.clone(),
+            self.thickness_mm,
+        ));
         for (i, entry) in self.entries.iter().enumerate() {
             c.take(entry.check().map_err(|f| f.under(&format!("entries[{i}]"))));
         }
@@ -109,8 +115,9 @@ impl TrialFile {
             Some(Some(SteelMade::House { id, .. })) => Some(*id),
             _ => None,
         };
-        c.finish(name.map(|name| PastTrial {
+        c.finish(name.zip(piece).map(|(name, piece)| PastTrial {
             name,
+            piece,
             entries: self.entries.clone(),
             steel_id,
         }))

@@ -157,8 +157,8 @@ impl Stage {
         }
     }
 
-    /// What the page says, for a failure.
-    async fn says(&self) -> String {
+    /// What the page says.
+    pub async fn says(&self) -> String {
         let text = "return document.body.innerText";
         let said = self.client.execute(text, vec![]).await;
         said.map_or_else(|e| e.to_string(), |said| said.to_string())
