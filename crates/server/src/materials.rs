@@ -45,6 +45,14 @@ pub fn check_stations(plan: &Plan, names: &StationNames) -> Result<(), Faults> {
             let field = format!("steps[{i}].by.eye_id");
             faults.extend(Faults::one(field, "The shop keeps no such eye.").0);
         }
+        if let Step::Quench { stages } = step {
+            for (j, stage) in stages.iter().enumerate() {
+                if stage.tank_id.is_some_and(|id| !names.contains_key(&id)) {
+                    let field = format!("steps[{i}].stages[{j}].tank_id");
+                    faults.extend(Faults::one(field, "The shop has no such tank.").0);
+                }
+            }
+        }
         let (Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. }) = step else {
             continue;
         };

@@ -42,8 +42,11 @@ pub async fn corrections_now(
     pool: &PgPool,
     workshop: WorkshopId,
 ) -> Result<Arc<Corrections>, Problem> {
-    let now = OffsetDateTime::now_utc().unix_timestamp();
-    Ok(Arc::new(calibration::checks(pool, workshop).await?.at(now)))
+    let now = OffsetDateTime::now_utc();
+    let checks = calibration::checks(pool, workshop).await?;
+    let stations = station::list(pool, workshop).await?;
+    let known = checks.at(now.unix_timestamp());
+    Ok(Arc::new(known.with_tanks(station::tanks(&stations, now))))
 }
 
 /// A blade whole, as it stands in the shop now, with the clay that is painted for it.

@@ -6,6 +6,7 @@ use crate::materials::{fire, names_of};
 use sqlx::PgConnection;
 use std::collections::{BTreeMap, HashMap};
 use std::sync::{Arc, OnceLock};
+use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::learning::belief::{Belief, BladeSeen, Seen};
 use vatten_core::learning::bias_model::Traits;
@@ -18,6 +19,7 @@ use vatten_core::prediction::made::{Metal, SteelMade};
 use vatten_core::prediction::subject::{Subject, features};
 use vatten_core::process::calibration::Checks;
 use vatten_core::process::plan::Plan;
+use vatten_core::process::tank::Tanks;
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::record::reading::{Values, When};
 use vatten_core::record::trial::{Estimate, estimate};
@@ -95,6 +97,16 @@ pub struct TreatedBlade {
     pub work: Workpiece,
 }
 
+/// Tanks that were measured, since what is in them now was put in: a blade is learned from by the best that is known of
+/// its bath.
+fn measured(stations: &[Station], at: OffsetDateTime) -> Tanks {
+    let all = station::tanks(stations, at);
+    all.iter()
+        .filter(|(_, tank)| tank.own.is_some())
+        .map(|(id, tank)| (id, *tank))
+        .collect()
+}
+
 impl TreatedBlade {
     /// None when it can no longer be understood.
     #[must_use]
@@ -111,7 +123,11 @@ impl TreatedBlade {
             .plan()
             .judged_on(&metal.steel)
             .with_stations(made.stations)
-            .with_corrections(Arc::new(made.checks.clone()));
+            .with_corrections(Arc::new(
+                made.checks
+                    .clone()
+                    .with_tanks(measured(stations, row.started_at)),
+            ));
         work.furnace = fire(stations, &plan);
         Some(Self { plan, metal, work })
     }

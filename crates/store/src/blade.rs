@@ -4,7 +4,7 @@ use crate::Error;
 use crate::workshop::{WorkshopId, records_changed};
 use serde::Serialize;
 use sqlx::types::Json;
-use sqlx::{Acquire, PgExecutor, Postgres};
+use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::geometry::outline::Outline;
@@ -48,6 +48,8 @@ pub struct NewBlade {
     pub ready: Ready,
     /// The bar it is made from.
     pub bar_id: Option<Uuid>,
+    /// What it takes of that bar, mm.
+    pub cut_mm: Option<f64>,
     /// Remark.
     pub note: String,
 }
@@ -109,6 +111,8 @@ pub struct BladeRow {
     pub ready: Ready,
     /// The bar it is made from.
     pub bar_id: Option<Uuid>,
+    /// What it took of that bar, mm.
+    pub cut_mm: Option<f64>,
 }
 
 impl BladeRow {
@@ -159,6 +163,7 @@ struct Row {
     untempered_since: Option<OffsetDateTime>,
     ready: Json<Ready>,
     bar_id: Option<Uuid>,
+    cut_mm: Option<f64>,
 }
 
 macro_rules! blades {
@@ -171,7 +176,7 @@ macro_rules! blades {
                 p.id as "plan_id?", (p.frozen_at is not null) as "plan_frozen!",
                 f.id as "firing_id?", f.state as "firing_state?: Json<State>",
                 (f.id is not null and f.closed_at is null) as "firing_open!",
-                f.untempered_since as "untempered_since?", b.ready as "ready: Json<Ready>", b.bar_id
+                f.untempered_since as "untempered_since?", b.ready as "ready: Json<Ready>", b.bar_id, b.cut_mm
             from blade b
             left join steel s on s.workshop_id = b.workshop_id and s.id = b.house_steel_id
             left join lateral (
@@ -232,6 +237,7 @@ impl From<Row> for BladeRow {
             outline,
             ready: row.ready.0,
             bar_id: row.bar_id,
+            cut_mm: row.cut_mm,
         }
     }
 }
@@ -370,27 +376,78 @@ pub async fn create(
     id: Uuid,
     new: &NewBlade,
 ) -> Result<BladeRow, Error> {
-    let mut db = db.acquire().await?;
-    insert(&mut *db, workshop, id, new, None).await?;
-    get(&mut *db, workshop, id).await
+    let mut tx = db.begin().await?;
+    let entered = insert(&mut *tx, workshop, id, new, None).await?;
+    if entered {
+        take(&mut tx, workshop, id, new).await?;
+    }
+    let made = one(&mut *tx, workshop, id).await?;
+    tx.commit().await?;
+    Ok(made)
 }
 
-/// Puts a blade in; `dates` are when it was entered and when it came off the rack, where that is long past.
+/// Takes what a blade needs off the rest of its bar, as far as it goes, and keeps with the blade what that was.
+async fn take(
+    tx: &mut PgConnection,
+    workshop: WorkshopId,
+    id: Uuid,
+    new: &NewBlade,
+) -> Result<(), Error> {
+    let (Some(bar), Some(cut_mm)) = (new.bar_id, new.cut_mm) else {
+        return Ok(());
+    };
+    sqlx::query!(
+        "with rest as (select left_mm from bar where workshop_id = $1 and id = $2 for update),
+            taken as (update bar set left_mm = greatest(rest.left_mm - $3, 0), version = version + 1, updated_at = now()
+                from rest where workshop_id = $1 and id = $2)
+         update blade set cut_mm = least(rest.left_mm, $3) from rest where workshop_id = $1 and id = $4",
+        workshop.uuid(),
+        bar,
+        cut_mm,
+        id
+    )
+    .execute(tx)
+    .await?;
+    Ok(())
+}
+
+/// Puts back what a blade took of its bar.
+async fn put_back(
+    tx: &mut PgConnection,
+    workshop: WorkshopId,
+    blade: &BladeRow,
+) -> Result<(), Error> {
+    let (Some(bar), Some(cut_mm)) = (blade.bar_id, blade.cut_mm) else {
+        return Ok(());
+    };
+    sqlx::query!(
+        "update bar set left_mm = least(left_mm + $3, length_mm), version = version + 1, updated_at = now()
+         where workshop_id = $1 and id = $2",
+        workshop.uuid(),
+        bar,
+        cut_mm
+    )
+    .execute(tx)
+    .await?;
+    Ok(())
+}
+
+/// Puts a blade in, and says whether it is new; `dates` are when it was entered and when it came off the rack, where that is long past.
 pub(crate) async fn insert(
     db: impl PgExecutor<'_>,
     workshop: WorkshopId,
     id: Uuid,
     new: &NewBlade,
     dates: Option<(OffsetDateTime, Option<OffsetDateTime>)>,
-) -> Result<(), Error> {
+) -> Result<bool, Error> {
     let (key, house) = new.steel.parts();
     let g = &new.geometry;
-    sqlx::query!(
+    let done = sqlx::query!(
         "insert into blade (id, workshop_id, mark, name, steel_key, house_steel_id, shape, length_mm,
             width_mm, spine_mm, edge_mm, grind, purpose, target_low_hrc, target_high_hrc, note,
-            ready, bar_id, created_at, finished_at)
+            ready, bar_id, created_at, finished_at, cut_mm)
          values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18,
-            coalesce($19::timestamptz, now()), $20)
+            coalesce($19::timestamptz, now()), $20, $21)
          on conflict (id) do nothing",
         id,
         workshop.uuid(),
@@ -411,11 +468,12 @@ pub(crate) async fn insert(
         Json(&new.ready) as _,
         new.bar_id,
         dates.map(|d| d.0),
-        dates.and_then(|d| d.1)
+        dates.and_then(|d| d.1),
+        new.cut_mm
     )
     .execute(db)
     .await?;
-    Ok(())
+    Ok(done.rows_affected() == 1)
 }
 
 /// Changes a blade; `finished` puts it off the rack or back on it.
@@ -468,6 +526,17 @@ pub async fn update(
     // Somebody else was quicker, even if only by the time between the two.
     if changed.rows_affected() == 0 || before.version != version {
         return Err(Error::Stale);
+    }
+    if (before.bar_id, before.cut_mm) != (new.bar_id, new.cut_mm) {
+        put_back(&mut tx, workshop, &before).await?;
+        sqlx::query!(
+            "update blade set cut_mm = null where workshop_id = $1 and id = $2",
+            workshop.uuid(),
+            id
+        )
+        .execute(&mut *tx)
+        .await?;
+        take(&mut tx, workshop, id, new).await?;
     }
     let after = one(&mut *tx, workshop, id).await?;
     crate::edit::keep(&mut tx, workshop, &before, &after, person_id).await?;

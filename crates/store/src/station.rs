@@ -6,8 +6,12 @@ use sqlx::types::Json;
 use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
+use vatten_core::material::medium::Medium;
 use vatten_core::process::station::{Scale, StationKind};
+use vatten_core::process::tank::{Tank, Tanks};
+use vatten_core::quantity::units::{Litres, Quantity};
 use vatten_core::record::device::Device;
+use vatten_core::simulation::cooling_curve::MeasuredBath;
 
 /// A station of the shop.
 #[derive(Debug, Clone, PartialEq)]
@@ -24,6 +28,10 @@ pub struct Station {
     pub medium: Option<String>,
     /// Of a tank: how much, l.
     pub litres: Option<f64>,
+    /// Of a tank: when what is in it was put in.
+    pub filled_at: Option<OffsetDateTime>,
+    /// Of a tank: what it does, where that was measured.
+    pub curve: Option<MeasuredBath>,
     /// Remark.
     pub note: String,
     /// How it is reached, when it is connected.
@@ -32,6 +40,24 @@ pub struct Station {
     pub retired_at: Option<OffsetDateTime>,
     /// Goes up with every change.
     pub version: i64,
+}
+
+/// The tanks among stations that were in use at a time, with what was in them since.
+#[must_use]
+pub fn tanks(all: &[Station], at: OffsetDateTime) -> Tanks {
+    let tank = |s: &Station| {
+        let medium = Medium::parse(s.medium.as_deref()?)?;
+        Some(Tank {
+            medium,
+            litres: s.litres.map(Litres::clamped),
+            own: s.curve.as_ref().map(MeasuredBath::own),
+        })
+    };
+    all.iter()
+        .filter(|s| s.retired_at.is_none_or(|gone| gone > at))
+        .filter(|s| s.filled_at.is_none_or(|since| since <= at))
+        .filter_map(|s| Some((s.id, tank(s)?)))
+        .collect()
 }
 
 /// What a shop says of a station.
@@ -45,6 +71,10 @@ pub struct NewStation {
     pub medium: Option<String>,
     /// Volume of a tank, l.
     pub litres: Option<f64>,
+    /// When what is in a tank was put in.
+    pub filled_at: Option<OffsetDateTime>,
+    /// What a new tank does, where that was measured; of a known one kept by [`set_curve`] alone.
+    pub curve: Option<MeasuredBath>,
     /// Remark.
     pub note: String,
     /// How it is reached.
@@ -60,6 +90,8 @@ impl From<&Station> for NewStation {
             name: station.name.clone(),
             medium: station.medium.clone(),
             litres: station.litres,
+            filled_at: station.filled_at,
+            curve: station.curve.clone(),
             note: station.note.clone(),
             device: station.device.clone(),
             retired: station.retired_at.is_some(),
@@ -76,6 +108,8 @@ impl NewStation {
             name,
             medium: None,
             litres: None,
+            filled_at: None,
+            curve: None,
             note: String::new(),
             device: None,
             retired: false,
@@ -89,6 +123,8 @@ struct Row {
     name: String,
     medium: Option<String>,
     litres: Option<f64>,
+    filled_at: Option<OffsetDateTime>,
+    curve: Option<Json<MeasuredBath>>,
     note: String,
     device: Option<Json<Device>>,
     retired_at: Option<OffsetDateTime>,
@@ -106,6 +142,8 @@ impl From<Row> for Station {
             name: row.name,
             medium: row.medium,
             litres: row.litres,
+            filled_at: row.filled_at,
+            curve: row.curve.map(|c| c.0),
             note: row.note,
             device: row.device.map(|d| d.0),
             retired_at: row.retired_at,
@@ -121,7 +159,8 @@ impl From<Row> for Station {
 pub async fn list(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<Station>, Error> {
     let rows = sqlx::query_as!(
         Row,
-        r#"select id, kind, name, medium, litres, note, device as "device: Json<Device>", retired_at, version
+        r#"select id, kind, name, medium, litres, filled_at,
+             curve as "curve: Json<MeasuredBath>", note, device as "device: Json<Device>", retired_at, version
            from station where workshop_id = $1 order by kind, lower(name)"#,
         workshop.uuid()
     )
@@ -157,8 +196,8 @@ pub(crate) async fn insert(
     retired_at: Option<OffsetDateTime>,
 ) -> Result<(), Error> {
     sqlx::query!(
-        "insert into station (id, workshop_id, kind, name, medium, litres, note, device, retired_at)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9) on conflict (id) do nothing",
+        "insert into station (id, workshop_id, kind, name, medium, litres, note, device, retired_at, filled_at, curve)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) on conflict (id) do nothing",
         id,
         workshop.uuid(),
         new.kind.id(),
@@ -167,7 +206,9 @@ pub(crate) async fn insert(
         new.litres,
         new.note,
         new.device.as_ref().map(Json) as _,
-        retired_at
+        retired_at,
+        new.filled_at,
+        new.curve.as_ref().map(Json) as _
     )
     .execute(&mut *connection)
     .await?;
@@ -186,7 +227,8 @@ pub async fn get(
 ) -> Result<Station, Error> {
     let row = sqlx::query_as!(
         Row,
-        r#"select id, kind, name, medium, litres, note, device as "device: Json<Device>", retired_at, version
+        r#"select id, kind, name, medium, litres, filled_at,
+             curve as "curve: Json<MeasuredBath>", note, device as "device: Json<Device>", retired_at, version
            from station where workshop_id = $1 and id = $2"#,
         workshop.uuid(),
         id
@@ -211,7 +253,8 @@ pub async fn update(
     let mut db = db.acquire().await?;
     let mut tx = sqlx::Connection::begin(&mut *db).await?;
     let changed = sqlx::query!(
-        "update station set name = $3, medium = $5, litres = $6, note = $7, device = $8,
+        "update station set name = $3, medium = $5, litres = $6, note = $7, device = $8, filled_at = $10,
+             curve = case when medium is not distinct from $5 then curve end,
              retired_at = case when $9 then coalesce(retired_at, now()) end, version = version + 1
          where workshop_id = $1 and id = $2 and version = $4",
         workshop.uuid(),
@@ -222,7 +265,8 @@ pub async fn update(
         new.litres,
         new.note,
         new.device.as_ref().map(Json) as _,
-        new.retired
+        new.retired,
+        new.filled_at
     )
     .execute(&mut *tx)
     .await?;
@@ -231,6 +275,39 @@ pub async fn update(
         return Err(Error::Stale);
     }
     // Its name stands in what the records say.
+    records_changed(&mut tx, workshop).await?;
+    tx.commit().await?;
+    get(&mut *db, workshop, id).await
+}
+
+/// Keeps what a tank does as it was measured, or forgets it; what is in it stays.
+///
+/// # Errors
+/// [`Error::NotFound`]; [`Error::Stale`] when `version` is not the current one.
+pub async fn set_curve(
+    db: impl Acquire<'_, Database = Postgres>,
+    workshop: WorkshopId,
+    id: Uuid,
+    curve: Option<&MeasuredBath>,
+    version: i64,
+) -> Result<Station, Error> {
+    let mut db = db.acquire().await?;
+    let mut tx = sqlx::Connection::begin(&mut *db).await?;
+    let changed = sqlx::query!(
+        "update station set curve = $3, version = version + 1
+         where workshop_id = $1 and id = $2 and version = $4",
+        workshop.uuid(),
+        id,
+        curve.map(Json) as _,
+        version
+    )
+    .execute(&mut *tx)
+    .await?;
+    if changed.rows_affected() == 0 {
+        get(&mut *tx, workshop, id).await?;
+        return Err(Error::Stale);
+    }
+    // Blades that went into it are learned from by it.
     records_changed(&mut tx, workshop).await?;
     tx.commit().await?;
     get(&mut *db, workshop, id).await

@@ -57,6 +57,7 @@ fn new_blade(mark: &str) -> NewBlade {
         target_hrc: (59.0, 61.0),
         ready: Ready::default(),
         bar_id: None,
+        cut_mm: None,
         note: String::new(),
     }
 }

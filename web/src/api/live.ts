@@ -36,7 +36,7 @@ export function touched(noun: string, id: string, blade: string | null | undefin
     case "trace":
       return ofBlade(`${noun}s`, "story", "diagnosis");
     case "blade":
-      return [["blades"], ["blade", id], ["edits", id]];
+      return [["blades"], ["bars"], ["blade", id], ["edits", id]];
     case "tester_value":
       return [["tester-values"]];
     case "station":

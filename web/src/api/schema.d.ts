@@ -1058,6 +1058,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stations/{id}/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keeps the cooling curve of what is in a tank: quenches in it go by what was measured. */
+        put: operations["put_stations_id_curve"];
+        post?: never;
+        /** Forgets the cooling curve of a tank: quenches in it go by its kind again. */
+        delete: operations["delete_stations_id_curve"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stations/{id}/loaded": {
         parameters: {
             query?: never;
@@ -1933,6 +1951,11 @@ export interface components {
             bar_id?: string | null;
             /**
              * Format: double
+             * @description What it takes of that bar, 0 to 10000 mm; its length with the tang when left out.
+             */
+            cut_mm?: number | null;
+            /**
+             * Format: double
              * @description Edge thickness, 0.05 mm to the spine's.
              */
             edge_mm?: number | null;
@@ -1996,6 +2019,11 @@ export interface components {
              * @description The bar it is made from; null takes it off the bar.
              */
             bar_id?: string | null;
+            /**
+             * Format: double
+             * @description What it takes of that bar, 0 to 10000 mm: 0 puts it back. As it was when left out; of another bar the usual.
+             */
+            cut_mm?: number | null;
             /**
              * Format: double
              * @description Edge thickness, 0.05 mm to the spine's.
@@ -2118,6 +2146,11 @@ export interface components {
              */
             bar_id?: string | null;
             clay?: components["schemas"]["ClayFile"] | null;
+            /**
+             * Format: double
+             * @description What it took of that bar, mm.
+             */
+            cut_mm?: number | null;
             /** @description What was changed of it after its first firing, oldest first. */
             edits?: components["schemas"]["EditFile"][];
             /**
@@ -2196,6 +2229,11 @@ export interface components {
              * @description When it was entered.
              */
             created_at: string;
+            /**
+             * Format: double
+             * @description What it took of that bar, mm.
+             */
+            cut_mm?: number | null;
             /**
              * Format: double
              * @description Edge thickness, mm.
@@ -3038,6 +3076,8 @@ export interface components {
             eyes?: {
                 [key: string]: components["schemas"]["Eye"];
             };
+            /** @description Tanks in use. */
+            tanks?: components["schemas"]["Tanks"];
         };
         /** @description Cracks counted against what was said of those blades. */
         Count: {
@@ -3072,6 +3112,21 @@ export interface components {
          * @enum {string}
          */
         Culprit: "too_hard" | "coarse_grain" | "brittle_temper" | "thin_chips" | "no_temper" | "burr_broke" | "too_soft" | "burned_edge" | "decarburized_edge" | "thin_rolls" | "soft_austenite" | "burr_folded" | "not_polished" | "deep_steel" | "wide_band" | "too_hot" | "skin_over_line" | "over_etched" | "clay_came_off" | "clay_border" | "steam" | "hot_spot" | "section_moves_line" | "forged_in" | "uneven_cooling" | "uneven_skin" | "leaned" | "uneven_clay" | "uneven_bevels" | "stresses" | "uneven_heat" | "towards_the_spine" | "no_straightening" | "wrong_medium" | "severe_to_the_end" | "stress_raiser" | "cracked_too_hot" | "waited_untempered" | "thin_edge_thick_spine" | "late_martensite" | "not_normalized" | "requenched" | "skin_drawn" | "clay_let_go" | "flaw" | "skin_read" | "read_warm" | "tester_low" | "too_cool" | "short_soak" | "slow_quench" | "over_tempered" | "austenite_left" | "not_this_steel" | "burned" | "scatter" | "long_temper";
+        /** @description A cooling curve of what is in a tank. */
+        CurveBody: {
+            /**
+             * Format: double
+             * @description The bath while it was measured, °C; the usual one of its kind when left out.
+             */
+            bath_c?: number | null;
+            /** @description The file of the logger: time and temperature of the centre of an ISO 9950 probe, °C or °F by its heading. */
+            text: string;
+            /**
+             * Format: int64
+             * @description Version the station was read at.
+             */
+            version: number;
+        };
         /** @description What was done in another way than planned. */
         Departure: {
             /** @enum {string} */
@@ -5438,6 +5493,24 @@ export interface components {
         Measured: {
             [key: string]: number;
         };
+        /** @description A quenchant as it was measured. */
+        MeasuredBath: {
+            /** @description The bath while it was measured. */
+            bath_c: components["schemas"]["Celsius"];
+            /** @description The same of the probe simulated with `nodes`. */
+            fitted: components["schemas"]["ProbeCurve"];
+            /** @description The figures of the curve. */
+            measured: components["schemas"]["ProbeCurve"];
+            /**
+             * Format: double
+             * @description Mean of what its rates are missed by, as a share of the fastest.
+             */
+            missed: number;
+            /** @description What it takes from a surface. */
+            nodes: components["schemas"]["Nodes"];
+            /** @description The curve, s and °C, thinned. */
+            points: number[][];
+        };
         /** @description Something to be done. */
         Measurement: {
             /**
@@ -5627,6 +5700,8 @@ export interface components {
              */
             through_share: number;
         };
+        /** @description Heat transfer as it was measured, W/m²K at surfaces of 50, 100 to 900 °C. */
+        Nodes: number[];
         /** @description Numbers of a normalizing. */
         NormalizeDraft: {
             by?: components["schemas"]["SightingDraft"] | null;
@@ -5902,6 +5977,13 @@ export interface components {
             temper?: components["schemas"]["TemperAhead"] | null;
             /** @description Hardness of the finished blade, HRC. */
             tempered: components["schemas"]["Interval"];
+        };
+        /** @description What a tank takes from a surface, as it was measured. */
+        OwnBath: {
+            /** @description With the bath at this. */
+            bath_c: components["schemas"]["Celsius"];
+            /** @description Heat transfer. */
+            nodes: components["schemas"]["Nodes"];
         };
         /** @description Clay by square cells. */
         Painted: {
@@ -6650,6 +6732,24 @@ export interface components {
             through: components["schemas"]["Through"];
             /** @description What to know before the fire. */
             warnings: components["schemas"]["Warning"][];
+        };
+        /** @description What the probe's cooling curve shows. */
+        ProbeCurve: {
+            /**
+             * Format: double
+             * @description Fastest cooling, °C/s.
+             */
+            max_rate_c_s: number;
+            /**
+             * Format: double
+             * @description Cooling rate as the centre passes 300 °C, °C/s.
+             */
+            rate_at_300_c_s: number;
+            /**
+             * Format: double
+             * @description Temperature at which the centre cools fastest, °C.
+             */
+            temp_of_max_c: number;
         };
         /** @description The body of every answer that is not a success. */
         Problem: {
@@ -7443,7 +7543,13 @@ export interface components {
             litres?: components["schemas"]["Litres"] | null;
             /** @description What it goes into. */
             medium: components["schemas"]["Medium"];
+            own?: components["schemas"]["OwnBath"] | null;
             plates?: components["schemas"]["QuenchPlates"] | null;
+            /**
+             * Format: uuid
+             * @description The tank of the shop, where the plan names one.
+             */
+            tank_id?: string | null;
             tip_length_mm?: components["schemas"]["Millimetres"] | null;
             transfer_s?: components["schemas"]["Seconds"] | null;
         };
@@ -7479,6 +7585,11 @@ export interface components {
             /** @description Medium, for example `fast_oil`. */
             medium: components["schemas"]["Medium"];
             plates?: components["schemas"]["PlatesDraft"] | null;
+            /**
+             * Format: uuid
+             * @description A tank of the shop with that medium in it.
+             */
+            tank_id?: string | null;
             /**
              * Format: double
              * @description Only this much goes in, from the tip, 0.01 to 1000 mm.
@@ -7563,7 +7674,13 @@ export interface components {
         };
         /** @description A station of the shop. */
         Station: {
+            curve?: components["schemas"]["MeasuredBath"] | null;
             device?: components["schemas"]["Device"] | null;
+            /**
+             * Format: date-time
+             * @description Of a tank: when what is in it was put in.
+             */
+            filled_at?: string | null;
             /**
              * Format: uuid
              * @description Id.
@@ -7597,6 +7714,11 @@ export interface components {
         /** @description What a shop says of a station. */
         StationBody: {
             device?: components["schemas"]["Device"] | null;
+            /**
+             * Format: date-time
+             * @description Of a tank: when what is in it was put in.
+             */
+            filled_at?: string | null;
             /**
              * Format: uuid
              * @description Id made by the client (UUID version 7), for a new one; made here when left out.
@@ -7642,6 +7764,12 @@ export interface components {
         StationFile: {
             /** @description How it was checked, oldest first. */
             checks?: components["schemas"]["CheckFile"][];
+            curve?: components["schemas"]["MeasuredBath"] | null;
+            /**
+             * Format: date-time
+             * @description Of a tank: when what is in it was put in.
+             */
+            filled_at?: string | null;
             /**
              * Format: uuid
              * @description Id that steps and readings use.
@@ -8346,6 +8474,17 @@ export interface components {
              * @default false
              */
             warm: boolean;
+        };
+        /** @description A tank as far as it is known. */
+        Tank: {
+            litres?: components["schemas"]["Litres"] | null;
+            /** @description What is in it. */
+            medium: components["schemas"]["Medium"];
+            own?: components["schemas"]["OwnBath"] | null;
+        };
+        /** @description The tanks of a shop that are in use. */
+        Tanks: {
+            [key: string]: components["schemas"]["Tank"];
         };
         /** @description A wanted hardness window, HRC. */
         TargetBody: {
@@ -15072,6 +15211,163 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_stations_id_curve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurveBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Station"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_stations_id_curve: {
+        parameters: {
+            query: {
+                /** @description Version the station was read at. */
+                version: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Station"];
+                };
             };
             /** @description Nobody is signed in. */
             401: {

@@ -76,7 +76,7 @@ export function QuenchFields(props: {
               value={stage.medium}
               onChange={(e) => {
                 const medium = e.target.value as Medium;
-                change({ medium, bath_c: bath(medium) });
+                change({ medium, bath_c: bath(medium), tank_id: undefined });
               }}
             >
               <Options of={MEDIA} />

@@ -1,5 +1,6 @@
 import { Form } from "react-bootstrap";
 import type { Medium, Step } from "../api/client";
+import { useStations } from "../api/queries";
 import { Field } from "../fields/field";
 import { Options } from "../fields/options";
 import { QuantityInput } from "../quantity/quantity-input";
@@ -31,16 +32,41 @@ export function StageManner(props: {
 }) {
   const { stage, number, onChange, error } = props;
   const { say } = useUnits();
+  const stations = useStations();
+  const tanks = (stations.data ?? []).filter(
+    (s) =>
+      s.kind === "tank" && s.medium === stage.medium && (!s.retired_at || s.id === stage.tank_id),
+  );
+  const tank = tanks.find((t) => t.id === stage.tank_id)?.name;
   const far = stage.edge_depth_mm ? "edge" : stage.tip_length_mm ? "tip" : "whole";
   const said = manner({ kind: "quench", stages: [{ ...stage, agitation: undefined }] }, say);
   const plates = stage.plates ?? USUAL;
   const change = (part: Partial<Plates>) => onChange({ plates: { ...plates, ...part } });
   return (
     <details className={css.manner}>
-      <summary>{said || "how it goes in"}</summary>
+      <summary>{[tank, said].filter(Boolean).join(", ") || "how it goes in"}</summary>
       <div>
         {isBath(stage.medium) && (
           <>
+            {tanks.length > 0 && (
+              <Field label="Tank" error={error(`stages[${number}].tank_id`)}>
+                {(tie) => (
+                  <Form.Select
+                    {...tie}
+                    value={stage.tank_id ?? ""}
+                    onChange={(e) => onChange({ tank_id: e.target.value || undefined })}
+                  >
+                    <option value="">not said</option>
+                    {tanks.map((t) => (
+                      <option key={t.id} value={t.id}>
+                        {t.name}
+                        {t.curve ? ", measured" : ""}
+                      </option>
+                    ))}
+                  </Form.Select>
+                )}
+              </Field>
+            )}
             <Field label="Goes in">
               {(tie) => (
                 <Form.Select

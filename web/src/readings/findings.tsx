@@ -31,6 +31,12 @@ function FindingCaution({ kind }: { kind: Kind }) {
           stainless gives off poisonous chromium compounds: not that. Follow the maker's sheet.
         </p>
       )}
+      {(kind === "skin_off" || kind === "polish") && (
+        <p className="caution wide">
+          Grinding dust harms the lungs: mask and moving air, or grind wet. That of stainless
+          carries chromium and nickel. Sparks away from oily rags.
+        </p>
+      )}
       {kind === "trial" && (
         <p className="caution wide">Eye protection: a blade that is too hard sheds chips.</p>
       )}

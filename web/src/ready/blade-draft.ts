@@ -28,6 +28,8 @@ export function useBladeDraft(blade: Blade) {
             ready: b.ready,
             // No bar is said so: what is not named stays.
             bar_id: b.bar_id ?? null,
+            // Of another bar it takes the usual.
+            cut_mm: b.bar_id === blade.bar_id ? (b.cut_mm ?? undefined) : undefined,
             note: b.note,
             version: b.version,
           },
@@ -36,7 +38,7 @@ export function useBladeDraft(blade: Blade) {
     onSuccess: (stored) => {
       setNow(stored);
       client.setQueryData(queries.blade(blade.id).queryKey, stored);
-      for (const key of ["blades", "maps", "help", "methods"]) {
+      for (const key of ["blades", "bars", "maps", "help", "methods"]) {
         client.invalidateQueries({ queryKey: [key] });
       }
     },
@@ -46,6 +48,8 @@ export function useBladeDraft(blade: Blade) {
   const theirs = newer ? (problem.problem.current as Blade | undefined) : undefined;
   return {
     now,
+    /** The bar it was of when it was read. */
+    bar_id: blade.bar_id,
     save,
     problem,
     /** What somebody else saved meanwhile. */

@@ -1,8 +1,10 @@
+import { Button } from "react-bootstrap";
 import type { Ready } from "../api/client";
 import { useBars } from "../api/queries";
 import { Choice } from "../fields/choice";
 import { Text } from "../fields/text";
 import { QuantityInput } from "../quantity/quantity-input";
+import { useUnits } from "../quantity/units";
 import { SteelByName } from "../steels/by-name";
 import { useSteelOptions } from "../steels/steel-options";
 import { GRINDS, ORDERS, PROTECTIONS, PURPOSE_TARGETS, PURPOSES, SHAPES } from "../words/names";
@@ -19,6 +21,8 @@ export function BladeFields({ draft, errors }: { draft: BladeDraft; errors: Fiel
   const { now, set, setReady } = draft;
   const steels = useSteelOptions();
   const bars = useBars().data ?? [];
+  const bar = bars.find((b) => b.id === now.bar_id);
+  const { show } = useUnits();
   const own = !!now.ready.outline;
   return (
     <>
@@ -56,6 +60,24 @@ export function BladeFields({ draft, errors }: { draft: BladeDraft; errors: Fiel
           set(bar ? { bar_id: bar.id, steel: bar.steel } : { bar_id: null });
         }}
       />
+      {bar && now.bar_id === draft.bar_id && (
+        <div className={css.cut}>
+          <QuantityInput
+            label="Took of it"
+            kind="length"
+            value={now.cut_mm ?? 0}
+            range={[0, 10_000]}
+            error={errors.blade("cut_mm")}
+            onChange={(cut_mm) => set({ cut_mm })}
+          />
+          {(now.cut_mm ?? 0) > 0 && (
+            <Button variant="link" onClick={() => set({ cut_mm: 0 })}>
+              Put it back
+            </Button>
+          )}
+          <span className="soft">{show("length", bar.size.left_mm)} left in stock</span>
+        </div>
+      )}
       <Choice
         label="Shape"
         value={now.shape}

@@ -39,6 +39,27 @@ describe("what a blade is", () => {
     expect(screen.getByLabelText<HTMLInputElement>("Name").value).toBe("Reed hook");
   });
 
+  it("took something of its bar, and that can be put back", async () => {
+    const size = { width_mm: 40, thickness_mm: 5, length_mm: 1000, left_mm: 640 };
+    const bar = { id: "b1", name: "Flat 40", steel: "1084", layers: [], size, version: 2 };
+    const asked = serve(({ method, path, body }) => {
+      if (path === "/api/v1/bars") return { body: [bar] };
+      return method === "PATCH" ? { body: { ...cut, ...(body as object), version: 2 } } : undefined;
+    });
+    const cut = { ...blade, bar_id: "b1", cut_mm: 183 };
+    show(<ReadyTab blade={cut} plan={plan} />);
+    expect(await screen.findByText("640 mm left in stock")).toBeTruthy();
+    expect(screen.getByLabelText<HTMLInputElement>("Took of it").value).toBe("183 mm");
+    await userEvent.click(screen.getByRole("button", { name: "Put it back" }));
+    await userEvent.click(screen.getByRole("button", { name: "Save blade" }));
+    await waitFor(() =>
+      expect(asked.find((a) => a.method === "PATCH")?.body).toMatchObject({
+        bar_id: "b1",
+        cut_mm: 0,
+      }),
+    );
+  });
+
   it("keeps what was typed when it is refused, with the message at the field", async () => {
     put(() => refused([{ field: "mark", message: "K-9 is another blade's mark." }]));
     show(<ReadyTab blade={blade} plan={plan} />);

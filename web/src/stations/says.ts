@@ -7,6 +7,7 @@ export const bodyOf = (station: Station): StationBody => ({
   name: station.name,
   medium: station.medium,
   litres: station.litres,
+  filled_at: station.filled_at,
   note: station.note,
   device: station.device,
   retired: !!station.retired_at,

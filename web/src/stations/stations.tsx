@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Button } from "react-bootstrap";
+import { Button, Form } from "react-bootstrap";
 import { Link, useNavigate, useParams } from "react-router";
 import { v7 as uuid } from "uuid";
 import {
@@ -12,6 +12,7 @@ import {
 } from "../api/client";
 import { changed } from "../api/live";
 import { queries, useCalibrations, useSays, useStations } from "../api/queries";
+import { Field } from "../fields/field";
 import { ChoiceField, Saved, TextField, useSavedForm } from "../fields/saved-form";
 import { useUnits } from "../quantity/units";
 import { useNow } from "../rack/now";
@@ -21,8 +22,22 @@ import { Connection } from "./connection";
 import { EyeTable } from "./eye";
 import { bodyOf, inWords, SILENT_MS } from "./says";
 import css from "./stations.module.css";
+import { TankCurve } from "./tank-curve";
 
 const ORDER = Object.keys(STATION_KINDS) as StationKind[];
+
+/** How old what is in a tank is. */
+export function age(since: string, now: number): string {
+  const days = Math.max(0, Math.floor((now - Date.parse(since)) / 86_400_000));
+  const months = Math.round(days / 30.4);
+  const old =
+    days < 60
+      ? `${days} ${days === 1 ? "day" : "days"}`
+      : months < 24
+        ? `${months} months`
+        : `${Math.floor(days / 365)} years`;
+  return `In it for ${old}.`;
+}
 
 /** What a check says in a few words: how far off, and how old. */
 export function checked(
@@ -98,10 +113,11 @@ function Details({ station }: { station: Station }) {
       name: station.name,
       medium: station.medium ?? "",
       litres: station.litres?.toString() ?? "",
+      filled_at: station.filled_at?.slice(0, 10) ?? "",
       note: station.note,
       retired: !!station.retired_at,
     },
-    save: ({ medium, litres, ...written }) =>
+    save: ({ medium, litres, filled_at, ...written }) =>
       take(
         api.PUT("/api/v1/stations/{id}", {
           params: { path: { id: station.id } },
@@ -110,6 +126,7 @@ function Details({ station }: { station: Station }) {
             ...written,
             medium: medium === "" ? null : medium,
             litres: litres.trim() === "" ? null : Number(litres.replace(",", ".")),
+            filled_at: filled_at === "" ? null : `${filled_at}T00:00:00Z`,
           },
         }),
       ),
@@ -131,6 +148,10 @@ function Details({ station }: { station: Station }) {
             options={MEDIA}
           />
           <TextField form={form} name="litres" label="Litres" max={8} />
+          <Field label="Put in on" error={form.formState.errors.filled_at?.message}>
+            {(tie) => <Form.Control type="date" {...tie} {...form.register("filled_at")} />}
+          </Field>
+          {station.filled_at && <p className="soft">{age(station.filled_at, Date.now())}</p>}
         </>
       )}
       <div className="wide row-of">
@@ -203,6 +224,7 @@ export function StationsPage() {
             </h2>
             <Details station={chosen} />
             {chosen.kind === "eye" && <EyeTable stationId={chosen.id} />}
+            <TankCurve key={`${chosen.id} ${chosen.medium}`} station={chosen} />
             <Connection station={chosen} says={sayOf(chosen.id)} now={now} />
             <Checks
               station={chosen}

@@ -93,8 +93,8 @@ export function doing(of: Doing): string {
 
 /** The caution of a moment at the fire. */
 export const ACTION_CAUTIONS: Record<FiringAction["caution"], string> = {
-  hot: "Burns: gloves, face shield, dry floor. Air the room: fires give off carbon monoxide.",
-  oil: "Hot oil flashes: metal tank, lid and extinguisher in reach, no water in it. Face shield.",
+  hot: "Burns: gloves, face shield, dry floor. Air the room: fires give off carbon monoxide. Leave a fibre lining alone: its dust harms the lungs.",
+  oil: "Hot oil flashes: metal tank, lid and extinguisher in reach, no water in it. Face shield; stand clear of its smoke.",
   salt: "Molten salt spits at anything damp and burns with oil: blade dry and clean, sleeves, gloves, full face shield, moving air. No water near it.",
   water: "Steam and a hard crack: face shield, edge straight in, keep hands clear.",
   brittle: "Hard and brittle as glass until tempered: eye protection, do not drop it.",

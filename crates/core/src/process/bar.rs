@@ -1,5 +1,6 @@
 //! A bar in stock: what it is, its size, how it came, and how much of it is left.
 
+use crate::geometry::outline::Outline;
 use crate::material::dissolution::Structure;
 use crate::quantity::validation::{Checker, Faults, Unit};
 use serde::{Deserialize, Serialize};
@@ -34,6 +35,15 @@ impl Condition {
             Self::Annealed | Self::Spheroidized => Some(Structure::Spheroidized),
         }
     }
+}
+
+/// A saw takes this, mm.
+const SAW_MM: f64 = 3.0;
+
+/// What a blade with its tang takes of a bar where nothing else is said, mm.
+#[must_use]
+pub fn usual_cut_mm(outline: &Outline) -> f64 {
+    (outline.tip_mm() - outline.start_mm() + SAW_MM).round()
 }
 
 /// Size of a bar, mm.
@@ -81,7 +91,15 @@ impl BarSize {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::geometry::shape::Shape;
     use rstest::rstest;
+
+    #[test]
+    fn a_blade_takes_its_tang_and_the_saw_along() {
+        let outline = Outline::trusted(Shape::default().outline(180.0, 30.0));
+        let cut = usual_cut_mm(&outline);
+        assert!((180.0 + SAW_MM..300.0).contains(&cut), "{cut}");
+    }
 
     #[rstest]
     #[case([40.0, 4.0, 1000.0, 600.0], None)]

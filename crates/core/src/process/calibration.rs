@@ -4,6 +4,7 @@
 
 use crate::process::eye::{Eye, Look};
 use crate::process::station::Scale;
+use crate::process::tank::Tanks;
 use crate::quantity::validation::{Checker, Faults, Unit};
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, HashMap};
@@ -188,6 +189,9 @@ pub struct Corrections {
     /// Eyes that were held against a thermocouple.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     eyes: BTreeMap<Uuid, Eye>,
+    /// Tanks in use.
+    #[serde(default, skip_serializing_if = "Tanks::is_empty")]
+    tanks: Tanks,
 }
 
 impl Corrections {
@@ -198,7 +202,21 @@ impl Corrections {
             at_s,
             by_station: checks.into_iter().collect(),
             eyes: BTreeMap::new(),
+            tanks: Tanks::default(),
         }
+    }
+
+    /// The same with the tanks of the shop.
+    #[must_use]
+    pub fn with_tanks(mut self, tanks: Tanks) -> Self {
+        self.tanks = tanks;
+        self
+    }
+
+    /// The tanks of the shop.
+    #[must_use]
+    pub const fn tanks(&self) -> &Tanks {
+        &self.tanks
     }
 
     /// The same with eyes that were held against a thermocouple.
@@ -276,7 +294,11 @@ impl Corrections {
         let moved = moved.filter_map(|(id, check)| Some((*ids.get(&id)?, check.clone())));
         let eyes = self.eyes.iter();
         let eyes = eyes.filter_map(|(id, eye)| Some((*ids.get(id)?, *eye)));
-        Self::new(self.at_s, moved).with_eyes(eyes)
+        let tanks = self.tanks.iter();
+        let tanks = tanks.filter_map(|(id, tank)| Some((*ids.get(&id)?, *tank)));
+        Self::new(self.at_s, moved)
+            .with_eyes(eyes)
+            .with_tanks(tanks.collect())
     }
 }
 

@@ -56,8 +56,86 @@ impl Agitation {
     }
 }
 
+/// Places where a measured heat transfer is kept: this many, from the first on in steps, °C.
+pub const NODES: usize = 18;
+const FIRST_NODE_C: f64 = 50.0;
+const NODE_STEP_C: f64 = 50.0;
+
+/// Heat transfer as it was measured, W/m²K at surfaces of 50, 100 to 900 °C.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(transparent)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(value_type = Vec<f64>))]
+pub struct Nodes([f64; NODES]);
+
+impl Nodes {
+    fn at_c(node: usize) -> f64 {
+        FIRST_NODE_C + NODE_STEP_C * node as f64
+    }
+
+    /// Those of a film.
+    #[must_use]
+    pub fn of(film: &Film) -> Self {
+        Self(std::array::from_fn(|i| film.at(Self::at_c(i))))
+    }
+
+    /// From natural logarithms of W/m²K.
+    #[must_use]
+    pub fn from_ln(ln: &[f64; NODES]) -> Self {
+        Self(ln.map(f64::exp))
+    }
+
+    /// Natural logarithms of W/m²K.
+    #[must_use]
+    pub fn ln(&self) -> [f64; NODES] {
+        self.0.map(f64::ln)
+    }
+
+    /// To whole W/m²K.
+    #[must_use]
+    pub fn rounded(&self) -> Self {
+        Self(self.0.map(f64::round))
+    }
+
+    /// At a surface temperature, W/m²K; beyond its ends as there.
+    #[must_use]
+    pub fn at(&self, surface_c: f64) -> f64 {
+        let x = ((surface_c - FIRST_NODE_C) / NODE_STEP_C).clamp(0.0, (NODES - 1) as f64);
+        let i = (x as usize).min(NODES - 2);
+        self.0[i] + (self.0[i + 1] - self.0[i]) * (x - i as f64)
+    }
+
+    /// Its film in a bath of `bath_c`, °C, as it was measured.
+    #[must_use]
+    pub fn film(&self, bath_c: f64) -> Film {
+        Film::from_surface(bath_c, |t| self.at(t))
+    }
+
+    /// Checks what was kept elsewhere.
+    ///
+    /// # Errors
+    /// A fault at `nodes`: no bath takes so little or so much.
+    pub fn check(&self) -> Result<(), Faults> {
+        if self.0.iter().all(|h| (1.0..=100_000.0).contains(h)) {
+            Ok(())
+        } else {
+            let message = "No bath takes so little or so much heat.";
+            Err(Faults::with_allowed("nodes", message, "1 to 100000 W/m²K"))
+        }
+    }
+}
+
 /// Coldest and hottest surface of the table, °C, and its step.
 const RANGE: (f64, f64, f64) = (-60.0, 1300.0, 4.0);
+
+/// What a tank takes from a surface, as it was measured.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = OwnBath))]
+pub struct Own {
+    /// Heat transfer.
+    pub nodes: Nodes,
+    /// With the bath at this.
+    pub bath_c: Celsius,
+}
 
 /// The heat transfer of one medium at one bath temperature, tabulated for speed.
 #[derive(Debug, Clone, PartialEq)]
@@ -240,9 +318,35 @@ impl Film {
         }
     }
 
-    /// The film of a stage of a quench: between plates by what they are and how thick, on one slab with air above.
+    fn from_surface(bath: f64, h: impl Fn(f64) -> f64) -> Self {
+        let (low, high, step) = RANGE;
+        let count = ((high - low) / step) as usize + 1;
+        let table: Vec<f64> = (0..count).map(|i| h(low + step * i as f64)).collect();
+        Self {
+            resistances: table.iter().map(|h| 1.0 / h).collect(),
+            table,
+            bath,
+        }
+    }
+
+    /// The film of a tank that was measured, for a stage in it: another bath temperature and another movement do to it what
+    /// they do to its kind.
+    fn of_tank(own: &Own, stage: &Stage) -> Self {
+        let agitation = stage.agitation.unwrap_or_default();
+        let now = Self::new(stage.medium, stage.bath_c, agitation);
+        let then = Self::new(stage.medium, own.bath_c, Agitation::Moved);
+        Self::from_surface(stage.bath_c.value(), |t| {
+            own.nodes.at(t) * now.at(t) / then.at(t).max(1e-9)
+        })
+    }
+
+    /// The film of a stage of a quench: a tank that was measured by its own curve; between plates by what they are and how
+    /// thick, on one slab with air above.
     #[must_use]
     pub fn of_stage(stage: &Stage) -> Self {
+        if let Some(own) = &stage.own {
+            return Self::of_tank(own, stage);
+        }
         let agitation = stage.agitation.unwrap_or_default();
         let film = Self::new(stage.medium, stage.bath_c, agitation);
         let Some(plates) = stage.plates.filter(|_| stage.medium == Medium::Plates) else {

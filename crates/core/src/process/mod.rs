@@ -19,4 +19,5 @@ pub mod sighting;
 pub mod station;
 pub mod step;
 pub mod step_draft;
+pub mod tank;
 pub mod workpiece;

@@ -160,6 +160,10 @@ impl Plan {
                     let offset = known.eye(by.eye_id).offset_c;
                     *temperature_c = Celsius::clamped(temperature_c.value() + offset);
                 }
+            } else if let Step::Quench { stages } = step {
+                for stage in stages {
+                    known.tanks().fill(stage);
+                }
             } else if let Step::Austenitize {
                 temperature_c,
                 station_id,

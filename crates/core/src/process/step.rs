@@ -2,7 +2,7 @@
 
 use crate::material::medium::Medium;
 use crate::process::furnace::Furnace;
-use crate::process::heat_transfer::Agitation;
+use crate::process::heat_transfer::{Agitation, Own};
 use crate::process::manner::{Bed, Clamp, ColdBath, Cooled, Entry, Plates};
 use crate::process::sighting::Sighting;
 use crate::quantity::units::{Celsius, Litres, Millimetres, Quantity, Seconds};
@@ -52,6 +52,12 @@ pub struct Stage {
     /// The plates, where it is quenched between plates: aluminium of an inch when left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub plates: Option<Plates>,
+    /// The tank of the shop, where the plan names one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tank_id: Option<Uuid>,
+    /// What that tank does, where it was measured: filled in from the shop's tanks, never written in a plan.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub own: Option<Own>,
 }
 
 /// From the fire into the bath takes about this when nothing is said, s.
@@ -87,6 +93,8 @@ impl Stage {
             transfer_s: None,
             entry: None,
             plates: None,
+            tank_id: None,
+            own: None,
         }
     }
 }

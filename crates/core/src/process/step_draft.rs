@@ -303,6 +303,9 @@ draft!(
         /// The plates, between plates; aluminium of an inch when left out.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         plates: Option<PlatesDraft>,
+        /// A tank of the shop with that medium in it.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        tank_id: Option<Uuid>,
     }
 );
 
@@ -700,6 +703,8 @@ impl StageDraft {
             transfer_s: self.transfer_s.map(Seconds::clamped),
             entry,
             plates,
+            tank_id: self.tank_id,
+            own: None,
         }))
     }
 }

@@ -1,16 +1,16 @@
 //! A quenchant as a shop measured it: the cooling curve of a probe (ISO 9950: Inconel 600, 12.5 mm across, thermocouple at
 //! its centre, from 850 °C), and the heat transfer that gives it.
 //!
-//! The surface is found by iteration: heat transfer is multiplied, at each temperature the surface has, by how much faster
-//! the measured centre cools than the simulated one while the surface has it. It begins with the kind nearest to it.
+//! The logarithm of heat transfer at eighteen surface temperatures is found by least squares over the rates of the centre
+//! (Levenberg 1944, Marquardt 1963), held as smooth as that of its kind where the curve tells nothing (Tikhonov 1963).
 
 use crate::import::log;
 use crate::material::medium::Medium;
-use crate::process::heat_transfer::{Agitation, Film, Nodes};
-use crate::quantity::interpolate::linear;
-use crate::quantity::units::{Celsius, Quantity};
+use crate::process::heat_transfer::{Agitation, Film, NODES, Nodes, Own};
+use crate::quantity::units::Celsius;
 use crate::quantity::validation::{Checker, Faults, Unit};
 use crate::simulation::probe::{Curve, Moment, trace};
+use nalgebra::{DMatrix, DVector};
 use serde::{Deserialize, Serialize};
 
 /// A curve begins at least here and goes on at least to there, °C.
@@ -24,9 +24,17 @@ const GAP_C: f64 = 40.0;
 const NOISE_C: f64 = 6.0;
 /// Levels of the centre that rates are taken at, °C, over half of this to either side.
 const LEVEL_C: f64 = 10.0;
-/// Iterations, and how much of each correction is taken.
-const ROUNDS: usize = 24;
-const TAKEN: f64 = 0.6;
+/// Iterations.
+const ROUNDS: usize = 14;
+/// A logarithm is moved by this to see what it does.
+const TRIED_LN: f64 = 0.04;
+/// A logarithm moves by this at once, at most.
+const MOST_LN: f64 = 0.7;
+/// A rate is known to this share of the fastest and of itself.
+const RATE_OFF: (f64, f64) = (0.01, 0.03);
+/// How far the bend of ln h goes from that of its kind, and ln h itself, one standard deviation each.
+const BENDS: f64 = 0.6;
+const FROM_KIND: f64 = 2.0;
 /// Heat transfer that anything has, W/m²K.
 const POSSIBLE: (f64, f64) = (15.0, 60_000.0);
 /// Points kept to be drawn.
@@ -42,9 +50,14 @@ impl CoolingCurve {
     /// Reads the file of a logger: columns in any order, °C or °F by their heading.
     ///
     /// # Errors
-    /// As [`log::read`]; faults at `text`: it begins too cool or too hot, ends too hot, rises, or leaves out a part.
+    /// Faults at `text`: as [`log::read`]; it begins too cool or too hot, ends too hot, rises, or leaves out a part.
     pub fn read(text: &str) -> Result<Self, Faults> {
-        let log = log::read(text, None)?;
+        let log = log::read(text, None).map_err(|mut faults| {
+            for fault in &mut faults.0 {
+                "text".clone_into(&mut fault.field);
+            }
+            faults
+        })?;
         let first = log.samples.first().map_or(0, |s| s.at_ms);
         let points = log.samples.iter();
         Self::parse(
@@ -161,20 +174,60 @@ pub struct MeasuredBath {
     pub fitted: Curve,
     /// Mean of what its rates are missed by, as a share of the fastest.
     pub missed: f64,
+    /// The bath while it was measured.
+    pub bath_c: Celsius,
     /// The curve, s and °C, thinned.
     pub points: Vec<[f64; 2]>,
 }
 
-/// Rates of a simulated probe at the levels of a measured one, with the surface temperature then.
-fn simulated(moments: &[Moment], level_c: f64) -> Option<(f64, f64)> {
-    let below = moments.partition_point(|m| m.centre_c > level_c);
-    let (a, b) = (moments.get(below.checked_sub(1)?)?, moments.get(below)?);
-    let share = (a.centre_c - level_c) / (a.centre_c - b.centre_c).max(1e-9);
-    let between = |x: f64, y: f64| x + share * (y - x);
-    Some((
-        between(a.surface_c, b.surface_c),
-        between(a.rate_c_s, b.rate_c_s),
-    ))
+impl MeasuredBath {
+    /// As quenches go by it.
+    #[must_use]
+    pub const fn own(&self) -> Own {
+        Own {
+            nodes: self.nodes,
+            bath_c: self.bath_c,
+        }
+    }
+}
+
+/// How fast a simulated centre cools as it passes a level, °C/s: over the same span as a measured one.
+fn simulated(moments: &[Moment], level_c: f64) -> Option<f64> {
+    let passes = |t: f64| {
+        let below = moments.partition_point(|m| m.centre_c > t);
+        let (a, b) = (moments.get(below.checked_sub(1)?)?, moments.get(below)?);
+        let share = (a.centre_c - t) / (a.centre_c - b.centre_c).max(1e-9);
+        Some(a.time_s + share * (b.time_s - a.time_s))
+    };
+    let seconds = passes(level_c - LEVEL_C)? - passes(level_c + LEVEL_C)?;
+    (seconds > 0.0).then(|| 2.0 * LEVEL_C / seconds)
+}
+
+/// Rates of the centre at levels, of a probe in what `ln` says, °C/s; where it never gets so cool none.
+fn rates_of(ln: &[f64; NODES], bath: Celsius, start_c: f64, levels: &[(f64, f64)]) -> Vec<f64> {
+    let moments = trace(&Nodes::from_ln(ln).film(bath.value()), start_c);
+    let levels = levels.iter();
+    levels
+        .map(|(level, _)| simulated(&moments, *level).unwrap_or(0.0))
+        .collect()
+}
+
+/// What is to be made small: rates that are off, and how far from its kind it bends and lies.
+fn residuals(
+    ln: &[f64; NODES],
+    kind: &[f64; NODES],
+    simulated: &[f64],
+    rates: &[(f64, f64)],
+) -> DVector<f64> {
+    let fastest = rates.iter().map(|r| r.1).fold(1e-9, f64::max);
+    let off = rates.iter().zip(simulated).map(|((_, rate), simulated)| {
+        (simulated - rate) / (RATE_OFF.0 * fastest + RATE_OFF.1 * rate)
+    });
+    let more: [f64; NODES] = std::array::from_fn(|i| ln[i] - kind[i]);
+    let bends = more.windows(3);
+    let bends = bends.map(|m| (m[0] - 2.0 * m[1] + m[2]) / BENDS);
+    let lies = more.iter().map(|m| m / FROM_KIND);
+    DVector::from_vec(off.chain(bends).chain(lies).collect())
 }
 
 /// Finds what a bath takes from a surface from the cooling curve of a probe in it, beginning with what its kind usually
@@ -184,55 +237,67 @@ fn simulated(moments: &[Moment], level_c: f64) -> Option<(f64, f64)> {
 /// A fault at `text`: no bath gives such a curve.
 pub fn fit(curve: &CoolingCurve, medium: Medium, bath: Celsius) -> Result<MeasuredBath, Faults> {
     let rates = curve.rates();
-    let fastest = rates.iter().map(|r| r.1).fold(1e-9, f64::max);
     let start_c = curve.0.first().map_or(850.0, |p| p[1]);
-    let mut nodes = Nodes::of(&Film::new(medium, bath, Agitation::Moved));
-    let missed_by = |moments: &[Moment]| {
-        let off = rates.iter().filter_map(|(level, rate)| {
-            let (_, simulated) = simulated(moments, *level)?;
-            Some((simulated - rate).abs())
-        });
-        let (sum, n) = off.fold((0.0, 0.0), |(s, n), o| (s + o, n + 1.0));
-        sum / f64::max(n, 1.0) / fastest
-    };
-    let mut best = (f64::INFINITY, nodes);
+    let kind = Nodes::of(&Film::new(medium, bath, Agitation::Moved)).ln();
+    let of = |ln: &[f64; NODES]| rates_of(ln, bath, start_c, &rates);
+    let mut ln = kind;
+    let mut now = of(&ln);
+    let mut off = residuals(&ln, &kind, &now, &rates);
+    let mut damped = 1e-2;
     for _ in 0..ROUNDS {
-        let moments = trace(&nodes.film(bath.value()), start_c);
-        let missed = missed_by(&moments);
-        if missed < best.0 {
-            best = (missed, nodes);
-        }
-        // How much faster it should cool, by the temperature of the surface, the coolest first.
-        let mut ratios: Vec<(f64, f64)> = rates
-            .iter()
-            .filter_map(|(level, rate)| {
-                let (surface, simulated) = simulated(&moments, *level)?;
-                Some((surface, (rate / simulated.max(1e-6)).clamp(0.5, 2.0)))
+        let columns: Vec<DVector<f64>> = (0..NODES)
+            .map(|i| {
+                let mut tried = ln;
+                tried[i] += TRIED_LN;
+                (residuals(&tried, &kind, &of(&tried), &rates) - &off) / TRIED_LN
             })
             .collect();
-        ratios.sort_by(|a, b| a.0.total_cmp(&b.0));
-        let (Some(first), Some(last)) = (ratios.first().copied(), ratios.last().copied()) else {
+        let slopes = DMatrix::from_columns(&columns);
+        let normal = slopes.tr_mul(&slopes);
+        let down = slopes.tr_mul(&off);
+        let mut better = false;
+        for _ in 0..4 {
+            let mut weighed = normal.clone();
+            for i in 0..NODES {
+                weighed[(i, i)] *= 1.0 + damped;
+            }
+            let Some(found) = weighed.cholesky() else {
+                break;
+            };
+            let step = found.solve(&down);
+            let next: [f64; NODES] = std::array::from_fn(|i| {
+                let moved = ln[i] - step[i].clamp(-MOST_LN, MOST_LN);
+                moved.clamp(POSSIBLE.0.ln(), POSSIBLE.1.ln())
+            });
+            let then = of(&next);
+            let left = residuals(&next, &kind, &then, &rates);
+            if left.norm_squared() < off.norm_squared() {
+                better = off.norm_squared() - left.norm_squared() > 1e-3 * off.norm_squared();
+                (ln, now, off) = (next, then, left);
+                damped *= 0.3;
+                break;
+            }
+            damped *= 8.0;
+        }
+        if !better {
             break;
-        };
-        nodes = nodes.times(|t| {
-            linear(&ratios, t.clamp(first.0, last.0)).powf(TAKEN)
-        }, POSSIBLE);
+        }
     }
-    let (missed, nodes) = best;
+    let fastest = rates.iter().map(|r| r.1).fold(1e-9, f64::max);
+    let missed = rates.iter().zip(&now).map(|(r, s)| (r.1 - s).abs());
+    let missed = missed.sum::<f64>() / rates.len().max(1) as f64 / fastest;
     if missed > MISSED {
         let message = "No bath gives such a curve in a probe of 12.5 mm: is it another probe, or another unit?";
-        return Err(Faults::with_allowed("text", message, "the curve of an ISO 9950 probe"));
+        let allowed = "the curve of an ISO 9950 probe";
+        return Err(Faults::with_allowed("text", message, allowed));
     }
-    let moments = trace(&nodes.film(bath.value()), start_c);
-    let fitted: Vec<(f64, f64)> = rates
-        .iter()
-        .filter_map(|(level, _)| Some((*level, simulated(&moments, *level)?.1)))
-        .collect();
+    let fitted: Vec<(f64, f64)> = rates.iter().zip(&now).map(|(r, s)| (r.0, *s)).collect();
     Ok(MeasuredBath {
-        nodes,
+        nodes: Nodes::from_ln(&ln).rounded(),
         measured: CoolingCurve::figures(&rates),
         fitted: CoolingCurve::figures(&fitted),
         missed,
+        bath_c: bath,
         points: curve.drawn(),
     })
 }
@@ -240,6 +305,7 @@ pub fn fit(curve: &CoolingCurve, medium: Medium, bath: Celsius) -> Result<Measur
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::quantity::units::Quantity;
     use crate::simulation::probe;
     use rstest::rstest;
 
@@ -285,7 +351,8 @@ mod tests {
         let published = probe::quench(&made);
         let off = (found.fitted.max_rate_c_s / published.max_rate_c_s - 1.0).abs();
         assert!(off < 0.06, "{found:?} {published:?}");
-        assert!((found.fitted.temp_of_max_c - published.temp_of_max_c).abs() < 25.0);
+        let off = (found.fitted.temp_of_max_c - published.temp_of_max_c).abs();
+        assert!(off < 25.0, "{found:?} {published:?}");
         let off = (found.fitted.rate_at_300_c_s / published.rate_at_300_c_s - 1.0).abs();
         assert!(off < 0.12, "{found:?} {published:?}");
         // Heat that leaves a plate of steel through it, over the range that hardens.
@@ -320,7 +387,10 @@ mod tests {
         }
         let curve = CoolingCurve::parse(points).unwrap();
         let found = fit(&curve, Medium::MediumOil, Celsius::clamped(50.0)).unwrap();
-        assert!((found.measured.max_rate_c_s - 60.0).abs() < 3.0, "{found:?}");
+        assert!(
+            (found.measured.max_rate_c_s - 60.0).abs() < 3.0,
+            "{found:?}"
+        );
         assert!((found.measured.temp_of_max_c - 600.0).abs() <= 20.0);
         assert!(found.missed < 0.05, "{found:?}");
     }
@@ -351,7 +421,9 @@ mod tests {
     fn a_file_in_fahrenheit_with_a_heading_is_read_as_the_same() {
         let good = logged(&film(Medium::MediumOil, 50.0), 0.0);
         let text = |head: &str, of: &dyn Fn(f64) -> f64| {
-            let rows = good.iter().map(|p| format!("{:.1},{:.2}\n", p[0], of(p[1])));
+            let rows = good
+                .iter()
+                .map(|p| format!("{:.1},{:.2}\n", p[0], of(p[1])));
             format!("Time (s),{head}\n{}", rows.collect::<String>())
         };
         let c = CoolingCurve::read(&text("Temperature (C)", &|t| t)).unwrap();

@@ -93,7 +93,7 @@ const GAIN_AFTER_TEMPER: f64 = 0.35;
 /// out into still air.
 #[must_use]
 pub fn stages(plan: &Plan) -> Cow<'_, [Stage]> {
-    match plan.last_quench().map(|i| &plan.steps()[i]) {
+    match plan.last_quench().map(|i| &plan.real_steps()[i]) {
         Some(Step::Quench { stages }) => match stages.last() {
             Some(Stage { for_s: Some(_), .. }) => {
                 let mut all = stages.clone();

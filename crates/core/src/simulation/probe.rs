@@ -2,9 +2,11 @@
 //! thermocouple at its centre. It ties the film tables to what quenchants are measured by.
 
 use crate::process::heat_transfer::Film;
+use serde::{Deserialize, Serialize};
 
 /// What the probe's cooling curve shows.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = ProbeCurve))]
 pub struct Curve {
     /// Fastest cooling, °C/s.
     pub max_rate_c_s: f64,
@@ -28,23 +30,44 @@ fn specific_heat(t: f64) -> f64 {
     440.0 + 0.21 * t
 }
 
-/// Quenches the probe in `film`. Explicit rings; the step keeps the thinnest ring stable.
+/// The probe at one moment.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Moment {
+    /// Since it went in, s.
+    pub time_s: f64,
+    /// Centre, °C.
+    pub centre_c: f64,
+    /// Surface, °C.
+    pub surface_c: f64,
+    /// How fast the centre cools, °C/s.
+    pub rate_c_s: f64,
+}
+
+/// Nearer than this to the bath, °C, it is as good as cold.
+const COLD_C: f64 = 40.0;
+/// Longest that it is followed, s.
+const LONGEST_S: f64 = 1200.0;
+
+/// Quenches the probe in `film` from `start_c`, °C, until it is near the bath or near 100 °C. Explicit rings; the step
+/// keeps the thinnest ring stable.
 #[must_use]
-pub fn quench(film: &Film) -> Curve {
+pub fn trace(film: &Film, start_c: f64) -> Vec<Moment> {
     let width = RADIUS / RINGS as f64;
     let step = 0.2 * width * width * DENSITY * 440.0 / conductivity(850.0);
-    let mut t = [850.0_f64; RINGS];
+    let mut t = [start_c; RINGS];
     // The coefficient is written for the surface, half a ring outside the last node.
-    let mut surface = 850.0;
-    let mut curve = Curve {
-        max_rate_c_s: 0.0,
-        temp_of_max_c: 850.0,
-        rate_at_300_c_s: 0.0,
-    };
+    let mut surface = start_c;
+    let mut moments = vec![Moment {
+        time_s: 0.0,
+        centre_c: start_c,
+        surface_c: start_c,
+        rate_c_s: 0.0,
+    }];
     // Rates are read over a tenth of a second, as a logger does.
     let every = ((0.1 / step).round() as usize).max(1);
-    let mut before = 850.0;
-    for n in 1..20_000_000_usize {
+    let end_c = (film.bath_c() + COLD_C).max(100.0);
+    let mut before = start_c;
+    for n in 1..(LONGEST_S / step) as usize {
         let mut flow = [0.0_f64; RINGS + 1];
         for i in 1..RINGS {
             let k = conductivity(0.5 * (t[i] + t[i - 1]));
@@ -60,16 +83,39 @@ pub fn quench(film: &Film) -> Curve {
             t[i] += step * (flow[i] - flow[i + 1]) / (area * DENSITY * specific_heat(t[i]));
         }
         if n % every == 0 {
-            let rate = (before - t[0]) / (every as f64 * step);
-            let middle = 0.5 * (before + t[0]);
-            if rate > curve.max_rate_c_s {
-                (curve.max_rate_c_s, curve.temp_of_max_c) = (rate, middle);
-            }
-            if before >= 300.0 && t[0] < 300.0 {
-                curve.rate_at_300_c_s = rate;
-                return curve;
-            }
+            let time_s = n as f64 * step;
+            moments.push(Moment {
+                time_s,
+                centre_c: t[0],
+                surface_c: surface,
+                rate_c_s: (before - t[0]) / (every as f64 * step),
+            });
             before = t[0];
+            if t[0] < end_c {
+                break;
+            }
+        }
+    }
+    moments
+}
+
+/// The figures of the probe quenched in `film` from 850 °C.
+#[must_use]
+pub fn quench(film: &Film) -> Curve {
+    let mut curve = Curve {
+        max_rate_c_s: 0.0,
+        temp_of_max_c: 850.0,
+        rate_at_300_c_s: 0.0,
+    };
+    for pair in trace(film, 850.0).windows(2) {
+        let (from, to) = (pair[0].centre_c, pair[1].centre_c);
+        let rate = pair[1].rate_c_s;
+        if rate > curve.max_rate_c_s {
+            (curve.max_rate_c_s, curve.temp_of_max_c) = (rate, 0.5 * (from + to));
+        }
+        if from >= 300.0 && to < 300.0 {
+            curve.rate_at_300_c_s = rate;
+            break;
         }
     }
     curve

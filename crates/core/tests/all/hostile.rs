@@ -57,6 +57,7 @@ fn stage() -> impl Strategy<Value = StageDraft> {
                 one_slab: l > 20.0,
                 with_air: false,
             }),
+            tank_id: None,
         },
     )
 }

@@ -67,6 +67,8 @@ answer! {
         pub ready: Ready,
         /// The bar it is made from.
         pub bar_id: Option<Uuid>,
+        /// What it took of that bar, mm.
+        pub cut_mm: Option<f64>,
     }
 }
 

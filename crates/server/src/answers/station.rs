@@ -5,6 +5,7 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::process::station::{Scale, StationKind};
 use vatten_core::record::device::Device;
+use vatten_core::simulation::cooling_curve::MeasuredBath;
 use vatten_store::station as store;
 
 answer! {
@@ -22,6 +23,11 @@ answer! {
         pub medium: Option<String>,
         /// Of a tank: how much, l.
         pub litres: Option<f64>,
+        /// Of a tank: when what is in it was put in.
+        #[serde(with = "time::serde::rfc3339::option")]
+        pub filled_at: Option<OffsetDateTime>,
+        /// Of a tank: what it does, where that was measured.
+        pub curve: Option<MeasuredBath>,
         /// Remark.
         pub note: String,
         /// How it is reached, when it is connected.

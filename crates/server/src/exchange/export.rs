@@ -236,6 +236,7 @@ async fn blades(
         edits: edits.remove(&b.id).unwrap_or_default(),
         ready: b.ready,
         bar_id: b.bar_id,
+        cut_mm: b.cut_mm,
         mark: b.mark,
         name: b.name,
         steel: b.steel,
@@ -280,6 +281,8 @@ async fn stations(tx: &mut PgConnection, id: WorkshopId) -> Result<Vec<StationFi
             name: s.name,
             medium: s.medium,
             litres: s.litres,
+            filled_at: s.filled_at,
+            curve: s.curve,
             note: s.note,
             retired: s.retired_at.is_some(),
         })

@@ -18,6 +18,7 @@ use vatten_core::process::station::StationKind;
 use vatten_core::record::finding::Finding;
 use vatten_core::record::reading::Taken;
 use vatten_core::record::trial::{Entry, Estimate};
+use vatten_core::simulation::cooling_curve::MeasuredBath;
 
 /// Name of the format.
 pub const FORMAT: &str = "vatten-exchange";
@@ -176,6 +177,9 @@ pub struct BladeFile {
     /// The bar it is made from.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub bar_id: Option<Uuid>,
+    /// What it took of that bar, mm.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub cut_mm: Option<f64>,
     /// Geometry.
     #[cfg_attr(feature = "schema", schema(value_type = Object))]
     pub geometry: GeometryFile,
@@ -472,6 +476,16 @@ pub struct StationFile {
     /// Of a tank: how much, l.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub litres: Option<f64>,
+    /// Of a tank: when what is in it was put in.
+    #[serde(
+        default,
+        with = "time::serde::rfc3339::option",
+        skip_serializing_if = "Option::is_none"
+    )]
+    pub filled_at: Option<OffsetDateTime>,
+    /// Of a tank: what it does, where that was measured.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub curve: Option<MeasuredBath>,
     /// Remark.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub note: String,

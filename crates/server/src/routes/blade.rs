@@ -20,10 +20,11 @@ use vatten_core::geometry::outline::{Outline, OutlineDraft};
 use vatten_core::material::medium::Medium;
 use vatten_core::material::purpose::Purpose;
 use vatten_core::material::steel::{Origin, Steel};
+use vatten_core::process::bar::usual_cut_mm;
 use vatten_core::process::plan::Stations;
 use vatten_core::process::ready::Ready;
 use vatten_core::process::station::StationKind;
-use vatten_core::quantity::validation::{Checker, Faults, ids};
+use vatten_core::quantity::validation::{Checker, Faults, Unit, ids};
 use vatten_store::blade::{NewBlade, SteelRef};
 use vatten_store::station::Station;
 use vatten_store::{Error, PgPool, WorkshopId, blade, edit, plan, station};
@@ -80,6 +81,9 @@ pub struct BladeChange {
     #[serde(default, deserialize_with = "given")]
     #[cfg_attr(feature = "schema", schema(value_type = Option<Uuid>))]
     pub bar_id: Option<Option<Uuid>>,
+    /// What it takes of that bar, 0 to 10000 mm: 0 puts it back. As it was when left out; of another bar the usual.
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 10000))]
+    pub cut_mm: Option<f64>,
     /// Remark.
     #[cfg_attr(feature = "schema", schema(max_length = 2000))]
     pub note: Option<String>,
@@ -109,6 +113,12 @@ impl BladeChange {
             target_high_hrc: self.target_high_hrc.or(Some(now.target_high_hrc)),
             ready: self.ready,
             bar_id,
+            cut_mm: match self.cut_mm {
+                Some(cut) => Some(cut),
+                // One from before that was kept took nothing that is known.
+                None if bar_id == now.bar_id => Some(now.cut_mm.unwrap_or(0.0)),
+                None => None,
+            },
             note: self.note.unwrap_or_else(|| now.note.clone()),
             medium: None,
             fire_id: None,
@@ -159,6 +169,9 @@ pub struct BladeBody {
     pub ready: Option<Ready>,
     /// The bar it is made from; then `steel` may be left out.
     pub bar_id: Option<Uuid>,
+    /// What it takes of that bar, 0 to 10000 mm; its length with the tang when left out.
+    #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 10000))]
+    pub cut_mm: Option<f64>,
     /// Remark.
     #[serde(default)]
     #[cfg_attr(feature = "schema", schema(max_length = 2000))]
@@ -168,6 +181,9 @@ pub struct BladeBody {
     /// Forge or kiln of the first plan.
     pub fire_id: Option<Uuid>,
 }
+
+/// Most that a blade takes of a bar, mm.
+const MOST_CUT_MM: f64 = 10_000.0;
 
 impl BladeBody {
     /// The sizes, and how it is made ready: an outline of its own says how long and wide the blade is.
@@ -243,6 +259,15 @@ impl BladeBody {
         let name = self.name.as_deref().unwrap_or(&shape_name);
         let name = c.take(text("name", name, (1, 80)));
         let steel = self.steel(&mut c, pool, id).await?;
+        if self
+            .cut_mm
+            .is_some_and(|cut| !(0.0..=MOST_CUT_MM).contains(&cut))
+        {
+            let message = "No blade takes so much of a bar.";
+            c.refuse_outside("cut_mm", message, (0.0, MOST_CUT_MM), Unit::Millimetre);
+        }
+        let work = geometry.as_ref().and_then(|g| ready.work(g, None).ok());
+        let usual_cut = work.map(|w| usual_cut_mm(w.form.outline()));
         let new = || {
             Some(NewBlade {
                 mark: mark?,
@@ -253,6 +278,7 @@ impl BladeBody {
                 target_hrc: target?,
                 ready,
                 bar_id: self.bar_id,
+                cut_mm: self.bar_id.and(self.cut_mm.or(usual_cut)),
                 note: note?,
             })
         };

@@ -103,6 +103,8 @@ macro_rules! every_route {
             station::list,
             station::create,
             station::update,
+            station::set_curve,
+            station::forget_curve,
             station::now,
             station::set_point,
             station::call_back,

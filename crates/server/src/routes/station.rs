@@ -6,6 +6,7 @@ use crate::answers::tester_value::TesterValue;
 use crate::answers::{all, one};
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
+use crate::predictor::Predictor;
 use crate::prepared_blade::corrections_now;
 use crate::problem::Problem;
 use crate::routes::blade::parse_medium;
@@ -13,13 +14,16 @@ use rocket::http::Status;
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post, put};
 use serde::{Deserialize, Serialize};
+use std::sync::Arc;
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
+use vatten_core::material::medium::Medium;
 use vatten_core::process::station::StationKind;
 use vatten_core::quantity::units::{Celsius, Litres, Quantity};
 use vatten_core::quantity::validation::{Checker, Faults, Unit};
 use vatten_core::record::device::Device;
 use vatten_core::record::trace::{Recovery, Sample, recovery};
+use vatten_core::simulation::cooling_curve::{CoolingCurve, MeasuredBath, fit};
 use vatten_store::station::NewStation;
 use vatten_store::{Error, PgPool, sample, station, tester_value};
 
@@ -43,6 +47,9 @@ pub struct StationBody {
     #[serde(default)]
     #[cfg_attr(feature = "schema", schema(minimum = 0.5, maximum = 2000))]
     pub litres: Option<f64>,
+    /// Of a tank: when what is in it was put in.
+    #[serde(default, with = "time::serde::rfc3339::option")]
+    pub filled_at: Option<OffsetDateTime>,
     /// Remark.
     #[serde(default)]
     #[cfg_attr(feature = "schema", schema(max_length = 500))]
@@ -66,8 +73,14 @@ impl StationBody {
         let note = c.take(text("note", &self.note, (0, 500)));
         c.take(parse_medium(self.medium.as_deref()));
         let tank = kind == Some(StationKind::Tank);
-        if !tank && (self.medium.is_some() || self.litres.is_some()) {
+        if !tank && (self.medium.is_some() || self.litres.is_some() || self.filled_at.is_some()) {
             c.refuse("medium", "Only a tank has a medium and a volume.");
+        }
+        if self
+            .filled_at
+            .is_some_and(|at| at > OffsetDateTime::now_utc())
+        {
+            c.refuse("filled_at", "That day is still to come.");
         }
         let litres = self.litres.and_then(|l| c.take(Litres::check("litres", l)));
         if let Some(device) = &self.device {
@@ -85,6 +98,8 @@ impl StationBody {
             name,
             medium: self.medium,
             litres: litres.map(Litres::value),
+            filled_at: self.filled_at,
+            curve: None,
             note,
             device: self.device,
             retired: self.retired,
@@ -134,6 +149,96 @@ pub async fn update(
     match station::update(pool.inner(), me.workshop, id.0, &new, version).await {
         Err(Error::Stale) => Err(Problem::stale(&Station::from(
             station::get(pool.inner(), me.workshop, id.0).await?,
+        ))),
+        other => Ok(one(other?)),
+    }
+}
+
+/// A cooling curve of what is in a tank.
+#[derive(Debug, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
+pub struct CurveBody {
+    /// The file of the logger: time and temperature of the centre of an ISO 9950 probe, °C or °F by its heading.
+    #[cfg_attr(feature = "schema", schema(max_length = 400_000))]
+    pub text: String,
+    /// The bath while it was measured, °C; the usual one of its kind when left out.
+    #[serde(default)]
+    pub bath_c: Option<f64>,
+    /// Version the station was read at.
+    pub version: i64,
+}
+
+/// Largest file of a cooling curve, bytes.
+const MAX_CURVE_BYTES: usize = 400_000;
+
+/// Keeps the cooling curve of what is in a tank: quenches in it go by what was measured.
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop", params(("id" = Uuid, Path)), request_body = CurveBody,
+    responses((status = 200, body = Station), crate::openapi::Problems)))]
+#[put("/stations/<id>/curve", data = "<body>")]
+pub async fn set_curve(
+    pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
+    me: SignedIn,
+    id: Id,
+    body: Body<CurveBody>,
+) -> Result<Json<Station>, Problem> {
+    let CurveBody {
+        text,
+        bath_c,
+        version,
+    } = body.0;
+    let known = station::get(pool.inner(), me.workshop, id.0).await?;
+    let Some(medium) = known.medium.as_deref().and_then(Medium::parse) else {
+        let message = "Say first what is in it.";
+        return Err(Faults::one("medium", message).into());
+    };
+    if !medium.is_liquid() {
+        return Err(Faults::one("medium", "Only a bath is measured so.").into());
+    }
+    if text.len() > MAX_CURVE_BYTES {
+        let message = "This is more than a cooling curve.";
+        let allowed = format!("at most {MAX_CURVE_BYTES} bytes");
+        return Err(Faults::with_allowed("text", message, allowed).into());
+    }
+    let range = medium.bath_range_c();
+    let bath = bath_c.unwrap_or_else(|| medium.usual_bath().value());
+    if !(range.0..=range.1).contains(&bath) {
+        let message = "It is not used so warm or cold.";
+        return Err(Faults::outside("bath_c", message, range, Unit::Celsius).into());
+    }
+    let find = move || {
+        let curve = CoolingCurve::read(&text)?;
+        fit(&curve, medium, Celsius::clamped(bath))
+    };
+    let found = predictor.compute.run(find).await??;
+    kept_curve(pool, &me, id.0, Some(&found), version).await
+}
+
+/// Forgets the cooling curve of a tank: quenches in it go by its kind again.
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop",
+    params(("id" = Uuid, Path), ("version" = i64, Query, description = "Version the station was read at.")),
+    responses((status = 200, body = Station), crate::openapi::Problems)))]
+#[delete("/stations/<id>/curve?<version>")]
+pub async fn forget_curve(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    id: Id,
+    version: i64,
+) -> Result<Json<Station>, Problem> {
+    kept_curve(pool, &me, id.0, None, version).await
+}
+
+async fn kept_curve(
+    pool: &PgPool,
+    me: &SignedIn,
+    id: Uuid,
+    curve: Option<&MeasuredBath>,
+    version: i64,
+) -> Result<Json<Station>, Problem> {
+    match station::set_curve(pool, me.workshop, id, curve, version).await {
+        Err(Error::Stale) => Err(Problem::stale(&Station::from(
+            station::get(pool, me.workshop, id).await?,
         ))),
         other => Ok(one(other?)),
     }

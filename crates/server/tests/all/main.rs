@@ -18,5 +18,6 @@ mod planning;
 mod planning_browser;
 mod results;
 mod support;
+mod tank;
 mod units_browser;
 mod whatever_happens;

@@ -609,6 +609,72 @@ async fn unknown_steel_becomes_a_steel_of_the_shop(pool: PgPool) {
 }
 
 #[sqlx::test(migrations = "../store/migrations")]
+async fn a_bar_is_shorter_by_what_its_blades_took_and_longer_when_it_is_put_back(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let bar = async |name: &str, left: u32| {
+        let size = json!({ "width_mm": 40, "thickness_mm": 5, "length_mm": 1000, "left_mm": left });
+        let body = json!({ "name": name, "steel": "1084", "size": size });
+        me.post("/api/v1/bars", &body).await.id()
+    };
+    let (long, short) = (bar("Long", 1000).await, bar("Short", 60).await);
+    let left = async |id: &str| {
+        let bars = me.get("/api/v1/bars").await.ok();
+        let of = bars.as_array().unwrap().iter().find(|b| b["id"] == id);
+        of.unwrap()["size"]["left_mm"].as_f64().unwrap()
+    };
+    let mut body = blade("1084");
+    body["bar_id"] = json!(long);
+    body["id"] = json!("01a226bd-bab8-7024-9a15-25c035ee30d3");
+    let made = me.post("/api/v1/blades", &body).await.ok();
+    let cut = made["cut_mm"].as_f64().unwrap();
+    assert!((120.0..220.0).contains(&cut), "{cut}");
+    assert_eq!(left(&long).await, 1000.0 - cut);
+    // Sent twice it is one blade.
+    me.post("/api/v1/blades", &body).await.ok();
+    assert_eq!(left(&long).await, 1000.0 - cut);
+
+    let path = format!("/api/v1/blades/{}", made["id"].as_str().unwrap());
+    let change = async |what: Value| {
+        let mut body = what;
+        body["version"] = me.get(&path).await.ok()["version"].clone();
+        me.patch(&path, &body).await
+    };
+    // A rename takes nothing; more is said; all of it is put back.
+    change(json!({ "name": "Reed hook", "bar_id": long }))
+        .await
+        .ok();
+    assert_eq!(left(&long).await, 1000.0 - cut);
+    change(json!({ "cut_mm": 300 })).await.ok();
+    assert_eq!(left(&long).await, 700.0);
+    // From another bar: only as much as there is.
+    let moved = change(json!({ "bar_id": short })).await.ok();
+    assert_eq!(moved["cut_mm"], 60.0);
+    assert_eq!((left(&long).await, left(&short).await), (1000.0, 0.0));
+    change(json!({ "cut_mm": 0 })).await.ok();
+    assert_eq!(left(&short).await, 60.0);
+    change(json!({ "cut_mm": 50 })).await.ok();
+    change(json!({ "bar_id": null })).await.ok();
+    assert_eq!(left(&short).await, 60.0);
+    assert_eq!(
+        change(json!({ "cut_mm": 99_999 })).await.fields(),
+        ["cut_mm"]
+    );
+
+    // What goes out comes in as it is: nothing is taken twice.
+    change(json!({ "bar_id": long })).await.ok();
+    let file = me.get("/api/v1/export").await.ok();
+    let other = Asker::shop(&client, "south").await;
+    other.post("/api/v1/import", &file).await.ok();
+    let theirs = other.get("/api/v1/bars").await.ok();
+    let of = theirs.as_array().unwrap().iter();
+    let found = of.clone().find(|b| b["name"] == "Long").unwrap();
+    assert_eq!(found["size"]["left_mm"].as_f64(), Some(left(&long).await));
+    let blades = other.get("/api/v1/blades").await.ok();
+    assert_eq!(blades[0]["cut_mm"].as_f64(), Some(cut));
+}
+
+#[sqlx::test(migrations = "../store/migrations")]
 async fn a_piece_that_was_something_is_planned_at_once_and_narrowed_by_what_it_shows(pool: PgPool) {
     let client = server(pool).await;
     let me = Asker::shop(&client, "north").await;

@@ -23,8 +23,13 @@ async fn an_old_file_becomes_a_tempered_blade(pool: PgPool) {
     stage.go("/steels/trials").await;
     stage.click("button", "All steels").await;
     // It slides in.
-    tokio::time::sleep(std::time::Duration::from_millis(600)).await;
-    stage.click("button", "Another piece").await;
+    let another = stage.see_text("button", "Another piece").await;
+    for _ in 0..50 {
+        if another.click().await.is_ok() {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
     stage.click("label", "saw plate").await;
     stage.click("label", "file or rasp").await;
     let name = stage.field("Call it").await;
@@ -47,7 +52,7 @@ async fn an_old_file_becomes_a_tempered_blade(pool: PgPool) {
     stage.see_text("p", "Nothing is tried yet").await;
 
     stage.see_text("h2", "Quench a coupon in oil").await;
-    let how = stage.choice("How hot").await;
+    let how = stage.see("select[aria-label='How hot']").await;
     how.select_by_value("colour").await.unwrap();
     stage.click("label", "bites: soft").await;
     stage.click("button", "Keep it, go on").await;

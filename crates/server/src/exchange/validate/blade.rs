@@ -109,6 +109,10 @@ impl BladeFile {
                 target_hrc: target?,
                 ready: self.ready.clone(),
                 bar_id: bar.as_ref().map(|b| b.id),
+                cut_mm: bar
+                    .as_ref()
+                    .and(self.cut_mm)
+                    .map(|cut| cut.clamp(0.0, 10_000.0)),
                 note: note?,
             })
         };

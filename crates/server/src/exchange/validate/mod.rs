@@ -111,6 +111,19 @@ fn with_stations(plan: &Plan, ids: &Ids) -> Result<Plan, Faults> {
                 }
             }
         }
+        if let Step::Quench { stages } = step {
+            for (j, stage) in stages.iter_mut().enumerate() {
+                let Some(id) = stage.tank_id else { continue };
+                match ids.stations.get(&id) {
+                    Some(to) => stage.tank_id = Some(*to),
+                    None if !ids.complete => stage.tank_id = None,
+                    None => {
+                        let field = format!("steps[{i}].stages[{j}].tank_id");
+                        c.refuse(field, "This is no station of the file.");
+                    }
+                }
+            }
+        }
         if let Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. } = step
             && let Some(id) = station_id
         {

@@ -141,6 +141,9 @@ impl StationFile {
         let note = c.take(text("note", &self.note, (0, 500)));
         c.take(parse_medium(self.medium.as_deref()));
         let litres = self.litres.and_then(|l| c.take(Litres::check("litres", l)));
+        if let Some(curve) = &self.curve {
+            c.take(curve.nodes.check().map_err(|f| f.under("curve")));
+        }
         let mut checks = Vec::with_capacity(self.checks.len());
         for (i, check) in self.checks.iter().enumerate() {
             let field = format!("checks[{i}]");
@@ -170,6 +173,8 @@ impl StationFile {
             new: NewStation {
                 medium: self.medium.clone(),
                 litres: litres.map(Litres::value),
+                filled_at: self.filled_at.map(|at| at + shift),
+                curve: self.curve.clone(),
                 note,
                 retired: self.retired,
                 ..NewStation::named(self.kind, name)
