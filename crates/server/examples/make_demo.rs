@@ -852,7 +852,7 @@ fn bars() -> Value {
           "condition": "forged", "note": "Welded in spring, 120 layers.",
           "size": { "width_mm": 42.0, "thickness_mm": 6.0, "length_mm": 480.0, "left_mm": 480.0 } },
         { "id": "0194f1a0-0000-7000-8000-0000000000b3", "name": "Clad 1095", "steel": "1095",
-          "layers": [{ "role": "edge", "steel": "1095" }, { "role": "cladding", "steel": "1018" }],
+          "layers": [{ "role": "edge", "steel": "1095", "thickness_mm": 1.6 }, { "role": "cladding", "steel": "1018" }],
           "condition": "annealed",
           "size": { "width_mm": 50.0, "thickness_mm": 5.0, "length_mm": 1200.0, "left_mm": 350.0 } },
         { "id": "0194f1a0-0000-7000-8000-0000000000b4", "name": "W2 round 20", "steel": "W2",

@@ -6,7 +6,7 @@ use uuid::Uuid;
 use vatten_core::material::analysis::Analysis;
 use vatten_core::material::steel::Steel;
 use vatten_core::prediction::StationNames;
-use vatten_core::prediction::laminate::Role;
+use vatten_core::prediction::laminate::{Role, edge_share};
 use vatten_core::prediction::made::{BarMade, LayerMade, MadeOf, Metal, SteelMade};
 use vatten_core::prediction::subject::stations;
 use vatten_core::process::furnace::Furnace;
@@ -126,6 +126,7 @@ pub async fn made_of_bar(pool: &PgPool, id: WorkshopId, bar_id: Uuid) -> Result<
             name: bar.name,
             analysis: bar.analysis,
             condition: bar.condition,
+            edge_share: edge_share(&bar.layers, bar.size.thickness_mm).unwrap_or(None),
             layers,
         }),
     })

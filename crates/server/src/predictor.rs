@@ -12,7 +12,7 @@ use uuid::Uuid;
 use vatten_core::learning::belief::Belief;
 use vatten_core::material::reclaimed::Reclaimed;
 use vatten_core::material::steel::Steel;
-use vatten_core::prediction::laminate::{self, Layer};
+use vatten_core::prediction::laminate::{self, EdgeLayer, Layer};
 use vatten_core::prediction::outcome::{Outcomes, outcomes};
 use vatten_core::prediction::subject::Subject;
 use vatten_core::prediction::warning::{Risk, Warning};
@@ -141,6 +141,8 @@ impl Predictor {
                     fix: None,
                 };
                 found.warnings.extend(met.conflicts.into_iter().map(warn));
+                let share = asked.edge_share;
+                found.edge_layer = share.map(|share| EdgeLayer::of(share, &asked.work));
             }
             found
         });
@@ -281,6 +283,8 @@ pub struct PredictionRequest {
     pub work: Workpiece,
     /// Layers beside the edge, for a bar of several steels.
     pub layers: Vec<Layer>,
+    /// Share of the thickness that is the edge layer, 0 to 1, where that was said.
+    pub edge_share: Option<f64>,
     /// The bar it is made from.
     pub bar: Option<Uuid>,
     /// The tester it will be read with.

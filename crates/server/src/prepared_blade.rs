@@ -146,6 +146,7 @@ impl PreparedBlade {
             steel: self.metal.steel.clone(),
             edge: self.metal.edge.clone(),
             layers: self.metal.layers.clone(),
+            edge_share: self.metal.edge_share,
             bar: self.metal.bar,
             work,
             tester: usual_tester(&self.stations),

@@ -43,6 +43,7 @@ export type Layer = Schemas["LayerDraft"];
 export type TrialView = Schemas["TrialView"];
 export type TrialEntry = Schemas["Entry"];
 export type Salvage = Schemas["Salvage"];
+export type EdgeLayer = Schemas["EdgeLayer"];
 export type MeasuredBath = Schemas["MeasuredBath"];
 export type Reclaimed = Schemas["Reclaimed"];
 export type Ready = Schemas["Ready"];

@@ -1706,6 +1706,11 @@ export interface components {
             /** @description How it came. */
             condition?: components["schemas"]["Condition"];
             /**
+             * Format: double
+             * @description Share of its thickness that is the edge layer, 0 to 1, where that was said.
+             */
+            edge_share?: number | null;
+            /**
              * Format: uuid
              * @description Its id.
              */
@@ -3542,6 +3547,23 @@ export interface components {
          */
         DrawingUnit: "mm" | "cm" | "in" | "px";
         /**
+         * @description The edge layer in a finished blade, where it is read: forged with the bar it is as thick a share of the spine as of the
+         *     bar.
+         */
+        EdgeLayer: {
+            /**
+             * Format: double
+             * @description How far above the edge the other layers begin, mm: where the blade is as thick as it. 0 where the edge is ground
+             *     of them; none where they never show.
+             */
+            ends_mm?: number | null;
+            /**
+             * Format: double
+             * @description How thick it is, mm.
+             */
+            thickness_mm: number;
+        };
+        /**
          * @description What the edge did.
          * @enum {string}
          */
@@ -4995,6 +5017,11 @@ export interface components {
             role: components["schemas"]["Role"];
             /** @description Its steel. */
             steel: string;
+            /**
+             * Format: double
+             * @description Of the edge, between the others: how thick it is in the bar, 0.1 mm to the bar's thickness; not said when left out.
+             */
+            thickness_mm?: number | null;
         };
         /** @description A layer beside the edge. */
         LayerMade: {
@@ -6705,6 +6732,7 @@ export interface components {
             checks_used?: components["schemas"]["CheckUsed"][];
             /** @description Carbon in solution at the quench, percent. */
             dissolved_carbon_percent: components["schemas"]["Interval"];
+            edge_layer?: components["schemas"]["EdgeLayer"] | null;
             /** @description Hardness, HRC. */
             hardness: components["schemas"]["Hardness"];
             /** @description The layers beside the edge, for a bar of several steels. */

@@ -4,7 +4,7 @@ import { useUnits } from "../quantity/units";
 import { hrc } from "../words/names";
 import type { Say } from "../words/quantities";
 import { because, through } from "../words/reasons";
-import { layer } from "../words/steels";
+import { edgeLayer, layer } from "../words/steels";
 import { DRIVERS, REMEDIES } from "../words/warp";
 import css from "./prediction.module.css";
 
@@ -102,6 +102,9 @@ export function Outcomes({ prediction, wanted, earlier, readings, lines = [] }: 
           <b>{l.role}</b> {layer(l)}
         </p>
       ))}
+      {prediction?.edge_layer && (
+        <p className={css.layer}>{edgeLayer(prediction.edge_layer, say)}</p>
+      )}
       <GaugeStrip
         name="As quenched"
         unit="HRC"

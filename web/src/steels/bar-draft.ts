@@ -78,7 +78,12 @@ function store(w: Written, analysis: Record<string, number> | undefined) {
   const body = {
     name: w.name,
     steel: w.layers.length > 0 ? undefined : w.steel,
-    layers: w.layers,
+    // Only how thick the edge layer is tells where it ends.
+    layers: w.layers.map(({ role, steel, thickness_mm }) => ({
+      role,
+      steel,
+      ...(role === "edge" && thickness_mm ? { thickness_mm } : {}),
+    })),
     size: w.size,
     condition: w.condition,
     analysis,

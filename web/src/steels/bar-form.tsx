@@ -4,6 +4,7 @@ import type { Layer } from "../api/client";
 import { ConflictNotice } from "../draft/conflict-notice";
 import { Options } from "../fields/options";
 import { ChoiceField, QuantityField, Saved, TextField } from "../fields/saved-form";
+import { QuantityInput } from "../quantity/quantity-input";
 import { CONDITIONS, ROLES, useBarForm, type Written, written } from "./bar-draft";
 import { SteelByName } from "./by-name";
 import { ElementFields } from "./element-fields";
@@ -94,6 +95,16 @@ function LayerFields({ form }: { form: BarWritten }) {
               <Options of={steels} />
             </Form.Select>
             <SteelByName onChoose={(steel) => form.setValue(`layers.${i}.steel`, steel)} />
+            {now[i]?.role === "edge" && (
+              <QuantityInput
+                label="thick"
+                kind="length"
+                value={now[i]?.thickness_mm ?? null}
+                range={[0.1, 60]}
+                error={errors.layers?.[i]?.thickness_mm?.message}
+                onChange={(mm) => form.setValue(`layers.${i}.thickness_mm`, mm)}
+              />
+            )}
             <Button variant="link" onClick={() => layers.remove(i)}>
               Remove
             </Button>

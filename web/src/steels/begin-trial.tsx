@@ -9,7 +9,7 @@ import { QuantityField, Saved, TextField, useSavedForm, WrongFields } from "../f
 import { OLD, SALVAGE, USUALLY } from "../words/salvage";
 import { ELEMENTS, readMeasured } from "./analysis";
 import { SalvageDrawing } from "./salvage-drawing";
-import css from "./trials.module.css";
+import css from "./steels.module.css";
 
 /** A name to begin with: an old file. */
 const nameOf = (was: Salvage) => {

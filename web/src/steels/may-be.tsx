@@ -1,6 +1,6 @@
 import type { Reclaimed } from "../api/client";
 import { percentOf } from "../words/trials";
-import css from "./trials.module.css";
+import css from "./steels.module.css";
 
 /** The axis of carbon, percent, and its width. */
 const TOP = 1.6;

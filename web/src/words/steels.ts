@@ -1,4 +1,4 @@
-import type { Conflict, LayerOutcome, Service, Suits } from "../api/client";
+import type { Conflict, EdgeLayer, LayerOutcome, Service, Suits } from "../api/client";
 import { MEDIA } from "./names";
 import { type Say, type Wording, word } from "./quantities";
 
@@ -16,6 +16,14 @@ const CONFLICTS: Wording<Conflict> = {
 
 /** What keeps the steels of one bar apart, in a sentence. */
 export const conflict = (fact: Conflict, say: Say) => word(CONFLICTS, fact, say);
+
+/** Where the edge layer of a bar of several steels ends on the blade. */
+export function edgeLayer(of: EdgeLayer, say: Say): string {
+  const thick = `Edge layer ${say.about(of.thickness_mm)} thick here`;
+  if (of.ends_mm == null) return `${thick}: the others never show.`;
+  if (of.ends_mm === 0) return `${thick}: the edge as ground is of the others; grind it thinner.`;
+  return `${thick}: it ends ${say.about(of.ends_mm)} above the edge.`;
+}
 
 /** What comes of a layer beside the edge, in a sentence. */
 export function layer(l: LayerOutcome): string {

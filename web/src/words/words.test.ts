@@ -8,6 +8,7 @@ import { doing } from "./firing";
 import { logNote } from "./logs";
 import { say } from "./quantities";
 import { because, helps, noLine, temperFor } from "./reasons";
+import { edgeLayer } from "./steels";
 import { warned } from "./warnings";
 
 const metric = say({ temperature: "c", length: "mm" });
@@ -118,5 +119,27 @@ describe("facts", () => {
     expect(doing({ code: "heating", heat: { kind: "normalize", number: 2, count: 3 } })).toBe(
       "Normalize 2 of 3: heating",
     );
+  });
+
+  it("say of steel without a paper what it was, and where an edge layer ends", () => {
+    const untried: PlanRisk = { code: "steel_untried", was: "rail" };
+    expect(warned(untried, metric)).toMatch(/: it was a piece of rail\. Quench/);
+    const known: Reason = {
+      about: "tempered",
+      code: "known_by_salvage",
+      was: "file",
+      tried: true,
+      low_percent: 0.95,
+      high_percent: 1.4,
+      learned: false,
+    };
+    expect(because(known, metric)).toBe(
+      "Known by what it was, an old file, and what was tried of it: 0.95 to 1.40 % carbon, and the interval as wide as all that it may be.",
+    );
+    expect(edgeLayer({ thickness_mm: 1.2, ends_mm: 8.04 }, metric)).toBe(
+      "Edge layer 1.2 mm thick here: it ends 8.0 mm above the edge.",
+    );
+    expect(edgeLayer({ thickness_mm: 1.2, ends_mm: 0 }, metric)).toMatch(/grind it thinner/);
+    expect(edgeLayer({ thickness_mm: 5 }, metric)).toMatch(/never show/);
   });
 });

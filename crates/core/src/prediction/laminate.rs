@@ -5,8 +5,8 @@ use crate::material::steel::{Hardening, Steel, SubZero, Window};
 use crate::process::plan::Plan;
 use crate::process::workpiece::Workpiece;
 use crate::quantity::units::{Celsius, Quantity};
-use crate::quantity::validation::{Checker, Faults};
-use crate::simulation::heat::Section;
+use crate::quantity::validation::{Checker, Faults, Unit};
+use crate::simulation::heat::{STRIP_AT, Section};
 use crate::simulation::physics::{Shift, of_section, section};
 use serde::{Deserialize, Serialize};
 
@@ -36,7 +36,7 @@ impl Role {
 }
 
 /// A layer as written: its role, and a built-in steel's key or the id of one of the shop's own.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct LayerDraft {
@@ -44,6 +44,75 @@ pub struct LayerDraft {
     pub role: Role,
     /// Its steel.
     pub steel: String,
+    /// Of the edge, between the others: how thick it is in the bar, 0.1 mm to the bar's thickness; not said when left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[cfg_attr(feature = "schema", schema(minimum = 0.1, maximum = 60))]
+    pub thickness_mm: Option<f64>,
+}
+
+/// Thinnest edge layer of a bar, mm.
+const THINNEST_MM: f64 = 0.1;
+
+/// The share of a bar's thickness that is its edge layer, 0 to 1; none where that was not said.
+///
+/// # Errors
+/// A fault at `layers[1].thickness_mm`: as thick as the bar and more, next to nothing, or of a layer that does not cut.
+pub fn edge_share(layers: &[LayerDraft], bar_mm: f64) -> Result<Option<f64>, Faults> {
+    let mut c = Checker::default();
+    let mut share = None;
+    for (i, layer) in layers.iter().enumerate() {
+        let Some(mm) = layer.thickness_mm else {
+            continue;
+        };
+        let field = format!("layers[{i}].thickness_mm");
+        if layer.role != Role::Edge {
+            c.refuse(
+                field,
+                "Only how thick the edge layer is tells where it ends.",
+            );
+        } else if (THINNEST_MM..bar_mm).contains(&mm) {
+            share = Some(mm / bar_mm);
+        } else {
+            let message = "The edge layer lies between the others.";
+            c.refuse_outside(field, message, (THINNEST_MM, bar_mm), Unit::Millimetre);
+        }
+    }
+    c.finish(Some(share))
+}
+
+/// The edge layer in a finished blade, where it is read: forged with the bar it is as thick a share of the spine as of the
+/// bar.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct EdgeLayer {
+    /// How thick it is, mm.
+    pub thickness_mm: f64,
+    /// How far above the edge the other layers begin, mm: where the blade is as thick as it. 0 where the edge is ground
+    /// of them; none where they never show.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ends_mm: Option<f64>,
+}
+
+/// Heights that are looked at from edge to spine.
+const HEIGHTS: usize = 400;
+
+impl EdgeLayer {
+    /// Of a blade from a bar whose edge layer is such a share of it.
+    #[must_use]
+    pub fn of(share: f64, work: &Workpiece) -> Self {
+        let x = STRIP_AT * work.blade().length_mm;
+        let (spine_mm, _) = work.form.ends_mm(x);
+        let thickness_mm = share * spine_mm;
+        let (edge, spine) =
+            (work.form.outline().section(x)).unwrap_or((0.0, work.blade().width_mm));
+        let height = spine - edge;
+        let mut at = (0..=HEIGHTS).map(|i| i as f64 / HEIGHTS as f64);
+        let ends = at.find(|up| work.form.thickness_mm(x, *up, height) > thickness_mm);
+        Self {
+            thickness_mm,
+            ends_mm: ends.map(|up| up * height),
+        }
+    }
 }
 
 /// Most kinds of layer in one bar.
@@ -384,6 +453,51 @@ mod tests {
         assert!(!found[1].hard, "{found:?}");
     }
 
+    #[test]
+    fn the_edge_layer_ends_where_the_blade_is_as_thick_as_it() {
+        // A flat grind from 0.8 at the edge to 4 mm: in closed form.
+        let flat = blade();
+        let work = Workpiece::plain(&flat);
+        let of = |share: f64| EdgeLayer::of(share, &work);
+        let third = of(0.4);
+        assert!((third.thickness_mm - 1.6).abs() < 1e-9);
+        let (low, high) = work
+            .form
+            .outline()
+            .section(STRIP_AT * flat.length_mm)
+            .unwrap();
+        let closed = (1.6 - 0.8) / (4.0 - 0.8) * (high - low);
+        assert!((third.ends_mm.unwrap() - closed).abs() < 0.1, "{third:?}");
+        // Thinner than the edge was ground: the edge is of the others.
+        assert_eq!(of(0.1).ends_mm, Some(0.0));
+        assert_eq!(of(1.0).ends_mm, None);
+    }
+
+    #[test]
+    fn how_thick_the_edge_layer_is_is_checked_against_the_bar() {
+        let layers = |mm: [Option<f64>; 2]| {
+            [Role::Edge, Role::Cladding]
+                .into_iter()
+                .zip(mm)
+                .map(|(role, thickness_mm)| LayerDraft {
+                    role,
+                    steel: "1084".to_owned(),
+                    thickness_mm,
+                })
+                .collect::<Vec<_>>()
+        };
+        assert_eq!(edge_share(&layers([None, None]), 6.0), Ok(None));
+        assert_eq!(edge_share(&layers([Some(1.5), None]), 6.0), Ok(Some(0.25)));
+        for (mm, field) in [
+            ([Some(6.0), None], "layers[0].thickness_mm"),
+            ([Some(f64::NAN), None], "layers[0].thickness_mm"),
+            ([None, Some(1.0)], "layers[1].thickness_mm"),
+        ] {
+            let faults = edge_share(&layers(mm), 6.0).unwrap_err();
+            assert_eq!(faults.0[0].field, field);
+        }
+    }
+
     #[rstest]
     #[case(&[], true)]
     #[case(&[Role::Edge], false)]
@@ -397,6 +511,7 @@ mod tests {
             .map(|role| LayerDraft {
                 role: *role,
                 steel: "1084".to_owned(),
+                thickness_mm: None,
             })
             .collect();
         let found = edge_of(&drafts);

@@ -121,6 +121,9 @@ pub struct BarMade {
     /// Layers beside the edge, for a bar of several steels.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub layers: Vec<LayerMade>,
+    /// Share of its thickness that is the edge layer, 0 to 1, where that was said.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub edge_share: Option<f64>,
 }
 
 /// What a blade is made of.
@@ -143,6 +146,8 @@ pub struct Metal {
     pub edge: Steel,
     /// Layers beside the edge.
     pub layers: Vec<Layer>,
+    /// Share of the thickness that is the edge layer, 0 to 1, where that was said.
+    pub edge_share: Option<f64>,
     /// The bar.
     pub bar: Option<Uuid>,
 }
@@ -155,6 +160,7 @@ impl Metal {
             edge: steel.clone(),
             steel,
             layers: Vec::new(),
+            edge_share: None,
             bar: None,
         }
     }
@@ -184,6 +190,7 @@ impl MadeOf {
             steel: narrowed(&edge, &layers),
             edge,
             layers,
+            edge_share: bar.edge_share,
             bar: Some(bar.id),
         })
     }
@@ -282,6 +289,7 @@ mod tests {
                     key: "1084".to_owned(),
                 },
             }],
+            edge_share: Some(0.3),
         };
         for made in [made(None), made(Some(bar))] {
             let text = serde_json::to_string(&made).unwrap();
@@ -304,6 +312,7 @@ mod tests {
             }),
             condition: Condition::default(),
             layers: Vec::new(),
+            edge_share: None,
         };
         let metal = made(Some(lean)).material.metal().unwrap();
         assert_eq!(metal.steel.analysis.carbon, 0.5);

@@ -8,7 +8,7 @@ use crate::material::dissolution::Dissolved;
 use crate::material::hardness;
 use crate::material::steel::{Origin, Steel};
 use crate::material::temper::{self, Drawback, Treatment};
-use crate::prediction::laminate::LayerOutcome;
+use crate::prediction::laminate::{EdgeLayer, LayerOutcome};
 use crate::prediction::outcome::Outcomes;
 use crate::prediction::reason::{About, CheckReach, LevelSource, Reason, Why};
 use crate::prediction::recommendation::{Next, propose};
@@ -193,6 +193,9 @@ pub struct Prediction {
     /// The layers beside the edge, for a bar of several steels.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub layers: Vec<LayerOutcome>,
+    /// Where the edge layer ends, for such a bar whose edge layer was said to be so thick.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub edge_layer: Option<EdgeLayer>,
     /// The lines of the heat path.
     pub levels: Levels,
     /// The temper for the wanted hardness, when one was asked for.
@@ -454,6 +457,7 @@ pub fn predict(
         reasons,
         warnings: warnings(plan, steel, work, &physics, reach_mm),
         layers: Vec::new(),
+        edge_layer: None,
         outcomes: None,
         straightening: None,
     }

@@ -14,7 +14,7 @@ use std::collections::BTreeMap;
 use uuid::Uuid;
 use vatten_core::material::analysis::Analysis;
 use vatten_core::material::steel::Steel;
-use vatten_core::prediction::laminate::{Layer, LayerDraft, Meeting, edge_of, meet};
+use vatten_core::prediction::laminate::{Layer, LayerDraft, Meeting, edge_of, edge_share, meet};
 use vatten_core::process::bar::{BarSize, Condition};
 use vatten_core::quantity::validation::{Checker, Faults};
 use vatten_store::bar::NewBar;
@@ -99,6 +99,7 @@ impl BarBody {
             .analysis
             .as_ref()
             .and_then(|a| c.take(Analysis::parse(a).map_err(|f| f.under("analysis"))));
+        c.take(edge_share(&self.layers, self.size.thickness_mm));
         let layered = match steels_of(pool, id, &self.layers).await {
             Ok(found) => found,
             Err(problem) if problem.status == 422 => c.take(Err(Faults(problem.fields))),

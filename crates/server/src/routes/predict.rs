@@ -269,6 +269,7 @@ impl PredictBody {
             steel: metal.steel,
             edge: metal.edge,
             layers: metal.layers,
+            edge_share: metal.edge_share,
             bar: metal.bar,
             work,
             tester,

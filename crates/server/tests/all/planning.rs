@@ -467,7 +467,9 @@ async fn a_laminated_bar_is_treated_for_all_its_layers(pool: PgPool) {
 
     let mut body = bar("1084");
     body["layers"] = layers;
+    body["layers"][0]["thickness_mm"] = json!(1.6);
     let made = me.post("/api/v1/bars", &body).await.ok();
+    assert_eq!(made["layers"][0]["thickness_mm"], 1.6);
     let mut from = blade("1084");
     from["bar_id"] = made["id"].clone();
     let id = me.post("/api/v1/blades", &from).await.id();
@@ -475,6 +477,9 @@ async fn a_laminated_bar_is_treated_for_all_its_layers(pool: PgPool) {
     let told = found["layers"].as_array().unwrap();
     assert_eq!(told.len(), 2, "{told:?}");
     assert_eq!(told[1]["hard"], false);
+    // The edge layer is as thick a share of the spine as of the bar.
+    let ends = found["edge_layer"]["ends_mm"].as_f64().unwrap_or(-1.0);
+    assert!((0.0..22.0).contains(&ends), "{}", found["edge_layer"]);
 
     body["name"] = json!("Odd one");
     body["layers"] = apart;
@@ -498,6 +503,10 @@ async fn a_laminated_bar_is_treated_for_all_its_layers(pool: PgPool) {
         (
             json!([{ "role": "edge", "steel": "1084" }, { "role": "core", "steel": "mystery" }]),
             "layers[1].steel",
+        ),
+        (
+            json!([{ "role": "edge", "steel": "1084", "thickness_mm": 90 }, { "role": "core", "steel": "O1" }]),
+            "layers[0].thickness_mm",
         ),
         (
             json!([{ "role": "handle", "steel": "1084" }]),

@@ -9,7 +9,7 @@ use std::collections::HashMap;
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 use vatten_core::material::analysis::Analysis;
-use vatten_core::prediction::laminate::{LayerDraft, Role, edge_of};
+use vatten_core::prediction::laminate::{LayerDraft, Role, edge_of, edge_share};
 use vatten_core::prediction::made::{BarMade, LayerMade, SteelMade};
 use vatten_core::process::calibration::Calibration;
 use vatten_core::process::plan::Plan;
@@ -28,6 +28,7 @@ impl BarFile {
         let note = c.take(text("note", &self.note, (0, 500)));
         c.take(self.size.check().map_err(|f| f.under("size")));
         c.take(edge_of(&self.layers));
+        let share = c.take(edge_share(&self.layers, self.size.thickness_mm));
         let analysis = self
             .analysis
             .as_ref()
@@ -51,6 +52,7 @@ impl BarFile {
             layers.push(LayerDraft {
                 role: layer.role,
                 steel: steel.key(),
+                thickness_mm: layer.thickness_mm,
             });
             if layer.role != Role::Edge {
                 let role = layer.role;
@@ -73,6 +75,7 @@ impl BarFile {
                 analysis,
                 condition: self.condition,
                 layers: made,
+                edge_share: share.flatten(),
             };
             (new, made)
         });
