@@ -7,7 +7,8 @@ use sqlx::types::Json;
 use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::material::reclaimed::{Measured, Salvage};
+use vatten_core::material::reclaimed::Measured;
+use vatten_core::material::salvage::Salvage;
 use vatten_core::quantity::units::{Millimetres, Quantity};
 use vatten_core::record::trial::Entry;
 

@@ -5,7 +5,8 @@
 use serde_json::json;
 use sqlx::PgPool;
 use uuid::Uuid;
-use vatten_core::material::reclaimed::{Measured, Salvage};
+use vatten_core::material::reclaimed::Measured;
+use vatten_core::material::salvage::Salvage;
 use vatten_core::process::bar::{BarSize, Condition};
 use vatten_core::process::plan::Plan;
 use vatten_core::process::step_draft::StepDraft;

@@ -43,6 +43,7 @@ export function Advice(props: {
   const target = prediction?.temper_for_target;
   const offered = frozen ? null : offeredTemper(prediction, steps);
   const next = prediction?.next;
+  const bath = prediction?.reasons.find((r) => r.about === "bath");
   const soak = prediction?.outcome_reasons?.find((r) => r.about === "soak");
   return (
     <>
@@ -68,6 +69,7 @@ export function Advice(props: {
         </p>
       )}
       {soak && <p className="advice">{because(soak, say)}</p>}
+      {bath && <p className="advice">{because(bath, say)}</p>}
     </>
   );
 }

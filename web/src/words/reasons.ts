@@ -235,6 +235,8 @@ const WHY: Wording<Why> = {
         ? ": the edge is thinner than that, grind it after hardening or protect it"
         : "; grind it off before you test"
     }.`,
+  bath_warms: (f, say) =>
+    `${Number(f.litres.toFixed(1))} litres of ${MEDIA[f.medium]} are at ${say.temperature(Math.round(f.first_c))} after one such blade and at ${say.temperature(Math.round(f.fifth_c))} after five, if nothing cools between${f.too_hot_after ? `; from blade ${f.too_hot_after} on it is too hot to work with` : ""}.`,
   soak_from: (f, say) =>
     `In ${FURNACES_IN[f.furnace]} the edge is at heat after ${say.time(60 * Math.round(f.edge_s / 60))}, the thickest part after ${say.time(60 * Math.round(f.ready_after_s / 60))}: count the soak from then, ${say.time(f.soak_s)} or more.`,
 };

@@ -1,6 +1,7 @@
 //! What comes in files: outlines from drawings, and temperature logs. The files are hostile until shown
 //! otherwise: size, numbers, nesting and counts are bounded before anything is built from them.
 
+pub mod cooling_curve;
 pub mod dxf;
 pub mod log;
 pub mod loops;

@@ -6,7 +6,8 @@
 //! steels. How hard a plain file is, and how often a hand errs with it, is workshop experience.
 
 use crate::material::analysis::Analysis;
-use crate::material::reclaimed::{Candidate, GradeShare, Measured, Reclaimed, Salvage, rounded};
+use crate::material::reclaimed::{Candidate, GradeShare, Measured, Reclaimed, rounded};
+use crate::material::salvage::Salvage;
 use crate::material::steel::{Hardening, Steel};
 use crate::process::calibration::Corrections;
 use crate::process::plan::{KILN_C, Plan};

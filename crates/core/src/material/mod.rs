@@ -13,5 +13,6 @@ pub mod oil;
 pub mod properties;
 pub mod purpose;
 pub mod reclaimed;
+pub mod salvage;
 pub mod steel;
 pub mod temper;

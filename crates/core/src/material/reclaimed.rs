@@ -5,6 +5,7 @@
 
 use crate::material::analysis::{Analysis, ELEMENTS};
 use crate::material::hardness::martensite_hrc;
+use crate::material::salvage::Salvage;
 use crate::material::steel::Steel;
 use crate::quantity::interval::density;
 use crate::quantity::validation::{Checker, Faults};
@@ -13,56 +14,7 @@ use std::collections::BTreeMap;
 use std::sync::LazyLock;
 use strum::VariantArray;
 
-/// What a piece of old steel was.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    Hash,
-    Serialize,
-    Deserialize,
-    strum::EnumString,
-    strum::IntoStaticStr,
-    strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-#[serde(rename_all = "snake_case")]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub enum Salvage {
-    /// A file or rasp.
-    File,
-    /// A leaf spring.
-    LeafSpring,
-    /// A coil spring or torsion bar.
-    CoilSpring,
-    /// A ring of a rolling bearing.
-    BearingRing,
-    /// The plate of a saw.
-    SawPlate,
-    /// The iron of a plane, or a chisel.
-    PlaneIron,
-    /// An axle or shaft.
-    Axle,
-    /// A rail.
-    Rail,
-    /// A bar nobody knows anything of.
-    UnknownBar,
-}
-
 impl Salvage {
-    /// Reads an identifier.
-    ///
-    /// # Errors
-    /// A fault at `was`.
-    pub fn parse(text: &str) -> Result<Self, Faults> {
-        text.parse().map_err(|_| {
-            let all: Vec<&str> = Self::VARIANTS.iter().map(<&str>::from).collect();
-            Faults::with_allowed("was", "No such old thing is known.", all.join(", "))
-        })
-    }
-
     /// What it may be made of, each with its share; they sum to 1.
     pub fn grades(self) -> impl Iterator<Item = (&'static Grade, f64)> {
         let of = SHARES.iter().filter(move |s| s.was == self);
@@ -256,7 +208,8 @@ impl Measured {
     ///
     /// ```
     /// use std::collections::BTreeMap;
-    /// use vatten_core::material::reclaimed::{Measured, Salvage};
+    /// use vatten_core::material::reclaimed::Measured;
+    /// use vatten_core::material::salvage::Salvage;
     /// let chromium = |percent| BTreeMap::from([("Cr".to_owned(), percent)]);
     /// assert!(Measured::parse(Salvage::Rail, chromium(1.0)).is_ok());
     /// let faults = Measured::parse(Salvage::Rail, chromium(20.0)).unwrap_err();

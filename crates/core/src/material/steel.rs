@@ -10,7 +10,7 @@ use crate::material::dissolution::{Dissolution, Dissolved, Limits, Structure, di
 use crate::material::equilibrium::equilibrium;
 use crate::material::hardness;
 use crate::material::medium::Medium;
-use crate::material::reclaimed::Salvage;
+use crate::material::salvage::Salvage;
 use crate::material::temper::{
     CONSTANT, Correction, TABLE_HOURS, Tempered, Treatment, better_of, temper, temperatures_for,
 };
@@ -567,7 +567,11 @@ impl Steel {
         steel.dissolution.chromium =
             (self.dissolution.chromium + now.chromium - was.chromium).clamp(0.0, analysis.chromium);
         steel.analysis = *analysis;
-        steel.perhaps.clear();
+        if !steel.perhaps.is_empty() {
+            // An analysis of the bar is a paper.
+            steel.perhaps.clear();
+            steel.origin = Self::from_analysis(&self.key, &self.name, analysis).origin;
+        }
         steel
     }
 

@@ -14,12 +14,13 @@ use crate::prediction::reason::{About, CheckReach, LevelSource, Reason, Why};
 use crate::prediction::recommendation::{Next, propose};
 use crate::prediction::subject::{Subject, features, heats_shown, stations};
 use crate::prediction::warning::{Warning, warnings};
+use crate::process::bath_warming::blade_by_blade;
 use crate::process::change::DRY_ICE_C;
 use crate::process::plan::Plan;
 use crate::process::step::Step;
 use crate::process::workpiece::Workpiece;
 use crate::quantity::interval::{Interval, NINETY};
-use crate::quantity::units::{Celsius, Kelvins, Quantity};
+use crate::quantity::units::{Celsius, Kelvins, Kilograms, Quantity};
 use crate::record::reading::When;
 use crate::simulation::heat::{Heat, READING_SPOT, STRIP_AT, Section};
 use crate::simulation::physics::{
@@ -396,6 +397,7 @@ pub fn predict(
     station_reasons(&mut reasons, plan, names, &slopes);
     reasons.extend(eye_reason(subject, names));
     reasons.extend(fire_reason(subject));
+    reasons.extend(bath_reason(subject));
     let temper_for_target =
         target.map(|t| temper_for(subject, &section, (&physics, &slopes), model, t));
     let advised_c = temper_for_target.as_ref().and_then(|t| t.temperature_c);
@@ -645,6 +647,30 @@ fn level_source(steel: &Steel) -> LevelSource {
 fn austenite_costs_hrc(d: &Dissolved, percent: f64) -> f64 {
     let hrc = |share: f64| hardness::hrc_of_hv(d.hardened_hv(share));
     hrc(0.0) - hrc((0.01 * percent).clamp(0.0, 1.0))
+}
+
+/// How warm the first bath gets from blade to blade, where it is known how much there is of it.
+fn bath_reason(subject: Subject<'_>) -> Option<Reason> {
+    let Subject { plan, work, .. } = subject;
+    let stages = physics::stages(plan);
+    let stage = stages.first()?;
+    let heat = plan.real_steps()[..plan.last_quench()?]
+        .iter()
+        .rev()
+        .find_map(|s| match s {
+            Step::Austenitize { temperature_c, .. } => Some(*temperature_c),
+            _ => None,
+        })?;
+    let found = blade_by_blade(stage, Kilograms::clamped(work.mass_kg()), heat)?;
+    let why = Why::BathWarms {
+        medium: stage.medium,
+        litres: stage.litres?.value(),
+        bath_c: stage.bath_c.value(),
+        first_c: found.first_c,
+        fifth_c: found.fifth_c,
+        too_hot_after: found.too_hot_after,
+    };
+    Some(Reason::plain(About::Bath, why))
 }
 
 /// What sub-zero does or would do to the austenite left over.

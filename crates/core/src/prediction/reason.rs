@@ -3,7 +3,7 @@
 use crate::learning::kernel::SpreadPart;
 use crate::material::dissolution::Structure;
 use crate::material::medium::Medium;
-use crate::material::reclaimed::Salvage;
+use crate::material::salvage::Salvage;
 use crate::process::furnace::{Furnace, Soak};
 use crate::process::sighting::Sign;
 use crate::process::step::Part;
@@ -60,6 +60,8 @@ pub enum About {
     Decarburization,
     /// When the soak counts and how long.
     Soak,
+    /// How warm the bath gets.
+    Bath,
 }
 
 /// Where critical temperatures come from.
@@ -122,6 +124,22 @@ pub enum Why {
     KnownByAnalysis {
         /// A steel of the table is like it.
         near: bool,
+    },
+    /// Each blade warms the bath for the next.
+    BathWarms {
+        /// What is in it.
+        medium: Medium,
+        /// How much, l.
+        litres: f64,
+        /// As warm as it is planned, °C.
+        bath_c: f64,
+        /// After the first blade, °C.
+        first_c: f64,
+        /// After the fifth, °C.
+        fifth_c: f64,
+        /// After so many it is hotter than it is worked with.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        too_hot_after: Option<u32>,
     },
     /// The steel is known by a coupon trial only.
     KnownByTrial {},

@@ -5,7 +5,7 @@ use crate::geometry::form::Grid;
 use crate::material::critical::solidus_c;
 use crate::material::hardness::hv_of_hrc;
 use crate::material::medium::Medium;
-use crate::material::reclaimed::Salvage;
+use crate::material::salvage::Salvage;
 use crate::material::steel::{Hardening, Origin, Steel, SubZero};
 use crate::material::temper::{BRITTLE_C, HOTTEST_C, STAINLESS_LIMIT_C};
 use crate::prediction::laminate::Conflict;

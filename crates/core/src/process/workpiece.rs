@@ -3,6 +3,7 @@
 use crate::geometry::blade::Blade;
 use crate::geometry::clay::Clay;
 use crate::geometry::form::Form;
+use crate::material::properties::DENSITY;
 use crate::process::check::Answers;
 use crate::process::furnace::Furnace;
 use crate::process::protection::Protection;
@@ -58,6 +59,14 @@ impl Workpiece {
             raisers: 0,
             checks: Answers::new(),
         }
+    }
+
+    /// What it weighs, kg, near enough to warm a fire or a bath by.
+    #[must_use]
+    pub fn mass_kg(&self) -> f64 {
+        let blade = self.blade();
+        let thickness_mm = 0.5 * (blade.spine_mm + blade.edge_mm);
+        1e-9 * DENSITY * blade.length_mm * blade.width_mm * thickness_mm
     }
 
     /// The blade in its simple form.

@@ -1,6 +1,7 @@
 //! What happened and what came of it, as it was pressed, measured or seen: firings and what was really done, readings,
 //! findings, traces, trials, photographs, devices.
 
+pub mod cooling_curve;
 pub mod device;
 pub mod done;
 pub mod finding;

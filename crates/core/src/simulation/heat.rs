@@ -76,16 +76,14 @@ pub fn heating_s(work: &Workpiece, plan: &Plan, steel: &Steel) -> f64 {
     if set_c <= steel.ac1_c {
         return 0.0;
     }
-    let blade = work.blade();
-    let thickness = 0.5 * (blade.spine_mm + blade.edge_mm);
     let load = Load {
         furnace: work.furnace,
         set_c,
         start_c: 20.0,
-        mass_kg: 1e-9 * DENSITY * blade.length_mm * blade.width_mm * thickness,
+        mass_kg: work.mass_kg(),
         blades: work.together,
     };
-    dissolving_while_heating_s(load, steel.ac1_c, blade.spine_mm)
+    dissolving_while_heating_s(load, steel.ac1_c, work.blade().spine_mm)
 }
 
 /// Temperature, structure before, and what is in solution at the last quench of `plan`, with the fire

@@ -1,7 +1,6 @@
 //! What physics says of one plan on one blade, without any record: heat, transformation, hardness, hamon, bend,
 //! grain, lost carbon, what speaks for a crack.
 
-pub mod cooling_curve;
 pub mod coupon;
 pub mod crack;
 pub mod decarburization;

@@ -5,7 +5,7 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::process::station::{Scale, StationKind};
 use vatten_core::record::device::Device;
-use vatten_core::simulation::cooling_curve::MeasuredBath;
+use vatten_core::record::cooling_curve::MeasuredBath;
 use vatten_store::station as store;
 
 answer! {

@@ -2,7 +2,8 @@
 
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::material::reclaimed::{Measured, Salvage};
+use vatten_core::material::reclaimed::Measured;
+use vatten_core::material::salvage::Salvage;
 use vatten_core::record::trial::Entry;
 use vatten_store::trial as store;
 

@@ -18,7 +18,7 @@ use vatten_core::process::station::StationKind;
 use vatten_core::record::finding::Finding;
 use vatten_core::record::reading::Taken;
 use vatten_core::record::trial::{Entry, Estimate};
-use vatten_core::simulation::cooling_curve::MeasuredBath;
+use vatten_core::record::cooling_curve::MeasuredBath;
 
 /// Name of the format.
 pub const FORMAT: &str = "vatten-exchange";
@@ -131,7 +131,7 @@ pub struct TrialFile {
     pub name: String,
     /// What it was; an unknown bar when left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    #[cfg_attr(feature = "schema", schema(value_type = Option<vatten_core::material::reclaimed::Salvage>))]
+    #[cfg_attr(feature = "schema", schema(value_type = Option<vatten_core::material::salvage::Salvage>))]
     pub was: Option<String>,
     /// What was measured of it, percent by weight by symbol.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]

@@ -17,13 +17,14 @@ use serde::{Deserialize, Serialize};
 use std::sync::Arc;
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
+use vatten_core::import::cooling_curve;
 use vatten_core::material::medium::Medium;
 use vatten_core::process::station::StationKind;
 use vatten_core::quantity::units::{Celsius, Litres, Quantity};
 use vatten_core::quantity::validation::{Checker, Faults, Unit};
 use vatten_core::record::device::Device;
 use vatten_core::record::trace::{Recovery, Sample, recovery};
-use vatten_core::simulation::cooling_curve::{CoolingCurve, MeasuredBath, fit};
+use vatten_core::record::cooling_curve::{MeasuredBath, fit};
 use vatten_store::station::NewStation;
 use vatten_store::{Error, PgPool, sample, station, tester_value};
 
@@ -208,7 +209,7 @@ pub async fn set_curve(
         return Err(Faults::outside("bath_c", message, range, Unit::Celsius).into());
     }
     let find = move || {
-        let curve = CoolingCurve::read(&text)?;
+        let curve = cooling_curve::read(&text)?;
         fit(&curve, medium, Celsius::clamped(bath))
     };
     let found = predictor.compute.run(find).await??;

@@ -4,7 +4,6 @@
 //! The logarithm of heat transfer at eighteen surface temperatures is found by least squares over the rates of the centre
 //! (Levenberg 1944, Marquardt 1963), held as smooth as that of its kind where the curve tells nothing (Tikhonov 1963).
 
-use crate::import::log;
 use crate::material::medium::Medium;
 use crate::process::heat_transfer::{Agitation, Film, NODES, Nodes, Own};
 use crate::quantity::units::Celsius;
@@ -47,30 +46,10 @@ const MISSED: f64 = 0.08;
 pub struct CoolingCurve(Vec<[f64; 2]>);
 
 impl CoolingCurve {
-    /// Reads the file of a logger: columns in any order, °C or °F by their heading.
-    ///
-    /// # Errors
-    /// Faults at `text`: as [`log::read`]; it begins too cool or too hot, ends too hot, rises, or leaves out a part.
-    pub fn read(text: &str) -> Result<Self, Faults> {
-        let log = log::read(text, None).map_err(|mut faults| {
-            for fault in &mut faults.0 {
-                "text".clone_into(&mut fault.field);
-            }
-            faults
-        })?;
-        let first = log.samples.first().map_or(0, |s| s.at_ms);
-        let points = log.samples.iter();
-        Self::parse(
-            points
-                .map(|s| [(s.at_ms - first) as f64 / 1000.0, s.celsius])
-                .collect(),
-        )
-    }
-
     /// Checks points, s and °C.
     ///
     /// # Errors
-    /// As [`CoolingCurve::read`].
+    /// Faults at `text`: it begins too cool or too hot, ends too hot, rises, or leaves out a part.
     pub fn parse(points: Vec<[f64; 2]>) -> Result<Self, Faults> {
         let mut c = Checker::default();
         // What comes before it goes in is at heat: it is left out but for the last of it.
@@ -117,7 +96,8 @@ impl CoolingCurve {
     }
 
     /// When the centre passes a temperature, s.
-    fn passes_s(&self, celsius: f64) -> Option<f64> {
+    #[must_use]
+    pub fn passes_s(&self, celsius: f64) -> Option<f64> {
         let below = self.0.partition_point(|p| p[1] > celsius);
         let (a, b) = (self.0.get(below.checked_sub(1)?)?, self.0.get(below)?);
         Some(a[0] + (a[1] - celsius) / (a[1] - b[1]) * (b[0] - a[0]))
@@ -415,20 +395,5 @@ mod tests {
         twice.extend(good.iter().map(|p| [p[0] + end + 1.0, p[1] - 5.0]));
         assert!(CoolingCurve::parse(twice).is_err());
         assert_eq!(said(Vec::new()).0, "text");
-    }
-
-    #[test]
-    fn a_file_in_fahrenheit_with_a_heading_is_read_as_the_same() {
-        let good = logged(&film(Medium::MediumOil, 50.0), 0.0);
-        let text = |head: &str, of: &dyn Fn(f64) -> f64| {
-            let rows = good
-                .iter()
-                .map(|p| format!("{:.1},{:.2}\n", p[0], of(p[1])));
-            format!("Time (s),{head}\n{}", rows.collect::<String>())
-        };
-        let c = CoolingCurve::read(&text("Temperature (C)", &|t| t)).unwrap();
-        let f = CoolingCurve::read(&text("Temperature (F)", &|t| 1.8 * t + 32.0)).unwrap();
-        let (c, f) = (c.rate(600.0).unwrap(), f.rate(600.0).unwrap());
-        assert!((c / f - 1.0).abs() < 0.01, "{c} {f}");
     }
 }
