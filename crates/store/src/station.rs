@@ -10,8 +10,8 @@ use vatten_core::material::medium::Medium;
 use vatten_core::process::station::{Scale, StationKind};
 use vatten_core::process::tank::{Tank, Tanks};
 use vatten_core::quantity::units::{Litres, Quantity};
-use vatten_core::record::device::Device;
 use vatten_core::record::cooling_curve::MeasuredBath;
+use vatten_core::record::device::Device;
 
 /// A station of the shop.
 #[derive(Debug, Clone, PartialEq)]

@@ -1349,7 +1349,7 @@ export interface components {
          * @description The outcome that a reason speaks of.
          * @enum {string}
          */
-        About: "as_quenched" | "tempered" | "retained_austenite" | "critical_temperatures" | "dissolved_carbon" | "temper_for_target" | "middle" | "hamon" | "bend" | "crack" | "grain" | "decarburization" | "soak";
+        About: "as_quenched" | "tempered" | "retained_austenite" | "critical_temperatures" | "dissolved_carbon" | "temper_for_target" | "middle" | "hamon" | "bend" | "crack" | "grain" | "decarburization" | "soak" | "bath";
         /** @description What confirming an action says was done. */
         ActionKind: {
             /** @enum {string} */
@@ -9050,6 +9050,36 @@ export interface components {
             code: "known_by_analysis";
             /** @description A steel of the table is like it. */
             near: boolean;
+        } | {
+            /**
+             * Format: double
+             * @description As warm as it is planned, °C.
+             */
+            bath_c: number;
+            /** @enum {string} */
+            code: "bath_warms";
+            /**
+             * Format: double
+             * @description After the fifth, °C.
+             */
+            fifth_c: number;
+            /**
+             * Format: double
+             * @description After the first blade, °C.
+             */
+            first_c: number;
+            /**
+             * Format: double
+             * @description How much, l.
+             */
+            litres: number;
+            /** @description What is in it. */
+            medium: components["schemas"]["Medium"];
+            /**
+             * Format: int32
+             * @description After so many it is hotter than it is worked with.
+             */
+            too_hot_after?: number | null;
         } | {
             /** @enum {string} */
             code: "known_by_trial";

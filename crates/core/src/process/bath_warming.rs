@@ -153,15 +153,24 @@ mod tests {
         // they come out warm.
         let all = (Kilograms::clamped(1.5), heat);
         let at_once = warmed(stage.medium, stage.litres.unwrap(), stage.bath_c, all).unwrap();
-        assert!((found.fifth_c - at_once.after_c).abs() < 3.0, "{found:?} {at_once:?}");
+        assert!(
+            (found.fifth_c - at_once.after_c).abs() < 3.0,
+            "{found:?} {at_once:?}"
+        );
         let after = found.too_hot_after.unwrap();
         assert!((6..MOST_BLADES).contains(&after), "{found:?}");
-        assert_eq!(blade_by_blade(&Stage::until_cold(Medium::MediumOil), kg, heat), None);
+        assert_eq!(
+            blade_by_blade(&Stage::until_cold(Medium::MediumOil), kg, heat),
+            None
+        );
         let bucket = Stage {
             litres: Some(Litres::clamped(1.0)),
             ..stage
         };
-        assert_eq!(blade_by_blade(&bucket, kg, heat).unwrap().too_hot_after, Some(1));
+        assert_eq!(
+            blade_by_blade(&bucket, kg, heat).unwrap().too_hot_after,
+            Some(1)
+        );
     }
 
     #[test]

@@ -544,7 +544,7 @@ mod tests {
     use super::*;
     use crate::learning::belief::Belief;
     use crate::material::reclaimed::Measured;
-use crate::material::salvage::Salvage;
+    use crate::material::salvage::Salvage;
     use crate::process::calibration::Corrections;
     use crate::quantity::units::Millimetres;
     use rstest::rstest;

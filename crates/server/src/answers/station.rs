@@ -4,8 +4,8 @@ use crate::answers::answer;
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::process::station::{Scale, StationKind};
-use vatten_core::record::device::Device;
 use vatten_core::record::cooling_curve::MeasuredBath;
+use vatten_core::record::device::Device;
 use vatten_store::station as store;
 
 answer! {

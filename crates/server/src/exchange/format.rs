@@ -15,10 +15,10 @@ use vatten_core::process::calibration::{Against, Corrections};
 use vatten_core::process::plan::Stations;
 use vatten_core::process::ready::Ready;
 use vatten_core::process::station::StationKind;
+use vatten_core::record::cooling_curve::MeasuredBath;
 use vatten_core::record::finding::Finding;
 use vatten_core::record::reading::Taken;
 use vatten_core::record::trial::{Entry, Estimate};
-use vatten_core::record::cooling_curve::MeasuredBath;
 
 /// Name of the format.
 pub const FORMAT: &str = "vatten-exchange";

@@ -22,9 +22,9 @@ use vatten_core::material::medium::Medium;
 use vatten_core::process::station::StationKind;
 use vatten_core::quantity::units::{Celsius, Litres, Quantity};
 use vatten_core::quantity::validation::{Checker, Faults, Unit};
+use vatten_core::record::cooling_curve::{MeasuredBath, fit};
 use vatten_core::record::device::Device;
 use vatten_core::record::trace::{Recovery, Sample, recovery};
-use vatten_core::record::cooling_curve::{MeasuredBath, fit};
 use vatten_store::station::NewStation;
 use vatten_store::{Error, PgPool, sample, station, tester_value};
 
