@@ -108,9 +108,9 @@ export function TankCurve({ station }: { station: Station }) {
       ) : (
         <p className="soft">
           Never measured: it is taken to quench as {MEDIA[medium as keyof typeof MEDIA]} usually
-          does. With a probe after ISO 9950 (Inconel, 12.5 mm, from about {say.temperature(850)}) it
-          goes by its own curve: a file with time and temperature of the centre, °C or °F by its
-          heading.
+          does. With a probe after ISO 9950 (Inconel, {say.length(12.5)} thick, from about{" "}
+          {say.temperature(850)}) it goes by its own curve: a file with time and temperature of the
+          centre, on the scale its heading says.
         </p>
       )}
       <div className="tool-row">
