@@ -21,6 +21,7 @@ async fn an_old_file_becomes_a_tempered_blade(pool: PgPool) {
     let stage = Stage::set(&pool, 390, 844).await;
     stage.demo().await;
     stage.go("/steels/trials").await;
+    stage.see_text("h1", "Harrow tine").await;
     stage.click("button", "All steels").await;
     // It slides in.
     let another = stage.see_text("button", "Another piece").await;
