@@ -97,14 +97,13 @@ pub struct TreatedBlade {
     pub work: Workpiece,
 }
 
-/// Tanks that were measured, since what is in them now was put in: a blade is learned from by the best that is known of
-/// its bath.
-fn measured(stations: &[Station], at: OffsetDateTime) -> Tanks {
-    let all = station::tanks(stations, at);
-    all.iter()
-        .filter(|(_, tank)| tank.own.is_some())
-        .map(|(id, tank)| (id, *tank))
-        .collect()
+/// The tanks that were kept with a firing, and those that were measured since what is in them now was put in: a blade is
+/// learned from by the best that is known of its bath.
+fn best_known(kept: &Tanks, stations: &[Station], at: OffsetDateTime) -> Tanks {
+    let now = station::tanks(stations, at);
+    let measured = now.iter().filter(|(_, tank)| tank.own.is_some());
+    let all = kept.iter().chain(measured);
+    all.map(|(id, tank)| (id, *tank)).collect()
 }
 
 impl TreatedBlade {
@@ -123,11 +122,11 @@ impl TreatedBlade {
             .plan()
             .judged_on(&metal.steel)
             .with_stations(made.stations)
-            .with_corrections(Arc::new(
-                made.checks
-                    .clone()
-                    .with_tanks(measured(stations, row.started_at)),
-            ));
+            .with_corrections(Arc::new(made.checks.clone().with_tanks(best_known(
+                made.checks.tanks(),
+                stations,
+                row.started_at,
+            ))));
         work.furnace = fire(stations, &plan);
         Some(Self { plan, metal, work })
     }

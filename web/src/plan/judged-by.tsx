@@ -2,9 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Form } from "react-bootstrap";
 import type { Eyes, Glow, Light, Sighting, Step } from "../api/client";
 import { queries } from "../api/queries";
-import { Options } from "../fields/options";
+import { JudgedSelect } from "../fields/judged-select";
 import { useUnits } from "../quantity/units";
-import { GLOWS, LIGHTS, SIGNS } from "../words/sightings";
 import css from "./plan.module.css";
 
 type Heat = Extract<Step, { by?: unknown }>;
@@ -40,45 +39,26 @@ export function JudgedBy(props: {
     const temperature_c = usual === null ? step.temperature_c : Math.round(usual);
     onChange({ ...step, by: next, temperature_c });
   };
-  const pick = (sign: string) => {
-    if (sign === "") judge(undefined);
-    else if (sign === "colour") judge({ sign: "colour", colour: "cherry", light: "dim" });
-    else judge({ sign: sign as keyof typeof SIGNS });
-  };
   const wrong = ["by.sign", "by.colour", "by.light", "by.eye_id"].map(props.error).find(Boolean);
   return (
     <>
-      <Form.Select
-        aria-label="Judged by"
-        value={by?.sign ?? ""}
-        onChange={(e) => pick(e.target.value)}
-      >
-        <option value="">by instrument</option>
-        <option value="colour">by colour</option>
-        <Options of={SIGNS} />
-      </Form.Select>
-      {by?.sign === "colour" && (
-        <>
-          <span
-            className={css.chip}
-            style={{ backgroundColor: chipOf(by.colour, by.light, eyes) }}
-            aria-hidden="true"
-          />
-          <Form.Select
-            aria-label="Colour"
-            value={by.colour}
-            onChange={(e) => judge({ ...by, colour: e.target.value as Glow })}
-          >
-            <Options of={GLOWS} />
-          </Form.Select>
-          <Form.Select
-            aria-label="Light"
-            value={by.light}
-            onChange={(e) => judge({ ...by, light: e.target.value as Light })}
-          >
-            <Options of={LIGHTS} />
-          </Form.Select>
-          {eyes && eyes.eyes.length > 0 && (
+      <JudgedSelect
+        label="Judged by"
+        by={by}
+        onJudge={judge}
+        before={
+          by?.sign === "colour" && (
+            <span
+              className={css.chip}
+              style={{ backgroundColor: chipOf(by.colour, by.light, eyes) }}
+              aria-hidden="true"
+            />
+          )
+        }
+        after={
+          by?.sign === "colour" &&
+          eyes &&
+          eyes.eyes.length > 0 && (
             <Form.Select
               aria-label="Whose eye"
               value={by.eye_id ?? ""}
@@ -91,9 +71,9 @@ export function JudgedBy(props: {
                 </option>
               ))}
             </Form.Select>
-          )}
-        </>
-      )}
+          )
+        }
+      />
       {by && <span className="soft">about {show("temperature", step.temperature_c)}</span>}
       {wrong && (
         <span className="wrong" role="alert">

@@ -30,7 +30,7 @@ const MOVEMENTS: Record<Agitation, string> = {
 const USUAL_TRANSFER_S = 2;
 
 /** Usual bath temperature of a medium, °C. */
-function bath(medium: Medium): number {
+export function usualBath(medium: Medium): number {
   if (WATER.includes(medium)) return 25;
   if (medium === "warm_oil") return 150;
   if (medium === "salt") return 220;
@@ -76,7 +76,7 @@ export function QuenchFields(props: {
               value={stage.medium}
               onChange={(e) => {
                 const medium = e.target.value as Medium;
-                change({ medium, bath_c: bath(medium), tank_id: undefined });
+                change({ medium, bath_c: usualBath(medium), tank_id: undefined });
               }}
             >
               <Options of={MEDIA} />

@@ -2,8 +2,17 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { scaleLinear, scaleSqrt } from "d3-scale";
 import { useId, useState } from "react";
 import { Button, Form } from "react-bootstrap";
-import { ApiError, api, type MeasuredBath, problemOf, type Station, take } from "../api/client";
+import {
+  ApiError,
+  api,
+  type MeasuredBath,
+  type Medium,
+  problemOf,
+  type Station,
+  take,
+} from "../api/client";
 import { changed } from "../api/live";
+import { usualBath } from "../plan/quench-fields";
 import { QuantityInput } from "../quantity/quantity-input";
 import { useUnits } from "../quantity/units";
 import { MEDIA } from "../words/names";
@@ -11,15 +20,6 @@ import css from "./stations.module.css";
 
 /** Baths that a probe is quenched in; the others are no liquid. */
 const isBath = (medium: string) => !["plates", "forced_air", "still_air"].includes(medium);
-/** Bath temperature that a curve is usually measured at, °C. */
-const usualBath = (medium: string) =>
-  medium === "water" || medium === "brine"
-    ? 25
-    : medium === "warm_oil"
-      ? 150
-      : medium === "salt"
-        ? 220
-        : 50;
 const MOST_BYTES = 400_000;
 
 /** The curve as it was measured: the centre of the probe over time, the fast part spread out. */
@@ -64,7 +64,7 @@ export function TankCurve({ station }: { station: Station }) {
   const { say } = useUnits();
   const file = useId();
   const medium = station.medium ?? "";
-  const [bath_c, setBath] = useState(station.curve?.bath_c ?? usualBath(medium));
+  const [bath_c, setBath] = useState(station.curve?.bath_c ?? usualBath(medium as Medium));
   const done = () => changed(client, "station", station.id);
   const read = useMutation({
     mutationFn: async (chosen: File) => {

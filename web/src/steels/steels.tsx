@@ -38,7 +38,7 @@ function Details({ steel }: { steel: SteelView }) {
           {steel.estimate.reclaimed.coupons} coupons and {steel.estimate.reclaimed.readings}{" "}
           readings of its blades: carbon {steel.estimate.carbon[0]?.toFixed(2)} to{" "}
           {steel.estimate.carbon[2]?.toFixed(2)} %.{" "}
-          <Link to="/steels/trials">What it may be, and the next coupon</Link>
+          <Link to={`/steels/trials?trial=${steel.key}`}>What it may be, and the next coupon</Link>
         </p>
       )}
       {steel.estimate && !steel.estimate.reclaimed && (

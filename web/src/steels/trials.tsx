@@ -86,10 +86,12 @@ export function TrialsPage() {
   const [chosen, setChosen] = useState<string | null>(asked.get("trial"));
   const all = (trials.data ?? []) as TrialView[];
   const begin = chosen === "new" || (trials.isSuccess && all.length === 0);
-  const trial = begin ? undefined : (all.find((t) => t.id === chosen) ?? all[0]);
+  const trial = begin
+    ? undefined
+    : (all.find((t) => t.id === chosen || (chosen !== null && t.steel_id === chosen)) ?? all[0]);
   return (
     <div className="with-rack">
-      <Side chosen={trial?.id}>
+      <Side chosen={chosen ?? undefined}>
         {all.length > 0 && (
           <>
             <h3>Trials</h3>

@@ -1,5 +1,5 @@
 import type { TrialEnd, TrialGuide } from "../api/client";
-import type { Say } from "./quantities";
+import { percent, type Say } from "./quantities";
 
 /** What is to be done next with a steel of unknown kind. */
 export interface Told {
@@ -10,7 +10,7 @@ export interface Told {
 
 /** A share in words of counting: one of ten. */
 export const percentOf = (share: number) =>
-  share > 0 && share < 0.01 ? "under 1 %" : `${Math.round(100 * share)} %`;
+  share > 0 && share < 0.01 ? "under 1 %" : percent(share);
 
 const WATER = "Steam, and coupons may crack with a ping: face shield.";
 
