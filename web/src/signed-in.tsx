@@ -21,6 +21,7 @@ const StationsPage = page(() => import("./stations/stations").then((m) => m.Stat
 const BarsPage = page(() => import("./steels/bars").then((m) => m.BarsPage));
 const ComparePage = page(() => import("./steels/compare").then((m) => m.ComparePage));
 const SteelsPage = page(() => import("./steels/steels").then((m) => m.SteelsPage));
+const LaddersPage = page(() => import("./steels/ladders").then((m) => m.LaddersPage));
 const TrialsPage = page(() => import("./steels/trials").then((m) => m.TrialsPage));
 // Not waited for: what was pressed at the fire is on the device already.
 const JournalAtWork = lazy(() =>
@@ -141,6 +142,7 @@ export function SignedIn({ session }: { session: Session }) {
             <Route path="/steels" element={<SteelsPage />} />
             <Route path="/steels/compare" element={<ComparePage />} />
             <Route path="/steels/bars" element={<BarsPage />} />
+            <Route path="/steels/ladders" element={<LaddersPage />} />
             <Route path="/steels/trials" element={<TrialsPage />} />
             <Route path="/compare" element={<CompareBladesPage />} />
             <Route path="/lessons" element={<LessonsPage />} />

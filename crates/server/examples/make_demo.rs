@@ -27,6 +27,7 @@ use vatten_core::process::step::{Stage, Step};
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
 use vatten_core::record::firing::{Doing, Mark, actions};
+use vatten_core::record::ladder::{Along, Ladder};
 use vatten_core::simulation::warp::driver::Driver;
 use vatten_standins::shop::{CameOut, Shop};
 
@@ -64,6 +65,9 @@ const CARELESS_DAYS: std::ops::Range<i64> = 150..180;
 const CRACKED: usize = 11;
 /// The one on the bench with its clay laid out.
 const CLAY_LAID_OUT: usize = 33;
+
+/// The steel of the ladder of tempers.
+const LADDER_OF: &str = "80crv2";
 
 const NOW: OffsetDateTime = datetime!(2026-11-25 09:00 UTC);
 const KILN: Uuid = Uuid::from_u128(0x0190_0000_0000_7000_8000_0000_0000_0001);
@@ -887,6 +891,31 @@ fn trials() -> Value {
     ])
 }
 
+/// Coupons of the steel that is made most of, through five tempers.
+fn ladders(bias: f64) -> Made<Value> {
+    let steel = find(LADDER_OF)?;
+    let mut chance = Chance(20_261_130);
+    let mut ladder = Ladder::usual(Along::Tempers, &steel);
+    ladder.treatment.stations = STATIONS;
+    ladder.treatment.tester = Some(TESTER);
+    ladder.treatment.medium = Medium::FastOil;
+    let coupon = ladder.coupon().ok_or("a coupon is a plate")?;
+    for i in 0..ladder.rungs.len() {
+        let plan = ladder.plan(&ladder.rungs[i]);
+        let really = truth().came_out(&coupon, &plan, &steel, Seconds::clamped(HANDS[0].1));
+        let own = BLADE_SPREAD_HRC * chance.normal();
+        ladder.rungs[i].values_hrc = readings(really.tempered_hrc + bias + own, &mut chance);
+    }
+    Ok(json!([{
+        "name": "Tempers of 80CrV2",
+        "steel": LADDER_OF,
+        "along": ladder.along,
+        "treatment": ladder.treatment,
+        "rungs": ladder.rungs,
+        "began_at": at(NOW - Duration::days(96))?,
+    }]))
+}
+
 fn main() -> Made<()> {
     let mut luck = Luck {
         chance: Chance(20_261_125),
@@ -914,6 +943,7 @@ fn main() -> Made<()> {
         "bars": bars(),
         "methods": methods(),
         "trials": trials(),
+        "ladders": ladders(luck.steel_bias.get(LADDER_OF).copied().unwrap_or(0.0))?,
         "steels": [{ "id": SPRING, "name": "Old leaf spring", "analysis": serde_json::to_value(spring_analysis())? }],
         "blades": blades,
     });

@@ -14,6 +14,7 @@ use vatten_core::learning::bias_models::BiasModels;
 use vatten_core::learning::findings::Found;
 use vatten_core::learning::{Model, Record};
 use vatten_core::material::medium::Medium;
+use vatten_core::material::steel::Steel;
 use vatten_core::prediction::StationNames;
 use vatten_core::prediction::made::{Metal, SteelMade};
 use vatten_core::prediction::subject::{Subject, features};
@@ -21,16 +22,19 @@ use vatten_core::process::calibration::Checks;
 use vatten_core::process::plan::Plan;
 use vatten_core::process::tank::Tanks;
 use vatten_core::process::workpiece::Workpiece;
+use vatten_core::record::ladder::{Hardness, Rung};
 use vatten_core::record::reading::{Values, When};
 use vatten_core::record::trial::{Estimate, estimate};
 use vatten_core::simulation::physics::{
     Physics, Sensitivity, Shift, of_section, section, sensitivity, stages,
 };
 use vatten_core::simulation::simulated::{ENGINE, Simulated, simulated};
+use vatten_store::ladder::LadderRow;
 use vatten_store::record::{KeptSimulation, LearnedFrom, RecordRow, Treated};
 use vatten_store::station::Station;
+use vatten_store::steel::HouseSteel;
 use vatten_store::trial::Source;
-use vatten_store::{Error, WorkshopId, calibration, record, station, trial};
+use vatten_store::{Error, WorkshopId, calibration, ladder, record, station, steel, trial};
 
 /// Newest results that are learned from.
 const MAX_RECORDS: i64 = 2000;
@@ -45,6 +49,10 @@ pub struct Records {
     checks: Checks,
     /// Steels without a paper, with the trials they came of.
     sources: Vec<Source>,
+    /// Ladders on steel that is known.
+    ladders: Vec<LadderRow>,
+    /// The shop's own steels.
+    steels: Vec<HouseSteel>,
 }
 
 impl Records {
@@ -58,6 +66,8 @@ impl Records {
             findings: record::findings(&mut *connection, id, MAX_RECORDS).await?,
             stations: station::list(&mut *connection, id).await?,
             sources: trial::sources(&mut *connection, id).await?,
+            ladders: ladder::list(&mut *connection, id).await?,
+            steels: steel::list(&mut *connection, id).await?,
             checks: calibration::checks(connection, id).await?,
         })
     }
@@ -173,6 +183,46 @@ pub struct PhysicsResult {
     simulated: OnceLock<Option<Simulated>>,
 }
 
+impl PhysicsResult {
+    /// Physics is asked once for the same blade, steel and steps: after every reading all the others are learned from
+    /// again.
+    fn of(blade: &TreatedBlade, content: Content, cache: &Cache<Self>) -> Arc<Self> {
+        if let Some(known) = cache.get(&content) {
+            return known;
+        }
+        let (plan, steel) = (&blade.plan, &blade.metal.steel);
+        let section = section(plan, steel, &blade.work);
+        let physics = Arc::new(Self {
+            physics: of_section(plan, steel, &section, Shift::default()),
+            slopes: sensitivity(plan, steel, &section, blade.work.furnace),
+            simulated: OnceLock::new(),
+        });
+        cache.put(content, Arc::clone(&physics));
+        physics
+    }
+
+    /// The record that a result amounts to.
+    fn record(
+        &self,
+        subject: Subject<'_>,
+        blade: Uuid,
+        when: When,
+        (values, measured_hrc): (&Values, f64),
+        bracket_hrc: Option<(f64, f64)>,
+    ) -> Record {
+        Record {
+            physics_hrc: match when {
+                When::AsQuenched => self.physics.as_quenched_hrc,
+                When::Tempered => self.physics.tempered_hrc,
+            },
+            features: features(subject, when, &self.physics, &self.slopes, Some(blade)),
+            measured_hrc,
+            readings: values.count(),
+            bracket_hrc,
+        }
+    }
+}
+
 /// A firing with what physics says of it.
 struct Fired<'a> {
     row: &'a Treated,
@@ -182,8 +232,6 @@ struct Fired<'a> {
 }
 
 impl<'a> Fired<'a> {
-    /// Physics is asked once for the same blade, steel and steps: after every reading all the others are
-    /// learned from again.
     fn from_row(
         row: &'a Treated,
         stations: &[Station],
@@ -191,17 +239,7 @@ impl<'a> Fired<'a> {
     ) -> Option<Self> {
         let blade = TreatedBlade::from_row(row, stations)?;
         let content = blade.content();
-        let physics = cache.get(&content).unwrap_or_else(|| {
-            let (plan, steel) = (&blade.plan, &blade.metal.steel);
-            let section = section(plan, steel, &blade.work);
-            let physics = Arc::new(PhysicsResult {
-                physics: of_section(plan, steel, &section, Shift::default()),
-                slopes: sensitivity(plan, steel, &section, blade.work.furnace),
-                simulated: OnceLock::new(),
-            });
-            cache.put(content, Arc::clone(&physics));
-            physics
-        });
+        let physics = PhysicsResult::of(&blade, content, cache);
         Some(Self {
             row,
             blade,
@@ -254,19 +292,9 @@ impl<'a> Fired<'a> {
         bracket_hrc: Option<(f64, f64)>,
     ) -> Record {
         let subject = self.blade.subject(self.row, tester);
-        let PhysicsResult {
-            physics, slopes, ..
-        } = &*self.physics;
-        Record {
-            physics_hrc: match when {
-                When::AsQuenched => physics.as_quenched_hrc,
-                When::Tempered => physics.tempered_hrc,
-            },
-            features: features(subject, when, physics, slopes, Some(self.row.blade_id)),
-            measured_hrc,
-            readings: values.count(),
-            bracket_hrc,
-        }
+        let said = (values, measured_hrc);
+        let of = self.row.blade_id;
+        self.physics.record(subject, of, when, said, bracket_hrc)
     }
 
     /// Readings by the check of their tester that was in force when they were taken.
@@ -419,6 +447,70 @@ impl Records {
     }
 }
 
+impl Records {
+    /// The steel of a ladder as it is known now; None when the table no longer has it.
+    fn steel_of(&self, row: &LadderRow, narrowed: &[(Uuid, Estimate)]) -> Option<Steel> {
+        let key = &row.of.steel;
+        let Some(house) = self.steels.iter().find(|s| s.id.to_string() == *key) else {
+            return Steel::built_in(key).cloned();
+        };
+        let better = narrowed.iter().find(|(id, _)| *id == house.id);
+        Some(better.map_or_else(|| house.steel(), |(_, e)| e.steel(key, &house.name)))
+    }
+
+    /// What the rungs of a ladder amount to that were read.
+    fn rungs(
+        &self,
+        row: &LadderRow,
+        narrowed: &[(Uuid, Estimate)],
+        known: &Cache<PhysicsResult>,
+    ) -> Vec<Record> {
+        let ladder = &row.of.ladder;
+        let (Some(steel), Some(coupon)) = (self.steel_of(row, narrowed), ladder.coupon()) else {
+            return Vec::new();
+        };
+        let checks = self.checks.at(row.created_at.unix_timestamp());
+        let tanks = station::tanks(&self.stations, row.created_at);
+        let corrections = Arc::new(checks.clone().with_tanks(tanks));
+        let tester = ladder.treatment.tester;
+        let of = |(number, rung): (usize, &Rung)| {
+            let hardness = rung.hardness()?;
+            let plan = ladder.plan(rung).with_corrections(Arc::clone(&corrections));
+            let mut work = coupon.clone();
+            work.furnace = fire(&self.stations, &plan);
+            let blade = TreatedBlade {
+                plan,
+                metal: Metal::plain(steel.clone()),
+                work,
+            };
+            let physics = PhysicsResult::of(&blade, blade.content(), known);
+            let subject = |tester| Subject {
+                plan: &blade.plan,
+                steel: &blade.metal.steel,
+                work: &blade.work,
+                tester,
+                bar: None,
+                operator: None,
+            };
+            let coupon = ladder.coupon_id(row.id, number);
+            let when = ladder.when();
+            Some(match hardness {
+                Hardness::Read(values) => {
+                    let measured = checks.really(tester, values.mean());
+                    physics.record(subject(tester), coupon, when, (&values, measured), None)
+                }
+                Hardness::Between(low, high) => {
+                    let middle = 0.5 * (low + high);
+                    let values = Values::parse(&[middle]).ok()?;
+                    let said = (&values, middle);
+                    physics.record(subject(None), coupon, when, said, Some((low, high)))
+                }
+            })
+        };
+        ladder.rungs.iter().enumerate().filter_map(of).collect()
+    }
+}
+
 /// What was learned, and what else came of learning it.
 pub struct Learned {
     /// The model.
@@ -429,15 +521,31 @@ pub struct Learned {
     pub narrowed: Vec<(Uuid, Estimate)>,
 }
 
+/// The coupons of a ladder, by the name of the ladder.
+fn coupons(row: &LadderRow) -> impl Iterator<Item = (Uuid, String)> {
+    let ladder = &row.of.ladder;
+    let of = |number| (ladder.coupon_id(row.id, number), row.of.name.clone());
+    (0..ladder.rungs.len()).map(of)
+}
+
 /// Learns from a shop's records.
 #[must_use]
 pub fn fit(mut records: Records, known: &Cache<PhysicsResult>) -> Learned {
     let narrowed = records.narrow();
+    let rungs: Vec<(OffsetDateTime, Record)> = records
+        .ladders
+        .iter()
+        .flat_map(|l| {
+            let all = records.rungs(l, &narrowed, known).into_iter();
+            all.map(|record| (l.created_at, record))
+        })
+        .collect();
     let Records {
         rows,
         findings,
         stations,
         checks,
+        ladders,
         ..
     } = &records;
     let treated = || {
@@ -459,7 +567,7 @@ pub fn fit(mut records: Records, known: &Cache<PhysicsResult>) -> Learned {
         .iter()
         .filter_map(|row| Some((row.treated.started_at, fired(&row.treated)?.bracket(row)?)));
     // In the order of the fires: what was known on a day is what came before it.
-    let mut results: Vec<_> = read.chain(filed).collect();
+    let mut results: Vec<_> = read.chain(filed).chain(rungs).collect();
     results.sort_by_key(|(started_at, _)| *started_at);
     let model = Model::fit(results.into_iter().map(|(_, record)| record).collect());
     let steel = |t: &Treated| {
@@ -498,7 +606,10 @@ pub fn fit(mut records: Records, known: &Cache<PhysicsResult>) -> Learned {
     let fitted = ShopModel {
         model,
         names: names_of(stations),
-        marks: treated().map(|t| (t.blade_id, t.mark.clone())).collect(),
+        marks: treated()
+            .map(|t| (t.blade_id, t.mark.clone()))
+            .chain(ladders.iter().flat_map(coupons))
+            .collect(),
         steels: treated().filter_map(steel).collect(),
         tanks: tanks(stations),
         biases_key,

@@ -24,6 +24,7 @@ use vatten_core::record::firing::FiringEvent;
 use vatten_core::record::reading::Taken;
 use vatten_core::record::trial::Estimate;
 
+use crate::ladder::NewLadder;
 pub use crate::trial::PastTrial;
 
 /// A plan with its firing, if it was fired.
@@ -410,4 +411,18 @@ pub async fn restore_trial(
     past: &PastTrial,
 ) -> Result<(), Error> {
     crate::trial::insert(connection, workshop, Uuid::now_v7(), past).await
+}
+
+/// Puts a ladder back, as old as it is.
+///
+/// # Errors
+/// The database refuses it.
+pub async fn restore_ladder(
+    connection: &mut PgConnection,
+    workshop: WorkshopId,
+    new: &NewLadder,
+    id: Uuid,
+    began_at: OffsetDateTime,
+) -> Result<(), Error> {
+    crate::ladder::insert(connection, workshop, id, new, began_at).await
 }

@@ -13,6 +13,7 @@ pub mod error;
 pub mod facts;
 pub mod finding;
 pub mod firing;
+pub mod ladder;
 pub mod lessons;
 pub mod live;
 pub mod method;

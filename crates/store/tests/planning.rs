@@ -7,15 +7,18 @@ use sqlx::PgPool;
 use uuid::Uuid;
 use vatten_core::material::reclaimed::Measured;
 use vatten_core::material::salvage::Salvage;
+use vatten_core::material::steel::Steel;
 use vatten_core::process::bar::{BarSize, Condition};
 use vatten_core::process::plan::Plan;
 use vatten_core::process::step_draft::StepDraft;
 use vatten_core::quantity::units::{Millimetres, Quantity};
+use vatten_core::record::ladder::{Along, Ladder};
 use vatten_core::record::trial::{Bath, Entry, Filed};
 use vatten_store::bar::NewBar;
 use vatten_store::blade::SteelRef;
+use vatten_store::ladder::NewLadder;
 use vatten_store::trial::Piece;
-use vatten_store::{Error, WorkshopId, bar, method, person, trial};
+use vatten_store::{Error, WorkshopId, bar, ladder, method, person, trial};
 
 async fn shop(pool: &PgPool, name: &str) -> WorkshopId {
     let email = format!("{name}@shop.example");
@@ -151,4 +154,34 @@ async fn a_trial_keeps_its_coupons_in_order(pool: PgPool) {
     let mut connection = pool.acquire().await.unwrap();
     let sources = trial::sources(&mut connection, north).await.unwrap();
     assert!(sources.is_empty());
+}
+
+#[sqlx::test(migrations = "./migrations")]
+async fn a_ladder_is_the_shops_own(pool: PgPool) {
+    let (north, south) = (shop(&pool, "north").await, shop(&pool, "south").await);
+    let id = Uuid::now_v7();
+    let steel = Steel::built_in("1084").unwrap();
+    let mut new = NewLadder {
+        name: "Tempers".into(),
+        steel: steel.key.clone(),
+        ladder: Ladder::usual(Along::Tempers, steel),
+    };
+    let begun = ladder::create(&pool, north, id, &new).await.unwrap();
+    assert_eq!(begun.of, new);
+    // The same id again is the same ladder, and no other shop's.
+    assert_eq!(ladder::create(&pool, north, id, &new).await.unwrap(), begun);
+    let theirs = ladder::create(&pool, south, id, &new).await;
+    assert!(matches!(theirs, Err(Error::NotFound)), "{theirs:?}");
+    new.ladder.rungs[0].values_hrc = vec![63.0, 62.5];
+    let saved = ladder::update(&pool, north, id, &new, 1).await.unwrap();
+    assert_eq!((saved.of, saved.version), (new.clone(), 2));
+    let late = ladder::update(&pool, north, id, &new, 1).await;
+    assert!(matches!(late, Err(Error::Stale)), "{late:?}");
+    let theirs = ladder::update(&pool, south, id, &new, 2).await;
+    assert!(matches!(theirs, Err(Error::NotFound)), "{theirs:?}");
+    let theirs = ladder::delete(&pool, south, id).await;
+    assert!(matches!(theirs, Err(Error::NotFound)), "{theirs:?}");
+    assert!(ladder::list(&pool, south).await.unwrap().is_empty());
+    ladder::delete(&pool, north, id).await.unwrap();
+    assert!(ladder::list(&pool, north).await.unwrap().is_empty());
 }

@@ -35,6 +35,8 @@ export function touched(noun: string, id: string, blade: string | null | undefin
     case "photo":
     case "trace":
       return ofBlade(`${noun}s`, "story", "diagnosis");
+    case "ladder":
+      return [["ladders"], ...computed];
     case "blade":
       return [["blades"], ["bars"], ["blade", id], ["edits", id]];
     case "tester_value":

@@ -177,6 +177,16 @@ export const queries = {
     }),
   bars: queryOptions({ queryKey: ["bars"], queryFn: () => take(api.GET("/api/v1/bars")) }),
   trials: queryOptions({ queryKey: ["trials"], queryFn: () => take(api.GET("/api/v1/trials")) }),
+  ladders: queryOptions({
+    queryKey: ["ladders"],
+    queryFn: () => take(api.GET("/api/v1/ladders")),
+  }),
+  /** One ladder, with what is to be expected of its rungs. */
+  ladder: (id: string) =>
+    queryOptions({
+      queryKey: ["ladder", id],
+      queryFn: () => take(api.GET("/api/v1/ladders/{id}", { params: { path: { id } } })),
+    }),
   stations: queryOptions({
     queryKey: ["stations"],
     queryFn: () => take(api.GET("/api/v1/stations")),
@@ -223,7 +233,15 @@ export const queries = {
 };
 
 /** First parts of the keys of what is computed from all records of a shop. */
-export const COMPUTED = ["predict", "methods", "help", "points", "compare", "lessons"] as const;
+export const COMPUTED = [
+  "predict",
+  "methods",
+  "help",
+  "points",
+  "compare",
+  "lessons",
+  "ladder",
+] as const;
 
 export const useSession = () => useQuery(queries.session);
 export const useRack = () => useQuery(queries.rack);

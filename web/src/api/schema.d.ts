@@ -724,6 +724,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/ladders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every ladder, newest first. */
+        get: operations["get_ladders"];
+        put?: never;
+        /** Begins a ladder. */
+        post: operations["post_ladders"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/ladders/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One ladder, with what is to be expected of each rung and what it says. */
+        get: operations["get_ladders_id"];
+        /** Changes a ladder, or keeps what was read of it. */
+        put: operations["put_ladders_id"];
+        post?: never;
+        /** Takes a ladder away, with all that was read of it. */
+        delete: operations["delete_ladders_id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/lessons": {
         parameters: {
             query?: never;
@@ -1459,6 +1496,11 @@ export interface components {
             /** @description Unit of both. */
             unit: components["schemas"]["Unit"];
         };
+        /**
+         * @description What differs from rung to rung.
+         * @enum {string}
+         */
+        Along: "heats" | "tempers";
         /** @description Weight percent of each element that the formulas use. Iron is the rest. */
         Analysis: {
             /**
@@ -1823,6 +1865,23 @@ export interface components {
          * @enum {string}
          */
         Bed: "furnace" | "ash" | "vermiculite";
+        /** @description A ladder to be begun. */
+        BeginLadder: {
+            /** @description What differs from rung to rung. */
+            along: components["schemas"]["Along"];
+            /**
+             * Format: uuid
+             * @description Id made by the client (UUID version 7); made here when left out.
+             */
+            id?: string | null;
+            /** @description What it is called. */
+            name: string;
+            /** @description The coupons; five about what is usual for the steel when left out. */
+            rungs?: components["schemas"]["Rung"][] | null;
+            /** @description Key of the table, or id of a steel of the shop. */
+            steel: string;
+            treatment?: components["schemas"]["Treatment"] | null;
+        };
         /** @description Sag at one moment of the quench. */
         BendMoment: {
             /**
@@ -4098,6 +4157,8 @@ export interface components {
             exported_at: string;
             /** @description `vatten-exchange`. */
             format: string;
+            /** @description Ladders on steel that is known. */
+            ladders?: components["schemas"]["LadderFile"][];
             /** @description What the shop has that stands in no such file. */
             left_out?: components["schemas"]["LeftOut"];
             /** @description House methods. */
@@ -4115,6 +4176,16 @@ export interface components {
             version: number;
             /** @description Name of the shop it came from. */
             workshop: string;
+        };
+        /** @description What is to be expected of a rung. */
+        Expected: {
+            /** @description Knowing all records of the shop, this ladder among them. */
+            hrc: components["schemas"]["Interval"];
+            /**
+             * Format: double
+             * @description By physics alone, HRC.
+             */
+            physics_hrc: number;
         };
         /** @description A step that can be put in. */
         ExtraStep: {
@@ -4968,6 +5039,130 @@ export interface components {
              */
             withdrawn_at?: string | null;
         };
+        /** @description A ladder as it is changed, or with what was read of it. */
+        LadderBody: {
+            /** @description What it is called. */
+            name: string;
+            /** @description The coupons, 1 to 12. */
+            rungs: components["schemas"]["Rung"][];
+            /** @description What all coupons go through. */
+            treatment: components["schemas"]["Treatment"];
+            /**
+             * Format: int64
+             * @description Version it was read at.
+             */
+            version: number;
+        };
+        /** @description A ladder in an exchange file. */
+        LadderFile: {
+            /** @description What differs from rung to rung. */
+            along: components["schemas"]["Along"];
+            /**
+             * Format: date-time
+             * @description When it began.
+             */
+            began_at: string;
+            /** @description Name. */
+            name: string;
+            /** @description The coupons. */
+            rungs: components["schemas"]["Rung"][];
+            /** @description Designation of a built-in steel or id of a house steel. */
+            steel: string;
+            /** @description What does not. */
+            treatment: components["schemas"]["Treatment"];
+        };
+        /** @description What a ladder says. */
+        LadderFound: {
+            /** @enum {string} */
+            along: "heats";
+            /**
+             * Format: double
+             * @description The best: the hardest of the finest fractures, °C.
+             */
+            best_c?: number | null;
+            /**
+             * Format: double
+             * @description Where the fracture is coarse, °C.
+             */
+            coarsens_c?: number | null;
+            /**
+             * Format: double
+             * @description The hardest, HRC.
+             */
+            hardest_hrc?: number | null;
+            /**
+             * Format: double
+             * @description The hottest that is hard enough and not coarse, °C.
+             */
+            high_c?: number | null;
+            /**
+             * Format: double
+             * @description The coolest that is hard enough and not coarse, °C.
+             */
+            low_c?: number | null;
+        } | {
+            /** @enum {string} */
+            along: "tempers";
+            /** @description Temper for a hardness: HRC, °C. */
+            for_hrc: number[][];
+            /**
+             * Format: double
+             * @description How much harder they are than physics has it, HRC.
+             */
+            offset_hrc: number;
+        };
+        /** @description A ladder in a list. */
+        LadderLine: {
+            /** @description What differs from rung to rung. */
+            along: components["schemas"]["Along"];
+            /** @description How many coupons it has. */
+            coupons: number;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description What it is called. */
+            name: string;
+            /** @description How many of them were read. */
+            read: number;
+            /** @description Key of its steel. */
+            steel: string;
+        };
+        /** @description A ladder with what is to be expected of it, and what it says. */
+        LadderView: {
+            /** @description What differs from rung to rung. */
+            along: components["schemas"]["Along"];
+            /**
+             * Format: date-time
+             * @description When it began.
+             */
+            created_at: string;
+            /** @description What is to be expected of each rung. */
+            expected: components["schemas"]["Expected"][];
+            found?: components["schemas"]["LadderFound"] | null;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description What it is called. */
+            name: string;
+            next?: components["schemas"]["NextRung"] | null;
+            /** @description The coupons, from cool to hot. */
+            rungs: components["schemas"]["Rung"][];
+            /** @description Key of its steel. */
+            steel: string;
+            /** @description Name of its steel. */
+            steel_name: string;
+            /** @description What does not. */
+            treatment: components["schemas"]["Treatment"];
+            /**
+             * Format: int64
+             * @description Goes up with every change.
+             */
+            version: number;
+        };
         /** @description What laying it on amounts to. */
         Lay: {
             /**
@@ -5692,6 +5887,16 @@ export interface components {
             low_hrc?: number;
             /** @description What it would teach. */
             teaches: components["schemas"]["Teaches"];
+        };
+        /** @description Another coupon. */
+        NextRung: {
+            /**
+             * Format: double
+             * @description Its temperature, °C.
+             */
+            temperature_c: number;
+            /** @description Why. */
+            why: components["schemas"]["WhyNext"];
         };
         /** @description Why there is no line. */
         NoLine: {
@@ -7177,6 +7382,32 @@ export interface components {
             count: number;
             /** @description Row of the first. */
             first: number;
+        };
+        /** @description A coupon, and what was read of it cold. */
+        Rung: {
+            /**
+             * Format: double
+             * @description The softest file that bit, 40 to 70 HRC.
+             */
+            bit_hrc?: number | null;
+            file?: components["schemas"]["Filed"] | null;
+            /**
+             * Format: int32
+             * @description Grain of the fracture, 1 (silky) to 5 (sugar).
+             */
+            grain?: number | null;
+            /**
+             * Format: double
+             * @description The hardest file of a set that skated, 40 to 67 HRC.
+             */
+            skated_hrc?: number | null;
+            /**
+             * Format: double
+             * @description Its temperature as the instrument showed it, °C: 650 to 1300 of a heat, 80 to 700 of a temper.
+             */
+            temperature_c: number;
+            /** @description Readings, HRC; empty while it is not read. */
+            values_hrc?: number[];
         };
         /**
          * @description What a piece of old steel was.
@@ -8754,6 +8985,33 @@ export interface components {
                 number
             ] | null)[];
         };
+        /** @description What all coupons of a ladder go through alike. */
+        Treatment: {
+            /** @description Its temperature, °C. */
+            bath_c: components["schemas"]["Celsius"];
+            /** @description Heat they are quenched from, °C; of a ladder of heats the usual one of the steel. */
+            heat_c: components["schemas"]["Celsius"];
+            /** @description Hold of each temper, s. */
+            hold_s: components["schemas"]["Seconds"];
+            /** @description What they are quenched in. */
+            medium: components["schemas"]["Medium"];
+            /** @description Soak, s. */
+            soak_s: components["schemas"]["Seconds"];
+            /** @description Fire and oven used, where known. */
+            stations?: components["schemas"]["Stations"];
+            /**
+             * Format: uuid
+             * @description The tester they are read with, where known.
+             */
+            tester?: string | null;
+            /** @description Thickness of the coupons, 1 to 20 mm. */
+            thickness_mm: components["schemas"]["Millimetres"];
+            /**
+             * Format: int32
+             * @description How many tempers, 1 to 12.
+             */
+            times: number;
+        };
         /** @description A trial. */
         Trial: {
             /**
@@ -9567,6 +9825,11 @@ export interface components {
             /** @enum {string} */
             code: "soak_from";
         });
+        /**
+         * @description Why another coupon would tell more.
+         * @enum {string}
+         */
+        WhyNext: "coolest_is_hard" | "still_rising" | "not_coarse_yet";
         /** @description A workshop and its settings. */
         Workshop: {
             /**
@@ -13508,6 +13771,383 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ImportReport"];
                 };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_ladders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderLine"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_ladders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginLadder"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_ladders_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_ladders_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LadderBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_ladders_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Nobody is signed in. */
             401: {

@@ -5,6 +5,7 @@ const PLACES = [
   ["/steels", "Steels"],
   ["/steels/compare", "Compare"],
   ["/steels/bars", "Bars in stock"],
+  ["/steels/ladders", "Ladders"],
   ["/steels/trials", "Unknown steel"],
 ] as const;
 

@@ -69,6 +69,14 @@ function Details({ steel }: { steel: SteelView }) {
       </p>
       <h2>Hardness after two tempers of two hours</h2>
       <Curve steel={steel} />
+      <p>
+        Its own ladder in your fire:{" "}
+        <Link to={`/steels/ladders?steel=${steel.key}&along=tempers`}>
+          coupons of several tempers
+        </Link>
+        , or{" "}
+        <Link to={`/steels/ladders?steel=${steel.key}&along=heats`}>coupons of several heats</Link>.
+      </p>
       <h2>What it serves for</h2>
       <ul className={css.suits}>
         {steel.suits.map((s) => (

@@ -7,6 +7,7 @@ pub mod predict;
 pub mod preparation;
 pub mod reason;
 pub mod recommendation;
+pub mod rung;
 pub mod subject;
 pub mod warning;
 

@@ -6,6 +6,7 @@ pub mod device;
 pub mod done;
 pub mod finding;
 pub mod firing;
+pub mod ladder;
 pub mod outlier;
 pub mod picture;
 pub mod reading;

@@ -17,7 +17,7 @@ pub const MAX_ENTRIES: usize = 20;
 /// Temperatures of the ladder that are asked for, °C.
 const RUNGS_C: [f64; 5] = [770.0, 790.0, 810.0, 830.0, 850.0];
 /// From this grade on a fracture is coarse.
-const COARSE: u8 = 4;
+pub const COARSE: u8 = 4;
 /// Heat of the first coupons: past non-magnetic and a shade more, °C.
 const FIRST_C: f64 = 820.0;
 /// Heat of a coupon that cools in air: what hardens so dissolves too little below it, °C.

@@ -3,8 +3,8 @@
 
 use super::format::{
     BarFile, BladeFile, CheckFile, ClayFile, EditFile, EventFile, ExchangeFile, FORMAT,
-    FindingFile, FiringFile, GeometryFile, LeftOut, MethodFile, PlanFile, ReadingFile, StationFile,
-    SteelFile, TrialFile, VERSION,
+    FindingFile, FiringFile, GeometryFile, LadderFile, LeftOut, MethodFile, PlanFile, ReadingFile,
+    StationFile, SteelFile, TrialFile, VERSION,
 };
 use super::validate::elements;
 use crate::problem::Problem;
@@ -15,8 +15,8 @@ use std::collections::HashMap;
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_store::{
-    PgPool, WorkshopId, archive, bar, blade, calibration, edit, finding, method, station, steel,
-    trial, workshop,
+    PgPool, WorkshopId, archive, bar, blade, calibration, edit, finding, ladder, method, station,
+    steel, trial, workshop,
 };
 
 /// Blades that are read at once.
@@ -135,6 +135,19 @@ async fn head(tx: &mut PgConnection, id: WorkshopId) -> Result<ExchangeFile, Pro
                 thickness_mm: Some(t.piece.thickness.value()),
                 entries: t.entries,
                 steel_id: t.steel_id,
+            })
+            .collect(),
+        ladders: ladder::list(&mut *tx, id)
+            .await?
+            .into_iter()
+            .rev()
+            .map(|l| LadderFile {
+                name: l.of.name,
+                steel: l.of.steel,
+                along: l.of.ladder.along,
+                treatment: l.of.ladder.treatment,
+                rungs: l.of.ladder.rungs,
+                began_at: l.created_at,
             })
             .collect(),
         left_out: LeftOut {

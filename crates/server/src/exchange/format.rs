@@ -17,6 +17,7 @@ use vatten_core::process::ready::Ready;
 use vatten_core::process::station::StationKind;
 use vatten_core::record::cooling_curve::MeasuredBath;
 use vatten_core::record::finding::Finding;
+use vatten_core::record::ladder::{Along, Rung, Treatment};
 use vatten_core::record::reading::Taken;
 use vatten_core::record::trial::{Entry, Estimate};
 
@@ -71,6 +72,9 @@ where
     /// Coupon trials.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub trials: Vec<TrialFile>,
+    /// Ladders on steel that is known.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub ladders: Vec<LadderFile>,
     /// What the shop has that stands in no such file.
     #[serde(default, skip_serializing_if = "is_default")]
     pub left_out: LeftOut,
@@ -145,6 +149,26 @@ pub struct TrialFile {
     /// The house steel it became.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub steel_id: Option<Uuid>,
+}
+
+/// A ladder in an exchange file.
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
+pub struct LadderFile {
+    /// Name.
+    pub name: String,
+    /// Designation of a built-in steel or id of a house steel.
+    pub steel: String,
+    /// What differs from rung to rung.
+    pub along: Along,
+    /// What does not.
+    pub treatment: Treatment,
+    /// The coupons.
+    pub rungs: Vec<Rung>,
+    /// When it began.
+    #[serde(with = "time::serde::rfc3339")]
+    pub began_at: OffsetDateTime,
 }
 
 /// A house steel in an exchange file.

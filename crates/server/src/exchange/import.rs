@@ -29,8 +29,8 @@ use vatten_core::process::plan::Plan;
 use vatten_core::quantity::validation::{Checker, Fault, Faults};
 use vatten_store::archive::{self, PastBlade, PastFiring, PastPlan};
 use vatten_store::{
-    PgPool, WorkshopId, bar, blade, calibration, method, record, station as stations, steel, trial,
-    workshop,
+    PgPool, WorkshopId, bar, blade, calibration, ladder, method, record, station as stations,
+    steel, trial, workshop,
 };
 
 /// Up to this many fired blades, a missing prediction is made with the records so far; beyond, by physics
@@ -228,6 +228,8 @@ struct HeadImport<'a> {
     /// Names that the shop had already.
     known_names: &'a mut Vec<String>,
     ids: Ids,
+    /// What all times are moved by.
+    shift: Duration,
 }
 
 /// Puts back everything but the blades, as far as the shop has not got it already.
@@ -254,12 +256,14 @@ async fn restore_head(
         checker,
         known_names,
         ids,
+        shift,
     };
     import.steels().await?;
     import.bars().await?;
     import.ids.complete = import.checker.is_clean();
     import.methods().await?;
     import.trials().await?;
+    import.ladders().await?;
     Ok(import.ids)
 }
 
@@ -349,6 +353,33 @@ impl HeadImport<'_> {
                 self.known_names.push(past.name);
             } else {
                 archive::restore_trial(&mut *self.tx, self.id, &past).await?;
+            }
+        }
+        Ok(())
+    }
+}
+
+impl HeadImport<'_> {
+    async fn ladders(&mut self) -> Result<(), Problem> {
+        if self.head.ladders.is_empty() {
+            return Ok(());
+        }
+        let known = ladder::list(&mut *self.tx, self.id).await?;
+        let stations = stations::list(&mut *self.tx, self.id).await?;
+        for (i, l) in self.head.ladders.iter().enumerate() {
+            let checked = l.check(&self.ids, &stations);
+            let checked = checked.map_err(|f| f.under(&format!("ladders[{i}]")));
+            let Some(new) = self.checker.take(checked) else {
+                continue;
+            };
+            let is_this = |k: &ladder::LadderRow| {
+                same(&k.of.name, &new.name) && k.of.ladder.rungs == new.ladder.rungs
+            };
+            if known.iter().any(is_this) {
+                self.known_names.push(new.name);
+            } else {
+                let at = l.began_at + self.shift;
+                archive::restore_ladder(&mut *self.tx, self.id, &new, v7_at(at, i), at).await?;
             }
         }
         Ok(())

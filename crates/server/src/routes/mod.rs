@@ -13,6 +13,7 @@ pub mod exchange;
 pub mod eye;
 pub mod finding;
 pub mod firing;
+pub mod ladder;
 pub mod lessons;
 pub mod live;
 pub mod method;
@@ -125,6 +126,11 @@ macro_rules! every_route {
             trace::create,
             trace::source,
             trace::withdraw,
+            ladder::list,
+            ladder::get,
+            ladder::create,
+            ladder::save,
+            ladder::remove,
             trial::list,
             trial::get,
             trial::create,

@@ -1099,6 +1099,8 @@ async fn no_route_crosses_shops(pool: PgPool) {
         .post("/api/v1/trials", &json!({ "name": "T" }))
         .await
         .id();
+    let tempers = json!({ "name": "L", "steel": "1084", "along": "tempers" });
+    let ladder = south.post("/api/v1/ladders", &tempers).await.ok();
     let kept = json!({ "name": "M", "steps": question()["steps"] });
     let method = south.post("/api/v1/methods", &kept).await.id();
     let token = south
@@ -1122,6 +1124,7 @@ async fn no_route_crosses_shops(pool: PgPool) {
             "methods" => &method,
             "bars" => &bar,
             "trials" => &trial,
+            "ladders" => ladder["id"].as_str().unwrap(),
             "tokens" => token["token"]["id"].as_str().unwrap(),
             other => panic!("no id for {other}: add one to this test"),
         };
@@ -1151,6 +1154,9 @@ async fn no_route_crosses_shops(pool: PgPool) {
                 "PlanBody" => Some(json!({ "steps": question()["steps"], "version": 0 })),
                 "BarBody" => Some(bar_body.clone()),
                 "EntriesBody" => Some(json!({ "entries": [], "version": 1 })),
+                "LadderBody" => Some(
+                    json!({ "name": "mine now", "treatment": ladder["treatment"], "rungs": ladder["rungs"], "version": 1 }),
+                ),
                 "BecomeBody" => Some(json!({ "name": "mine now" })),
                 "MethodBody" => {
                     Some(json!({ "name": "mine now", "steps": question()["steps"], "version": 1 }))
@@ -1451,7 +1457,9 @@ async fn a_file_cut_in_half_stores_nothing(pool: PgPool) {
             .await;
         let at_end = [vec!["file"], vec!["blades"]].contains(&answer.fields());
         assert!(answer.status == 422 && at_end, "{answer:?}");
-        for list in ["blades", "stations", "steels", "bars", "methods", "trials"] {
+        for list in [
+            "blades", "stations", "steels", "bars", "methods", "trials", "ladders",
+        ] {
             let kept = me.get(&format!("/api/v1/{list}")).await.ok();
             assert!(
                 kept.as_array()

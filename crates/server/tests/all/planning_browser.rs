@@ -322,3 +322,38 @@ async fn two_editors_of_one_plan(pool: PgPool) {
     first.end().await;
     second.end().await;
 }
+
+/// From a steel of the table to what it does in this fire: five coupons, five readings, the temper for a hardness, and the
+/// coupons on the curve of the steel.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_ladder_says_the_temper_for_a_hardness(pool: PgPool) {
+    let stage = Stage::set(&pool, 1280, 800).await;
+    stage.demo().await;
+    stage.go("/steels").await;
+    stage.click("a", "coupons of several tempers").await;
+    stage.see_text("h1", "A ladder on a steel you know").await;
+    stage.click("button", "Begin it").await;
+    stage.see_text("h1", "Tempers of 1084").await;
+    stage.see_text("p", "Three coupons that were read").await;
+    let all = [
+        ("150 °C", "64 63.5"),
+        ("175 °C", "62 62.5"),
+        ("200 °C", "61"),
+        ("230 °C", "59.5 x"),
+        ("260 °C", "57"),
+    ];
+    for (at, read) in all {
+        let field = stage.field(&format!("Readings of {at}")).await;
+        rewrite(&field, read).await;
+    }
+    stage.click("button", "Keep what was read").await;
+    stage.see_text("div", "“x” is no number").await;
+    let field = stage.field("Readings of 230 °C").await;
+    rewrite(&field, "59.5").await;
+    stage.click("button", "Keep what was read").await;
+    stage.see_text("h2", "What it says").await;
+    stage.see_text("th", "60 HRC").await;
+    stage.go("/steels?steel=1084").await;
+    stage.see_text("p", "Tempers of 1084").await;
+    stage.end().await;
+}

@@ -2,8 +2,9 @@
 
 use super::{Ids, drafts_of, reference, with_stations};
 use crate::body::text;
-use crate::exchange::format::{BarFile, MethodFile, StationFile, TrialFile};
+use crate::exchange::format::{BarFile, LadderFile, MethodFile, StationFile, TrialFile};
 use crate::routes::blade::parse_medium;
+use crate::routes::ladder::check as check_ladder;
 use crate::routes::trial::piece;
 use std::collections::HashMap;
 use time::{Duration, OffsetDateTime};
@@ -15,10 +16,12 @@ use vatten_core::process::calibration::Calibration;
 use vatten_core::process::plan::Plan;
 use vatten_core::quantity::units::{Litres, Quantity};
 use vatten_core::quantity::validation::{Checker, Faults};
+use vatten_core::record::ladder::Ladder;
 use vatten_core::record::trial::MAX_ENTRIES;
 use vatten_store::archive::PastTrial;
 use vatten_store::bar::NewBar;
 use vatten_store::calibration::NewCalibration;
+use vatten_store::ladder::NewLadder;
 use vatten_store::station::{NewStation, Station};
 
 impl BarFile {
@@ -92,6 +95,38 @@ impl MethodFile {
         let parts = name.zip(note).zip(plan);
         let moved = parts.map(|((n, t), p)| Ok((n, t, with_stations(&p, ids)?)));
         c.finish(moved)?
+    }
+}
+
+impl LadderFile {
+    /// The ladder as it is to be kept, of the steel and at the stations that the shop has.
+    ///
+    /// # Errors
+    /// Faults such as `steel` and `rungs[2].values_hrc[0]`.
+    pub fn check(&self, ids: &Ids, stations: &[Station]) -> Result<NewLadder, Faults> {
+        let mut c = Checker::default();
+        let steel = ids.steel(&self.steel);
+        if steel.is_none() {
+            let message = "This is not a steel of the table nor of this file.";
+            c.refuse("steel", message);
+        }
+        let mut treatment = self.treatment.clone();
+        let moved = |id: Option<Uuid>| id.and_then(|id| ids.stations.get(&id).copied());
+        treatment.stations.kiln = moved(treatment.stations.kiln);
+        treatment.stations.oven = moved(treatment.stations.oven);
+        treatment.stations.eye = moved(treatment.stations.eye);
+        treatment.tester = moved(treatment.tester);
+        let ladder = Ladder {
+            along: self.along,
+            treatment,
+            rungs: self.rungs.clone(),
+        };
+        let checked = c.take(check_ladder(&self.name, ladder, stations));
+        c.finish(steel.zip(checked).map(|(steel, (name, ladder))| NewLadder {
+            name,
+            steel: steel.key(),
+            ladder,
+        }))
     }
 }
 
