@@ -12,10 +12,12 @@ use vatten_core::process::eye::Eye;
 use vatten_core::process::operator::Operator;
 use vatten_core::process::step::Step;
 use vatten_core::process::workpiece::Workpiece;
+use vatten_core::quantity::units::Celsius;
 use vatten_core::quantity::units::Seconds;
 use vatten_core::record::finding::Finding;
 use vatten_core::record::trial::Entry;
 use vatten_core::simulation::simulated::ENGINE;
+use vatten_core::simulation::straightening::PlannedClamp;
 
 /// What physics of a blade as it went through the fire depends on.
 #[derive(Debug, Serialize)]
@@ -54,6 +56,12 @@ pub struct OutcomesKey<'a> {
     pub quench: QuenchKey<'a>,
     /// How long it lies hard and untempered, h.
     pub untempered_h: f64,
+    /// Heat and hold of the first temper, °C and h, which say what a clamp in it takes out.
+    pub first_temper: Option<(Celsius, f64)>,
+    /// What the plan clamps in a temper.
+    pub clamp: Option<PlannedClamp>,
+    /// How far its heat is known.
+    pub heat_spread_k: f64,
 }
 
 /// What was learned of outcomes other than hardness depends on.

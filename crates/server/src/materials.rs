@@ -16,7 +16,7 @@ use vatten_core::process::step::Step;
 use vatten_core::quantity::validation::Faults;
 use vatten_store::blade::BladeRow;
 use vatten_store::station::Station;
-use vatten_store::{PgPool, WorkshopId, bar, station, steel};
+use vatten_store::{PgPool, WorkshopId, bar, steel};
 
 /// Names of stations by id.
 #[must_use]
@@ -24,30 +24,24 @@ pub fn names_of(all: &[Station]) -> StationNames {
     all.iter().map(|s| (s.id, s.name.clone())).collect()
 }
 
-/// Names of the shop's stations by id.
-///
-/// # Errors
-/// The database cannot be read.
-pub async fn station_names(pool: &PgPool, id: WorkshopId) -> Result<StationNames, Problem> {
-    Ok(names_of(&station::list(pool, id).await?))
-}
-
 /// Refuses a plan that names a station the shop does not have.
 ///
 /// # Errors
-/// A fault at each such `steps[i].station_id`.
-pub fn check_stations(plan: &Plan, names: &StationNames) -> Result<(), Faults> {
+/// A fault at each such `steps[i].station_id`; a tank has to be a tank, and an eye an eye.
+pub fn check_stations(plan: &Plan, stations: &[Station]) -> Result<(), Faults> {
     let mut faults = Vec::new();
+    let has = |id: Uuid| stations.iter().any(|s| s.id == id);
+    let is = |id: Uuid, kind: StationKind| stations.iter().any(|s| s.id == id && s.kind == kind);
     for (i, step) in plan.steps().iter().enumerate() {
         if let Some(id) = step.sighting().and_then(|by| by.eye_id)
-            && !names.contains_key(&id)
+            && !is(id, StationKind::Eye)
         {
             let field = format!("steps[{i}].by.eye_id");
             faults.extend(Faults::one(field, "The shop keeps no such eye.").0);
         }
         if let Step::Quench { stages } = step {
             for (j, stage) in stages.iter().enumerate() {
-                if stage.tank_id.is_some_and(|id| !names.contains_key(&id)) {
+                if stage.tank_id.is_some_and(|id| !is(id, StationKind::Tank)) {
                     let field = format!("steps[{i}].stages[{j}].tank_id");
                     faults.extend(Faults::one(field, "The shop has no such tank.").0);
                 }
@@ -56,7 +50,7 @@ pub fn check_stations(plan: &Plan, names: &StationNames) -> Result<(), Faults> {
         let (Step::Austenitize { station_id, .. } | Step::Temper { station_id, .. }) = step else {
             continue;
         };
-        if station_id.is_some_and(|id| !names.contains_key(&id)) {
+        if station_id.is_some_and(|id| !has(id)) {
             faults.extend(
                 Faults::one(
                     format!("steps[{i}].station_id"),

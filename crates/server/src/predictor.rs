@@ -29,7 +29,7 @@ use vatten_core::simulation::map::Maps;
 use vatten_core::simulation::physics::stages;
 use vatten_core::simulation::quench::quench;
 use vatten_core::simulation::simulated::{STEP_MM, hours_untempered};
-use vatten_core::simulation::straightening::straightening;
+use vatten_core::simulation::straightening::{first_temper, planned_clamp, straightening};
 use vatten_core::simulation::warp::place::{PlaceHistory, follow};
 use vatten_store::trial::Trial;
 
@@ -161,6 +161,12 @@ impl Predictor {
         let key = hash(&OutcomesKey {
             quench: asked.quench_key(step_mm, &learned.biases_key),
             untempered_h: hours_untempered(&asked.plan),
+            first_temper: first_temper(&asked.plan),
+            clamp: planned_clamp(&asked.plan),
+            heat_spread_k: {
+                let doubt = asked.plan.heat_doubt(asked.work.furnace);
+                doubt.lasting_c.hypot(doubt.once_c)
+            },
         });
         if let Some(known) = self.outcomes.get(&key) {
             return Ok(known);

@@ -91,11 +91,12 @@ pub async fn list(
 pub async fn checks(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Checks, Error> {
     let rows = sqlx::query!(
         r#"select station_id as "station_id!", points as "points: Json<Calibration>", against,
-               done_at as "at!", null::jsonb as "what: Json<FiringEvent>"
+               done_at as "at!", null::jsonb as "what: Json<FiringEvent>", null::uuid as shown_by
            from calibration where workshop_id = $1 and withdrawn_at is null
            union all
-           select (what -> 'by' ->> 'eye_id')::uuid, null, null, at, what from event e
-           where workshop_id = $1 and what -> 'by' ->> 'eye_id' is not null and what ? 'temperature_c'
+           select (what -> 'by' ->> 'eye_id')::uuid, null, null, at, what, (f.made #>> '{stations,kiln}')::uuid
+           from event e join firing f on f.workshop_id = $1 and f.id = e.firing_id
+           where e.workshop_id = $1 and what -> 'by' ->> 'eye_id' is not null and what ? 'temperature_c'
              and not exists (select from event u where u.workshop_id = $1 and u.firing_id = e.firing_id
                  and u.what ->> 'kind' = 'undo' and u.what ->> 'event' = e.id::text)
            order by 4, 1"#,
@@ -114,14 +115,15 @@ pub async fn checks(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Che
             };
             checks.push((r.station_id, check));
         }
-        let look = r.what.and_then(|what| look(&what.0, at_s));
+        let shown_by = r.shown_by;
+        let look = r.what.and_then(|what| look(&what.0, at_s, shown_by));
         looks.extend(look.map(|look| (r.station_id, look)));
     }
     Ok(Checks::from_iter(checks).with_looks(looks))
 }
 
 /// What an eye called a colour beside a thermocouple.
-fn look(what: &FiringEvent, at_s: i64) -> Option<Look> {
+fn look(what: &FiringEvent, at_s: i64, shown_by: Option<Uuid>) -> Option<Look> {
     let FiringEvent::Say {
         by: Some(by),
         temperature_c: Some(really),
@@ -138,6 +140,7 @@ fn look(what: &FiringEvent, at_s: i64) -> Option<Look> {
         colour,
         light,
         really_c: really.value(),
+        shown_by,
     })
 }
 

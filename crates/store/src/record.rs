@@ -211,6 +211,7 @@ pub async fn list(
         r#", r.stage, r.values_hrc, r.tester_id, r.taken as "taken: Json<Taken>", r.taken_at"#,
         r#"join reading r on r.workshop_id = f.workshop_id and r.firing_id = f.id
            where f.workshop_id = $1 and r.workshop_id = $1 and r.withdrawn_at is null
+           and coalesce(f.state ->> 'end', '') <> 'mistake'
            order by r.taken_at desc, r.id desc limit $2"#,
         workshop.uuid(),
         limit
@@ -253,6 +254,7 @@ pub async fn findings(
         r#", r.found as "found: Json<Finding>""#,
         r#"join finding r on r.workshop_id = f.workshop_id and r.firing_id = f.id
            where f.workshop_id = $1 and r.workshop_id = $1 and r.withdrawn_at is null
+           and coalesce(f.state ->> 'end', '') <> 'mistake'
            and r.found ->> 'kind' in ('line', 'straight', 'side', 'sori', 'clamped', 'crack', 'file', 'punch', 'grain')
            order by r.found_at desc, r.id desc limit $2"#,
         workshop.uuid(),

@@ -177,6 +177,14 @@ export const queries = {
     }),
   bars: queryOptions({ queryKey: ["bars"], queryFn: () => take(api.GET("/api/v1/bars")) }),
   trials: queryOptions({ queryKey: ["trials"], queryFn: () => take(api.GET("/api/v1/trials")) }),
+  /** What temper colours mean on the steel of a blade that is held so long. */
+  temperColours: (blade: string, hold_s: number) =>
+    queryOptions({
+      queryKey: ["temper-colours", blade, hold_s],
+      queryFn: () =>
+        take(api.GET("/api/v1/temper-colours", { params: { query: { blade, hold_s } } })),
+      staleTime: 60_000,
+    }),
   ladders: queryOptions({
     queryKey: ["ladders"],
     queryFn: () => take(api.GET("/api/v1/ladders")),

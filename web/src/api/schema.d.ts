@@ -1238,6 +1238,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/temper-colours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What temper colours mean on the steel of a blade that is held so long. */
+        get: operations["get_temper_colours"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/testers/aside": {
         parameters: {
             query?: never;
@@ -1897,6 +1914,7 @@ export interface components {
         };
         /** @description How a blade bends in the quench. */
         BendOutcome: {
+            clamped?: components["schemas"]["ClampedBend"] | null;
             help?: components["schemas"]["WarpHelp"] | null;
             /** @description The sag towards the spine through the quench. */
             moments?: components["schemas"]["BendMoment"][];
@@ -2827,6 +2845,29 @@ export interface components {
              * @description How far past straight a shim holds it; straight when left out.
              */
             shim_mm?: number | null;
+        };
+        /** @description What a clamp in the temper leaves of a bow sideways: a shim goes under a blade that is bowed by more than can be left. */
+        ClampedBend: {
+            /**
+             * Format: double
+             * @description What is left that one blade in ten exceeds, mm.
+             */
+            ninety_mm: number;
+            /**
+             * Format: double
+             * @description Chance that more than the tolerance is left, to either side, 0 to 1.
+             */
+            over_tolerance_probability: number;
+            /**
+             * Format: double
+             * @description How far past straight the shim holds it, mm; 0 where it is clamped straight.
+             */
+            shim_mm: number;
+            /**
+             * Format: double
+             * @description Share of what it is bent by there that stays, 0 to 1.
+             */
+            takes_out: number;
         };
         /** @description The clay that comes nearest. */
         ClayAdvice: {
@@ -7775,7 +7816,7 @@ export interface components {
          * @description What a result is unsure of.
          * @enum {string}
          */
-        SpreadFrom: "steel" | "bar" | "analysis" | "fire" | "eye" | "oven" | "soak" | "transformation" | "medium" | "transfer" | "temper_curve" | "thickness" | "shop" | "tester" | "blade" | "reading";
+        SpreadFrom: "steel" | "bar" | "analysis" | "fire" | "eye" | "oven" | "temper_colour" | "soak" | "transformation" | "medium" | "transfer" | "temper_curve" | "thickness" | "shop" | "tester" | "blade" | "reading";
         /** @description One thing that makes a result unsure, and how much. */
         SpreadPart: {
             /**
@@ -8414,6 +8455,7 @@ export interface components {
              * @description Blades in the oven at once; one when left out.
              */
             blades?: number | null;
+            by?: components["schemas"]["TemperSighting"] | null;
             clamp?: components["schemas"]["TemperClamp"] | null;
             cooled?: components["schemas"]["Cooled"] | null;
             /** @description Hold of each temper. */
@@ -8433,6 +8475,7 @@ export interface components {
              */
             times: number;
         } | {
+            by?: components["schemas"]["TemperSighting"] | null;
             /** @enum {string} */
             kind: "torch_temper";
             /** @description Which part. */
@@ -8779,6 +8822,21 @@ export interface components {
         TemperClamp: {
             shim_mm?: components["schemas"]["Millimetres"] | null;
         };
+        /**
+         * @description A colour that a temper leaves.
+         * @enum {string}
+         */
+        TemperColour: "pale_straw" | "straw" | "dark_straw" | "bronze" | "purple" | "dark_blue" | "light_blue" | "grey";
+        /** @description A colour that a temper leaves. */
+        TemperColourView: {
+            /** @description The colour. */
+            colour: components["schemas"]["TemperColour"];
+            /**
+             * Format: double
+             * @description How hot the steel then is, °C.
+             */
+            middle_c: number;
+        };
         /** @description Numbers of a temper. */
         TemperDraft: {
             /**
@@ -8786,6 +8844,7 @@ export interface components {
              * @description Blades in the oven at once, 1 to 50.
              */
             blades?: number | null;
+            by?: components["schemas"]["TemperSightingDraft"] | null;
             clamp?: components["schemas"]["ClampDraft"] | null;
             cooled?: components["schemas"]["Cooled"] | null;
             /**
@@ -8824,6 +8883,20 @@ export interface components {
              * @description Middle of the wanted window, HRC.
              */
             wanted_hrc: number;
+        };
+        /** @description A temper as it was, or is to be, judged. */
+        TemperSighting: {
+            /** @description The colour. */
+            colour: components["schemas"]["TemperColour"];
+            /** @description The light it is seen in. */
+            light: components["schemas"]["Light"];
+        };
+        /** @description A temper by colour as a caller writes it. */
+        TemperSightingDraft: {
+            /** @description The colour. */
+            colour?: components["schemas"]["TemperColour"];
+            /** @description The light it is seen in. */
+            light?: components["schemas"]["Light"];
         };
         /** @description A value that waits. */
         TesterValue: {
@@ -8910,6 +8983,7 @@ export interface components {
         ToldApartBy: "right" | "hours" | "grain" | "crack" | "bend";
         /** @description What a torch does. */
         TorchTemperDraft: {
+            by?: components["schemas"]["TemperSightingDraft"] | null;
             part?: components["schemas"]["Part"] | null;
             /**
              * Format: double
@@ -9464,6 +9538,67 @@ export interface components {
             middle_c: number;
             /** @description By what. */
             sign: components["schemas"]["Sign"];
+        } | {
+            /** @enum {string} */
+            code: "temper_by_colour";
+            /** @description The colour. */
+            colour: components["schemas"]["TemperColour"];
+            /**
+             * Format: double
+             * @description One standard deviation, °C.
+             */
+            deviation_c: number;
+            /**
+             * Format: double
+             * @description What that is of hardness, HRC.
+             */
+            hrc: number;
+            /** @description The light it is seen in. */
+            light: components["schemas"]["Light"];
+            /**
+             * Format: double
+             * @description How hot it then is, °C.
+             */
+            middle_c: number;
+        } | {
+            /** @enum {string} */
+            code: "line_over_heat";
+            /**
+             * Format: double
+             * @description How far the heat is known, one standard deviation, °C.
+             */
+            deviation_c: number;
+            /**
+             * Format: double
+             * @description What that is of its height, one standard deviation, mm.
+             */
+            mm: number;
+        } | {
+            /**
+             * Format: double
+             * @description ASTM number of the hottest one in twenty.
+             */
+            coarsest_astm: number;
+            /** @enum {string} */
+            code: "grain_over_heat";
+            /**
+             * Format: double
+             * @description How far the heat is known, one standard deviation, °C.
+             */
+            deviation_c: number;
+        } | {
+            /**
+             * Format: double
+             * @description What it would be at the heat that is planned, 0 to 1.
+             */
+            at_planned: number;
+            /** @enum {string} */
+            code: "crack_over_heat";
+            /**
+             * Format: double
+             * @description How far the heat is known, one standard deviation, °C.
+             */
+            deviation_c: number;
         } | {
             /** @enum {string} */
             code: "fire_uneven";
@@ -16831,6 +16966,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SteelPoint"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_temper_colours: {
+        parameters: {
+            query: {
+                /** @description Id of the blade */
+                blade: string;
+                /** @description How long it is held, s */
+                hold_s: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemperColourView"][];
                 };
             };
             /** @description Nobody is signed in. */

@@ -3,7 +3,7 @@ import folds from "../../../crates/core/tests/folds.json";
 import type { Firing } from "../api/client";
 import { firing } from "../testing/shop.test";
 import { choice } from "../words/deviations";
-import { type Choice, choices } from "./choices";
+import { type Choice, choices, leavesHard } from "./choices";
 import type { EventBody } from "./device";
 import { fold } from "./fold";
 import { shared } from "./joining";
@@ -48,6 +48,18 @@ describe("how a firing can go on", () => {
   it("leaves a second bath or a second temper out by itself", () => {
     expect(words(firedTo(9))).toContain("Leave out: bath 2");
     expect(words(firedTo(13))).toContain("Leave out: round 2");
+  });
+
+  it("asks before the only temper of a hard blade is left out", () => {
+    const out = (of: Firing) => choices(of).filter((c) => c.what === "left_out");
+    // All of its only temper, and only the second round of it.
+    const [all] = out(firedTo(11));
+    expect(all && leavesHard(firedTo(11), all)).toBe(true);
+    const second = out(firedTo(13)).find((c) => c.round);
+    expect(second && leavesHard(firedTo(13), second)).toBe(false);
+    // Before the quench a heat may be left out.
+    const early = out(firedTo(2))[0];
+    expect(early && leavesHard(firedTo(2), early)).toBe(false);
   });
 
   it("hardens again once it is out of the bath, from normalizing or straight from hard", () => {

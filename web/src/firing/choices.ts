@@ -176,3 +176,17 @@ export function choices(firing: Firing): Choice[] {
     .filter((c) => allowed(c.how))
     .map((c) => ({ ...c, key: `${c.what} ${c.kind} ${c.from ?? ""} ${c.round ?? ""}` }));
 }
+
+/** It would stay as hard as it came from the quench. */
+export function leavesHard(firing: Firing, way: Choice): boolean {
+  if (way.what !== "left_out" || way.kind !== "temper" || way.round) return false;
+  const { actions, steps } = firing;
+  const { position, quenched } = firing.state;
+  const out = way.how.flatMap((h) => (h.deviation === "left_out" ? [h.step] : []));
+  const tempers = (all: typeof actions) =>
+    all.filter((a) => steps[a.step]?.kind === "temper" && !out.includes(a.step));
+  const quench = actions.findLastIndex(
+    (a, at) => at < position && steps[a.step]?.kind === "quench",
+  );
+  return quenched && tempers(actions.slice(quench + 1)).length === 0;
+}

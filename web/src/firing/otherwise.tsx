@@ -1,10 +1,11 @@
 import { useEffect, useRef, useState } from "react";
 import type { Firing, Medium, Step } from "../api/client";
+import { useStations } from "../api/queries";
 import { stepSentence } from "../drawing/step-words";
 import { useUnits } from "../quantity/units";
 import { choice } from "../words/deviations";
 import { MEDIA } from "../words/names";
-import { type Choice, choices } from "./choices";
+import { type Choice, choices, leavesHard } from "./choices";
 import css from "./firing.module.css";
 import { Joining } from "./joining";
 import { rounds, type Said, SayForm } from "./say-form";
@@ -35,16 +36,30 @@ export function bathAtHand(firing: Firing): { number: number; round: number; ste
 }
 
 function Bath({ now, onBath }: { now: Medium | undefined; onBath: (medium: Medium) => void }) {
+  const stations = useStations().data ?? [];
+  /** The tanks of the shop that have it in them. */
+  const tanks = (medium: Medium) =>
+    stations.filter((s) => s.kind === "tank" && s.medium === medium && !s.retired_at);
+  const all = (Object.keys(MEDIA) as Medium[]).filter((medium) => medium !== now);
+  // What the shop has stands first.
+  const mine = all.filter((medium) => tanks(medium).length > 0);
+  const others = all.filter((medium) => tanks(medium).length === 0);
   return (
     <fieldset className={css.colours}>
       <legend>It goes, or went, into</legend>
-      {(Object.keys(MEDIA) as Medium[])
-        .filter((medium) => medium !== now)
-        .map((medium) => (
-          <button key={medium} type="button" onClick={() => onBath(medium)}>
-            {MEDIA[medium]}
-          </button>
-        ))}
+      {mine.map((medium) => (
+        <button key={medium} type="button" onClick={() => onBath(medium)}>
+          {tanks(medium)
+            .map((s) => s.name)
+            .join(" or ")}
+          : {MEDIA[medium]}
+        </button>
+      ))}
+      {others.map((medium) => (
+        <button key={medium} type="button" onClick={() => onBath(medium)}>
+          {MEDIA[medium]}
+        </button>
+      ))}
       <p className={css.dim}>
         Oil flashes, water spits: lid and extinguisher in reach, face shield on, before it goes in.
       </p>
@@ -55,6 +70,23 @@ function Bath({ now, onBath }: { now: Medium | undefined; onBath: (medium: Mediu
 function Ways({ firing, onWay }: { firing: Firing; onWay: (way: Choice) => void }) {
   const [asked, setAsked] = useState<Choice | null>(null);
   const all = choices(firing);
+  if (asked?.what === "left_out") {
+    return (
+      <div className={`${css.caut} ${css.strong}`} role="alert">
+        Without this temper it stays as brittle as glass: it can crack by itself in the hours to
+        come, and chips fly when it is dropped, struck or ground. Eyes covered, and temper it before
+        anyone uses it.
+        <div className={css.alt}>
+          <button type="button" onClick={() => onWay(asked)}>
+            Leave it out
+          </button>
+          <button type="button" onClick={() => setAsked(null)}>
+            No
+          </button>
+        </div>
+      </div>
+    );
+  }
   if (asked) {
     return (
       <div className={`${css.caut} ${css.strong}`} role="alert">
@@ -79,7 +111,9 @@ function Ways({ firing, onWay }: { firing: Firing; onWay: (way: Choice) => void 
           key={one.key}
           type="button"
           onClick={() =>
-            one.what === "harden_again" && one.from === "austenitize" ? setAsked(one) : onWay(one)
+            (one.what === "harden_again" && one.from === "austenitize") || leavesHard(firing, one)
+              ? setAsked(one)
+              : onWay(one)
           }
         >
           {choice(one)}

@@ -6,7 +6,7 @@ import { JudgedSelect } from "../fields/judged-select";
 import { useUnits } from "../quantity/units";
 import css from "./plan.module.css";
 
-type Heat = Extract<Step, { by?: unknown }>;
+type Heat = Extract<Step, { kind: "austenitize" | "normalize" | "anneal" | "refine" }>;
 
 /** How hot a sighting usually is, °C; none before that is known. */
 export function usualOf(by: Sighting, eyes: Eyes | undefined): number | null {

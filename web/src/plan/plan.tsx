@@ -186,7 +186,7 @@ export function PlanTab({ blade, plan }: Props) {
           </div>
           <BladeView blade={blade} outline={blade.outline} steps={steps} height={188} />
           <Advice prediction={prediction} steps={steps} frozen={frozen} onFix={change} />
-          <Warnings prediction={prediction} locked={frozen} onFix={change} />
+          <Warnings prediction={prediction} locked={frozen} steel={blade.steel} onFix={change} />
           {!frozen && (
             <Helps
               blade={blade}

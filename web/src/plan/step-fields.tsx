@@ -8,6 +8,7 @@ import { LOOKS, PARTS } from "../words/names";
 import { TEMPERATURE, TIME, timeOf, withTemperature, withTime } from "./edit-plan";
 import { JudgedBy } from "./judged-by";
 import css from "./plan.module.css";
+import { TemperJudged } from "./temper-judged";
 import { TemperManner } from "./temper-manner";
 
 /** Fires that a blade is hardened from. */
@@ -47,6 +48,9 @@ export function StepFields(props: {
         step.kind === "refine" ||
         step.kind === "austenitize") && (
         <JudgedBy bladeId={props.bladeId} step={step} onChange={onChange} error={error} />
+      )}
+      {(step.kind === "temper" || step.kind === "torch_temper") && (
+        <TemperJudged bladeId={props.bladeId} step={step} onChange={onChange} error={error} />
       )}
       {timeOf(step) !== null && (
         <QuantityInput

@@ -11,6 +11,8 @@ import css from "./plan.module.css";
 export function Warnings(props: {
   prediction?: Prediction;
   locked: boolean;
+  /** Key of the steel of the blade, or of its edge. */
+  steel?: string;
   onFix: (steps: (now: Step[]) => Step[]) => void;
 }) {
   const { say } = useUnits();
@@ -27,7 +29,11 @@ export function Warnings(props: {
             <span className="visually-hidden">Warning {i + 1}: </span>
             {warned(w, say)}
           </span>
-          {w.code === "steel_untried" && <Link to="/steels/trials">Test a coupon</Link>}
+          {w.code === "steel_untried" && (
+            <Link to={`/steels/trials${props.steel ? `?trial=${props.steel}` : ""}`}>
+              Test a coupon
+            </Link>
+          )}
           {fix && !props.locked && (
             <Button variant="link" onClick={() => props.onFix((now) => apply(now, fix))}>
               {changeLabel(fix, say)}

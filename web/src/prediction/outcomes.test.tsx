@@ -93,4 +93,19 @@ describe("the outcomes", () => {
       ),
     ).toBeTruthy();
   });
+
+  it("say what a clamp in the temper leaves of that", () => {
+    const clamped = {
+      shim_mm: 1.5,
+      takes_out: 0.4,
+      over_tolerance_probability: 0.03,
+      ninety_mm: 0.5,
+    };
+    show(part({ bend: { ...whole.bend, side_over_tolerance_probability: 0.2, clamped } }));
+    expect(
+      within(gauge("Bend")).getByText(
+        /Clamped in the temper 1\.5 mm past straight it is 3 %; nine in ten end within 0\.5 mm\./,
+      ),
+    ).toBeTruthy();
+  });
 });

@@ -70,7 +70,10 @@ function sideways(bend: NonNullable<Prediction["bend"]>, length: (mm: number) =>
   const help = bend.help
     ? ` ${REMEDIES[bend.help.remedy]}: ${percent(bend.help.probability)}.`
     : "";
-  return `${chance}${most}.${help}`;
+  const clamped = bend.clamped
+    ? ` Clamped in the temper${bend.clamped.shim_mm > 0 ? ` ${length(bend.clamped.shim_mm)} past straight` : ""} it is ${percent(bend.clamped.over_tolerance_probability)}; nine in ten end within ${length(bend.clamped.ninety_mm)}.`
+    : "";
+  return `${chance}${most}.${clamped}${help}`;
 }
 
 /** What will come of the plan, how sure that is, and why. */

@@ -1,21 +1,14 @@
 import type { FindingRow, Reading } from "../api/client";
 import type { Frame } from "../drawing/blade-drawing";
 import { type Outline, readingHeight } from "../drawing/blade-drawing";
+import { TEMPER_CHIPS } from "../drawing/temper-chips";
 import { hrc } from "../words/names";
 import type { Place } from "./places";
 import css from "./readings.module.css";
 
-/** Colours of the trade: they mean temper colour and nothing else. */
-const TEMPER: Record<string, string> = {
-  "pale straw": "#e6d9a8",
-  straw: "#d9c06a",
-  "dark straw": "#c39a3f",
-  bronze: "#9c6b3a",
-  purple: "#75507f",
-  "dark blue": "#3a4d8f",
-  "light blue": "#7fa3cf",
-  grey: "#9a9c9a",
-};
+/** A temper colour as findings have it: in words. */
+const chip = (colour: string) =>
+  TEMPER_CHIPS[colour.replace(" ", "_") as keyof typeof TEMPER_CHIPS] ?? "none";
 
 interface Labelled {
   key: string;
@@ -96,8 +89,21 @@ export function Marks(props: {
               cx={frame.x(x)}
               cy={frame.y(y)}
               r={9}
-              fill={TEMPER[f.colour] ?? "none"}
+              fill={chip(f.colour)}
             />
+          );
+        }
+        if (f.kind === "crack" && f.cracked && f.place) {
+          const [x = 0, y = 0] = f.place;
+          const [left, top] = [frame.x(x), frame.y(y)];
+          return (
+            <path
+              key={id}
+              className={css["mark-crack"]}
+              d={`M${left - 4} ${top - 10}l5 6l-4 4l6 6l-3 5`}
+            >
+              <title>A crack</title>
+            </path>
           );
         }
         return null;

@@ -17,7 +17,7 @@ import { changeLabel } from "./changes";
 import { FURNACES_IN, MEDIA, PARTS } from "./names";
 import { percent, type Say, type Wording, word } from "./quantities";
 import { OLD } from "./salvage";
-import { sighting } from "./sightings";
+import { LIGHTS, sighting, TEMPER_COLOURS } from "./sightings";
 import { DRIVERS } from "./warp";
 
 const whole = (percent: number) => `${percent.toFixed(0)} %`;
@@ -61,6 +61,7 @@ const SPREADS: Record<SpreadFrom, string> = {
   fire: "the fire's heat",
   eye: "the eye",
   oven: "the oven's heat",
+  temper_colour: "the colour of the temper",
   soak: "what the soak dissolves",
   transformation: "how soon it turns soft",
   medium: "the bath",
@@ -145,6 +146,14 @@ const WHY: Wording<Why> = {
       f.looks > 0 ? `, known from ${f.looks} looks beside a thermocouple` : ", never tried";
     return `Judged by colour, ${sign}: ${about}. ${whose}${f.eye ? known : ""}.`;
   },
+  temper_by_colour: (f, say) =>
+    `Tempered by colour, ${TEMPER_COLOURS[f.colour]} ${LIGHTS[f.light]}: about ${say.temperature(f.middle_c)}, give or take ${say.difference(f.deviation_c)}, which is ${f.hrc.toFixed(1)} HRC. It has to be clean and bare to show, and comes sooner the longer it is held.`,
+  line_over_heat: (f, say) =>
+    `The heat is sure to ${say.difference(f.deviation_c)} only: that is ${say.about(f.mm)} of the line, up or down.`,
+  grain_over_heat: (f, say) =>
+    `The heat is sure to ${say.difference(f.deviation_c)} only: one in twenty is as coarse as ASTM ${f.coarsest_astm.toFixed(1)}.`,
+  crack_over_heat: (f, say) =>
+    `The mean over a heat that is sure to ${say.difference(f.deviation_c)} only; at the planned one it is ${percent(f.at_planned)}.`,
   fire_uneven: (f, say) => {
     const sure =
       f.scatter_c > 0

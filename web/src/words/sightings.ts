@@ -1,4 +1,4 @@
-import type { Glow, Light, Sighting } from "../api/client";
+import type { Glow, Light, Sighting, TemperColour, TemperSighting } from "../api/client";
 
 /** Colours of glowing steel, the coolest first. */
 export const GLOWS: Record<Glow, string> = {
@@ -12,6 +12,18 @@ export const GLOWS: Record<Glow, string> = {
   light_orange: "light orange",
   yellow: "yellow",
   light_yellow: "light yellow",
+};
+
+/** Colours that a temper leaves on clean steel, the coolest first. */
+export const TEMPER_COLOURS: Record<TemperColour, string> = {
+  pale_straw: "pale straw",
+  straw: "straw",
+  dark_straw: "dark straw",
+  bronze: "bronze",
+  purple: "purple",
+  dark_blue: "dark blue",
+  light_blue: "light blue",
+  grey: "grey",
 };
 
 /** The light that they are seen in. */
@@ -28,6 +40,10 @@ export const SIGNS: Record<Exclude<Sighting["sign"], "colour">, string> = {
   shadow_passed: "the shadow has passed",
 };
 
-/** How a heat is judged, for the inside of a sentence. */
-export const sighting = (by: Sighting) =>
-  by.sign === "colour" ? `${GLOWS[by.colour]} ${LIGHTS[by.light]}` : SIGNS[by.sign];
+/** How a heat or a temper is judged, for the inside of a sentence. */
+export const sighting = (by: Sighting | TemperSighting) =>
+  !("sign" in by)
+    ? `${TEMPER_COLOURS[by.colour]} ${LIGHTS[by.light]}`
+    : by.sign === "colour"
+      ? `${GLOWS[by.colour]} ${LIGHTS[by.light]}`
+      : SIGNS[by.sign];

@@ -122,6 +122,17 @@ describe("facts", () => {
   });
 
   it("say of steel without a paper what it was, and where an edge layer ends", () => {
+    const coloured = {
+      code: "temper_by_colour",
+      colour: "dark_straw",
+      light: "dim",
+      middle_c: 200,
+      deviation_c: 13,
+      hrc: 0.84,
+    } as const;
+    expect(because({ about: "tempered", learned: false, ...coloured }, metric)).toMatch(
+      /dark straw in a dim shop: about 200 °C, give or take 13 °C, which is 0\.8 HRC/,
+    );
     const untried: PlanRisk = { code: "steel_untried", was: "rail" };
     expect(warned(untried, metric)).toMatch(/: it was a piece of rail\. Quench/);
     const known: Reason = {

@@ -63,6 +63,7 @@ pub fn extras(steel: Option<&Steel>, steps: &[Step]) -> Vec<ExtraStep> {
     }
     if lacks(StepKind::Temper) {
         found.push(Step::Temper {
+            by: None,
             blades: None,
             clamp: None,
             cooled: None,

@@ -65,6 +65,7 @@ pub fn usual(
         5.0 * (t.value() / 5.0).round()
     });
     steps.push(Step::Temper {
+        by: None,
         blades: None,
         clamp: None,
         cooled: None,

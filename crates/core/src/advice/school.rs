@@ -202,6 +202,7 @@ impl School {
                 steps.push(Step::TorchTemper {
                     temperature_c: Celsius::clamped(430.0),
                     part: Part::Spine,
+                    by: None,
                 });
                 steps.push(Step::Check { look: Look::Colour });
                 Plan::stored(steps)

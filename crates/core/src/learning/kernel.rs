@@ -66,6 +66,8 @@ pub enum SpreadFrom {
     Eye,
     /// How hot the oven really is.
     Oven,
+    /// How well an eye tells the colour of a temper.
+    TemperColour,
     /// What the soak dissolves.
     Soak,
     /// How fast it transforms, where it hardens in part.
@@ -231,6 +233,7 @@ impl Scales {
             + self.soak_ln.powi(2) * a.quench.per_ln_soak * b.quench.per_ln_soak
             + a.heat.once_hrc * b.heat.once_hrc
             + a.heat.rest_hrc * b.heat.rest_hrc
+            + a.heat.temper_once_hrc * b.heat.temper_once_hrc
     }
 
     /// Covariance of two different results, HRC².
@@ -283,6 +286,7 @@ impl Scales {
                     .hypot(x.heat.rest_hrc),
             ),
             (SpreadFrom::Oven, self.oven_c * x.per_oven_c),
+            (SpreadFrom::TemperColour, x.heat.temper_once_hrc),
             (SpreadFrom::Soak, self.soak_ln * q.per_ln_soak),
             (SpreadFrom::Transformation, self.pace_ln * q.per_ln_pace),
             (

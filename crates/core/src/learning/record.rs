@@ -17,6 +17,8 @@ pub struct HeatSpread {
     pub once_hrc: f64,
     /// What of that no straight line over the heat tells, HRC.
     pub rest_hrc: f64,
+    /// What a temper that was judged by its colour was off this once, one standard deviation, HRC.
+    pub temper_once_hrc: f64,
 }
 
 /// What a hardness depends on besides physics.

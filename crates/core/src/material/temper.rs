@@ -462,6 +462,24 @@ pub fn colour(parameter: f64, chromium_percent: f64) -> &'static str {
     COLOURS.iter().find(|c| shown < c.0).map_or("grey", |c| c.1)
 }
 
+/// The middle of a colour on a chart, on carbon steel, °C; none for one that is none.
+fn chart_c(name: &str) -> Option<f64> {
+    match COLOURS.iter().position(|c| c.1 == name) {
+        Some(0) => None,
+        Some(i) => Some(0.5 * (COLOURS[i - 1].0 + COLOURS[i].0)),
+        None => (name == "grey").then_some(345.0),
+    }
+}
+
+/// Heat that leaves a colour (as [`colour`] names it) on clean steel held so many hours; none for a colour that is none.
+#[must_use]
+pub fn heat_of_colour(name: &str, hours: f64, chromium_percent: f64) -> Option<Celsius> {
+    let chart = Celsius::clamped(chart_c(name)? + chromium_shift_c(chromium_percent));
+    let reached = parameter(chart, COLOUR_HOURS);
+    let kelvin = reached / (CONSTANT + hours.max(1e-4).log10());
+    Some(Celsius::clamped(kelvin - 273.15))
+}
+
 /// What a colour that the belt left at the edge means.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -488,13 +506,7 @@ pub fn burn(
     before: f64,
     chromium_percent: f64,
 ) -> Option<Burn> {
-    let i = COLOURS.iter().position(|c| c.1 == colour);
-    let middle = match i {
-        Some(0) => return None,
-        Some(i) => 0.5 * (COLOURS[i - 1].0 + COLOURS[i].0),
-        None if colour == "grey" => 345.0,
-        None => return None,
-    };
+    let middle = chart_c(colour)?;
     let oven = Celsius::clamped(middle + chromium_shift_c(chromium_percent));
     let reached = parameter(oven, COLOUR_HOURS);
     let hours = seconds.clamp(0.05, 60.0) / 3600.0;

@@ -3,6 +3,7 @@
 pub mod laminate;
 pub mod made;
 pub mod outcome;
+pub mod over_heat;
 pub mod predict;
 pub mod preparation;
 pub mod reason;

@@ -10,6 +10,7 @@ use crate::material::medium::Medium;
 use crate::material::properties::DENSITY;
 use crate::material::steel::Steel;
 use crate::material::temper::parameter;
+use crate::prediction::over_heat::OverHeat;
 use crate::prediction::preparation::{Checked, Measured, checked};
 use crate::prediction::reason::{About, Reason, Why};
 use crate::process::check::Check;
@@ -28,7 +29,7 @@ use crate::simulation::heat::{Heat, STRIP_AT};
 use crate::simulation::physics::stages;
 use crate::simulation::quench::{Quenched, Setup, Stopped, quench};
 use crate::simulation::simulated::{STEP_MM, Simulated, lay, quench_and_bend, relieved};
-use crate::simulation::straightening::{TemperClamp, first_temper};
+use crate::simulation::straightening::{TemperClamp, first_temper, planned_clamp};
 use crate::simulation::warp::blade::{Moment, Station};
 use crate::simulation::warp::driver::{Driver, lies_on_its_side};
 use serde::{Deserialize, Serialize};
@@ -57,6 +58,9 @@ pub struct BendOutcome {
     /// The one change that makes it likelier to stay straight.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub help: Option<WarpHelp>,
+    /// What a clamp in the temper leaves of that; none where the plan clamps nothing.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub clamped: Option<ClampedBend>,
     /// It goes one way near the heel and the other near the tip: how much of it comes back, mm.
     #[serde(default)]
     pub twist_mm: f64,
@@ -69,6 +73,65 @@ pub struct BendOutcome {
     /// Curvature along the blade.
     #[serde(default)]
     pub stations: Vec<Station>,
+}
+
+/// What a clamp in the temper leaves of a bow sideways: a shim goes under a blade that is bowed by more than can be left.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct ClampedBend {
+    /// How far past straight the shim holds it, mm; 0 where it is clamped straight.
+    pub shim_mm: f64,
+    /// Share of what it is bent by there that stays, 0 to 1.
+    pub takes_out: f64,
+    /// Chance that more than the tolerance is left, to either side, 0 to 1.
+    pub over_tolerance_probability: f64,
+    /// What is left that one blade in ten exceeds, mm.
+    pub ninety_mm: f64,
+}
+
+impl ClampedBend {
+    /// `over(mm)` is the chance of a bow of more than that before the clamp; `ninety_mm` what one in ten exceeds then.
+    fn of(
+        clamp: TemperClamp,
+        shim_mm: f64,
+        (tolerance_mm, ninety_mm): (f64, f64),
+        over: impl Fn(f64) -> f64,
+    ) -> Self {
+        let left = (1.0 - clamp.takes_out).max(0.01);
+        let pulled = clamp.takes_out * shim_mm;
+        let more_than = |mm: f64| {
+            let between = |low: f64, high: f64| (over(low) - over(high)).max(0.0);
+            // Straight enough: clamped without a shim.
+            let small = if mm / left < tolerance_mm {
+                between(mm / left, tolerance_mm)
+            } else {
+                0.0
+            };
+            let short = over(tolerance_mm.max((mm + pulled) / left));
+            let past = (pulled - mm) / left;
+            let beyond = if past > tolerance_mm {
+                between(tolerance_mm, past)
+            } else {
+                0.0
+            };
+            (small + short + beyond).min(1.0)
+        };
+        let (mut low, mut high) = (0.0, ninety_mm.max(pulled).max(0.1));
+        for _ in 0..30 {
+            let middle = 0.5 * (low + high);
+            if more_than(middle) > 0.1 {
+                low = middle;
+            } else {
+                high = middle;
+            }
+        }
+        Self {
+            shim_mm,
+            takes_out: clamp.takes_out,
+            over_tolerance_probability: more_than(tolerance_mm),
+            ninety_mm: 0.5 * (low + high),
+        }
+    }
 }
 
 /// What would keep a blade straight.
@@ -228,6 +291,7 @@ pub fn outcomes(
     let stages = stages(plan);
     let setup = heat.whole(&work.form, &work.clay, &stages, step_mm);
     let (even, bend) = quench_and_bend(setup, work, plan, steel, &heat, stop)?;
+    let spread = OverHeat::of(work, plan, steel, bend.chill);
     let found = Assembly {
         work,
         plan,
@@ -235,6 +299,7 @@ pub fn outcomes(
         biases,
         heat: &heat,
         even: &even,
+        spread,
         simulated: Simulated::from_quench(work, plan, steel, &heat, (&even, bend)),
         traits: biases.traits(plan, steel, &work.clay),
         reasons: Vec::new(),
@@ -252,6 +317,8 @@ struct Assembly<'a> {
     even: &'a Quenched,
     simulated: Simulated,
     traits: Traits,
+    /// What a heat that is not sure does; none where it is as sure as a kiln's.
+    spread: Option<OverHeat>,
     reasons: Vec<Reason>,
 }
 
@@ -259,6 +326,8 @@ struct Assembly<'a> {
 const NEVER_HOT: f64 = 0.05;
 /// A chance of a crack that is worth a mark on the blade.
 const WORTH_MARKING: f64 = 0.03;
+/// A chance of a crack over a heat that is not sure is worth telling where it is this much more than at the planned one.
+const CRACK_TOLD: f64 = 1.15;
 /// A twist that is worth telling, mm.
 const TWIST_MM: f64 = 0.05;
 /// A band narrower than this is a crisp line, mm.
@@ -274,7 +343,10 @@ impl Assembly<'_> {
     }
 
     fn hamon(&mut self) -> Hamon {
-        let moved = self.biases.line_moved(&self.traits);
+        let mut moved = self.biases.line_moved(&self.traits);
+        if let Some(spread) = &self.spread {
+            moved.deviation_mm = moved.deviation_mm.hypot(spread.line_mm);
+        }
         let found = if self.heat.dissolved.austenite < NEVER_HOT {
             let ac1_c = self.steel.ac1_c;
             Hamon::None {
@@ -291,6 +363,13 @@ impl Assembly<'_> {
                     crisp: l.band_mm < CRISP_MM,
                 };
                 self.say(About::Hamon, why);
+                if let Some(spread) = self.spread.as_ref().filter(|s| s.line_mm >= 0.2) {
+                    let why = Why::LineOverHeat {
+                        deviation_c: spread.deviation_k,
+                        mm: spread.line_mm,
+                    };
+                    self.say(About::Hamon, why);
+                }
                 let by_mm = moved.by_mm;
                 if l.unseen {
                     self.say_from_records(About::Hamon, Why::LineFromRecords {});
@@ -334,6 +413,12 @@ impl Assembly<'_> {
         let scale = WarpModel::scale_mm(&parts);
         let probability = over(tolerance, bend.side_mm, scale);
         let help = self.help(&parts, |scale| over(tolerance, bend.side_mm, scale));
+        let ninety_mm = bend.side_mm.abs() + warp::NINETY * scale;
+        let clamped = planned_clamp(self.plan).map(|planned| {
+            let clamp = TemperClamp::in_temper(planned.parameter).times(self.biases.clamp.times());
+            let bow = |mm: f64| over(mm, bend.side_mm, scale);
+            ClampedBend::of(clamp, planned.shim_mm, (tolerance, ninety_mm), bow)
+        });
         parts.sort_by(|a, b| b.mm.total_cmp(&a.mm));
         let as_told = (work_length / CURVE_LENGTH_MM).powi(2);
         let by_mm = as_told * self.biases.sori.shift(&self.traits).by;
@@ -378,7 +463,8 @@ impl Assembly<'_> {
             side_mm_per_10_percent: bend.bevels_mm_per_10_percent,
             side_over_tolerance_probability: probability,
             tolerance_mm: tolerance,
-            side_ninety_mm: bend.side_mm.abs() + warp::NINETY * scale,
+            side_ninety_mm: ninety_mm,
+            clamped,
             side_known_mm: bend.side_mm,
             parts,
             help,
@@ -464,7 +550,31 @@ impl Assembly<'_> {
                 high: 0.01,
             }
         } else {
-            model.risk(&causes)
+            let planned = model.risk(&causes);
+            match &self.spread {
+                None => planned,
+                Some(spread) => {
+                    let over: Vec<Risk> = spread.causes.iter().map(|c| model.risk(c)).collect();
+                    let mean = |of: fn(&Risk) -> f64| {
+                        over.iter().map(of).sum::<f64>() / over.len().max(1) as f64
+                    };
+                    let risk = Risk {
+                        probability: mean(|r| r.probability),
+                        low: mean(|r| r.low),
+                        high: mean(|r| r.high),
+                    };
+                    if risk.probability > CRACK_TOLD * planned.probability {
+                        self.reasons.push(Reason::plain(
+                            About::Crack,
+                            Why::CrackOverHeat {
+                                deviation_c: spread.deviation_k,
+                                at_planned: planned.probability,
+                            },
+                        ));
+                    }
+                    risk
+                }
+            }
         };
         for (cause, odds) in model.reasons(&causes).into_iter().take(3) {
             self.say(About::Crack, Why::CrackCause { cause, odds });
@@ -488,6 +598,13 @@ impl Assembly<'_> {
             finest_um: grain::FINEST_UM,
         };
         self.say(About::Grain, why);
+        if let Some(spread) = self.spread.as_ref().filter(|s| s.astm.1 >= 0.3) {
+            let why = Why::GrainOverHeat {
+                deviation_c: spread.deviation_k,
+                coarsest_astm: self.simulated.grain_astm + finer.by - spread.astm.1,
+            };
+            self.say(About::Grain, why);
+        }
         (self.simulated.grain_astm + finer.by, finer)
     }
 
@@ -515,6 +632,9 @@ impl Assembly<'_> {
         let middle = self.middle();
         // Widest where half of it hardens.
         let doubt = 4.0 + 0.36 * (middle * (100.0 - middle)).max(0.0).sqrt();
+        let over_heat = |of: fn(&OverHeat) -> f64| self.spread.as_ref().map_or(0.0, of);
+        let doubt = doubt.hypot(NINETY * over_heat(|s| s.middle_percent));
+        let (finest, coarsest) = (over_heat(|s| s.astm.0), over_heat(|s| s.astm.1));
         let bend = self.bend();
         let risk = self.crack();
         let (number, finer) = self.grain();
@@ -537,7 +657,11 @@ impl Assembly<'_> {
         let checks = checked(&self.work.checks, self.work, &measured, &self.biases.crack);
         Outcomes {
             ranges: Ranges {
-                grain_astm: Interval::normal(number, finer.deviation, (0.0, 14.0)),
+                grain_astm: Interval {
+                    middle: number,
+                    low: (number - (NINETY * finer.deviation).hypot(coarsest)).max(0.0),
+                    high: (number + (NINETY * finer.deviation).hypot(finest)).min(14.0),
+                },
                 decarburization_mm: Interval::normal(skin, 0.3 * skin, (0.0, 10.0)),
                 martensite_percent_middle: Interval::normal(middle, doubt / NINETY, (0.0, 100.0)),
                 sori_mm: Interval::normal(bend.sori_mm, own_sori, (-500.0, 500.0)),
@@ -720,6 +844,28 @@ pub fn clay_for(
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    /// A clamp that holds straight leaves a share; a shim that is a share of the bow past straight takes it all out; one that
+    /// is too thick bends what was nearly straight over to the other side.
+    #[test]
+    fn a_clamp_leaves_what_its_rule_says() {
+        let clamp = TemperClamp {
+            takes_out: 0.4,
+            shim_per_mm: 1.5,
+        };
+        // Every blade bows by 1 mm.
+        let all = |mm: f64| f64::from(u8::from(mm < 1.0));
+        let left = |shim_mm: f64, tolerance_mm: f64| {
+            let of = ClampedBend::of(clamp, shim_mm, (tolerance_mm, 1.0), all);
+            (of.over_tolerance_probability, of.ninety_mm)
+        };
+        assert!((left(0.0, 0.3).1 - 0.6).abs() < 1e-6);
+        assert_eq!((left(0.0, 0.7).0, left(0.0, 0.5).0), (0.0, 1.0));
+        assert!(left(1.5, 0.3).1 < 1e-6 && left(1.5, 0.3).0 == 0.0);
+        assert!((left(4.0, 0.3).1 - 1.0).abs() < 1e-6);
+        assert_eq!(left(4.0, 0.3).0, 1.0);
+        assert!((clamp.leaves_mm(1.0, 4.0) + 1.0).abs() < 1e-12);
+    }
     use crate::simulation::physics::tests::{blade, nominal, plan};
     use crate::simulation::simulated::simulated;
     use rstest::rstest;

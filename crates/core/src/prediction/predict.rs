@@ -283,7 +283,7 @@ pub fn checks_used(plan: &Plan) -> Vec<CheckUsed> {
             else {
                 return None;
             };
-            if s.sighting().is_some() {
+            if s.sighting().is_some() || s.temper_sighting().is_some() {
                 return None;
             }
             let (check, shown_c) = (known.check(*station_id)?, temperature_c.value());
@@ -396,6 +396,7 @@ pub fn predict(
     );
     station_reasons(&mut reasons, plan, names, &slopes);
     reasons.extend(eye_reason(subject, names));
+    reasons.extend(temper_reason(subject, &slopes));
     reasons.extend(fire_reason(subject));
     reasons.extend(bath_reason(subject));
     let temper_for_target =
@@ -483,6 +484,28 @@ fn eye_reason(subject: Subject<'_>, names: &StationNames) -> Option<Reason> {
         deviation_c: doubt.lasting_c.hypot(doubt.once_c),
     };
     Some(Reason::plain(About::AsQuenched, why))
+}
+
+/// What judging the temper by its colour costs.
+fn temper_reason(subject: Subject<'_>, slopes: &Sensitivity) -> Option<Reason> {
+    let steps = subject.plan.steps().iter().rev();
+    let mut tempers = steps.filter_map(|s| match s {
+        Step::Temper {
+            by, temperature_c, ..
+        } => Some((*by, *temperature_c)),
+        _ => None,
+    });
+    let (by, middle) = tempers.next()?;
+    let by = by?;
+    let deviation_c = by.deviation_c();
+    let why = Why::TemperByColour {
+        colour: by.colour,
+        light: by.light,
+        middle_c: middle.value(),
+        deviation_c,
+        hrc: (slopes.tempered.per_oven_c * deviation_c).abs(),
+    };
+    Some(Reason::plain(About::Tempered, why))
 }
 
 /// What the kind of fire does to how sure and how even the heat is; nothing of a kiln.
@@ -996,6 +1019,40 @@ mod tests {
                 bracket_hrc: None,
             })
             .collect()
+    }
+
+    #[test]
+    fn a_temper_by_colour_costs_what_the_light_costs() {
+        let (steel, work) = (Steel::built_in("1084").unwrap(), Workpiece::plain(&blade()));
+        let ask = |by: &str| {
+            let plan = plan(&PLAN.replace("\"temperature_c\":205", by)).judged_on(steel);
+            let subject = Subject {
+                plan: &plan,
+                steel,
+                work: &work,
+                tester: None,
+                bar: None,
+                operator: None,
+            };
+            predict(subject, &Model::default(), &StationNames::new(), None)
+        };
+        let seen = |light: &str| ask(&format!(r#""by":{{"colour":"bronze","light":"{light}"}}"#));
+        let width = |p: &Prediction| p.hardness.tempered.width();
+        let (oven, day, dim, dark) = (
+            ask("\"temperature_c\":205"),
+            seen("daylight"),
+            seen("dim"),
+            seen("dark"),
+        );
+        assert!(width(&day) < width(&dim) && width(&dim) < width(&dark));
+        assert!(width(&oven) < width(&dim));
+        let told = |p: &Prediction| {
+            let mut all = p.reasons.iter();
+            all.any(|r| matches!(r.why, Why::TemperByColour { .. }))
+        };
+        assert!(told(&dim) && !told(&oven));
+        // Before the temper nothing is different.
+        assert_eq!(dim.hardness.as_quenched, oven.hardness.as_quenched);
     }
 
     #[test]

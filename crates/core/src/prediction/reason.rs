@@ -5,8 +5,9 @@ use crate::material::dissolution::Structure;
 use crate::material::medium::Medium;
 use crate::material::salvage::Salvage;
 use crate::process::furnace::{Furnace, Soak};
-use crate::process::sighting::Sign;
+use crate::process::sighting::{Light, Sign};
 use crate::process::step::Part;
+use crate::process::temper_colour::TemperColour;
 use crate::simulation::crack::Cause;
 use crate::simulation::hamon::NoLine;
 use crate::simulation::warp::driver::Driver;
@@ -223,6 +224,40 @@ pub enum Why {
         middle_c: f64,
         /// One standard deviation, °C.
         deviation_c: f64,
+    },
+    /// The temper is judged by the colour that it leaves.
+    TemperByColour {
+        /// The colour.
+        colour: TemperColour,
+        /// The light it is seen in.
+        light: Light,
+        /// How hot it then is, °C.
+        middle_c: f64,
+        /// One standard deviation, °C.
+        deviation_c: f64,
+        /// What that is of hardness, HRC.
+        hrc: f64,
+    },
+    /// The line lies higher or lower with a heat that is not sure.
+    LineOverHeat {
+        /// How far the heat is known, one standard deviation, °C.
+        deviation_c: f64,
+        /// What that is of its height, one standard deviation, mm.
+        mm: f64,
+    },
+    /// The grain grows with a heat that is not sure.
+    GrainOverHeat {
+        /// How far the heat is known, one standard deviation, °C.
+        deviation_c: f64,
+        /// ASTM number of the hottest one in twenty.
+        coarsest_astm: f64,
+    },
+    /// The chance of a crack is the mean over a heat that is not sure.
+    CrackOverHeat {
+        /// How far the heat is known, one standard deviation, °C.
+        deviation_c: f64,
+        /// What it would be at the heat that is planned, 0 to 1.
+        at_planned: f64,
     },
     /// A fire that is less even, and less sure, than a kiln.
     FireUneven {

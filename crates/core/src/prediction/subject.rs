@@ -74,6 +74,7 @@ pub fn features(
     let (_, oven) = stations(subject.plan);
     let doubt = subject.plan.heat_doubt(subject.work.furnace);
     let by_eye = subject.plan.is_judged_by_eye();
+    let by_colour = subject.plan.temper_sighting();
     let tempered = when == When::Tempered;
     // Of a station that was checked less is left to be learned, where its check tells of this heat.
     let known = subject.plan.corrections();
@@ -92,7 +93,11 @@ pub fn features(
         steel_spread_hrc: subject.steel.spread_hrc(),
         bar: subject.bar,
         kiln: doubt.known_by,
-        oven: if tempered { oven } else { None },
+        oven: if tempered && by_colour.is_none() {
+            oven
+        } else {
+            None
+        },
         tester: subject.tester,
         tank: physics::stages(subject.plan).first().map(|s| s.medium),
         operator: subject.operator.cloned(),
@@ -108,8 +113,12 @@ pub fn features(
             lasting: doubt.lasting_c / KILN_C,
             once_hrc: doubt.once_c * of.per_kiln_c,
             rest_hrc: of.heat_rest_hrc,
+            temper_once_hrc: match by_colour {
+                Some(by) if tempered => by.deviation_c() * of.per_oven_c,
+                _ => 0.0,
+            },
         },
-        per_oven_c: if tempered {
+        per_oven_c: if tempered && by_colour.is_none() {
             unknown(oven, temper_c) * of.per_oven_c
         } else {
             0.0

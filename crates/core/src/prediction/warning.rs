@@ -742,6 +742,7 @@ impl Warnings<'_> {
         let after = &self.steps[(self.quench + 1).min(self.steps.len())..];
         if !after.iter().any(|s| matches!(s, Step::Temper { .. })) {
             let step = Step::Temper {
+                by: None,
                 blades: None,
                 clamp: None,
                 cooled: None,

@@ -340,13 +340,28 @@ impl Checks {
                 .copied()
                 .collect();
             let known = if before.is_empty() { looks } else { &before };
-            (*id, Eye::of(known))
+            let really: Vec<Look> = known.iter().map(|l| self.really(l)).collect();
+            (*id, Eye::of(&really))
         });
         Corrections::new(
             seconds,
             all.filter_map(|(id, checks)| Some((*id, in_force(checks)?))),
         )
         .with_eyes(eyes)
+    }
+
+    /// A look with what its thermocouple really had, by the check of its station that was in force then.
+    fn really(&self, look: &Look) -> Look {
+        let Some(checks) = look.shown_by.and_then(|id| self.by_station.get(&id)) else {
+            return *look;
+        };
+        let last = checks.iter().rfind(|c| c.at_s <= look.at_s);
+        let in_force = last.or_else(|| checks.first()).cloned();
+        let known = Corrections::new(look.at_s, look.shown_by.zip(in_force));
+        Look {
+            really_c: known.really(look.shown_by, look.really_c),
+            ..*look
+        }
     }
 
     /// The same with the looks of eyes beside a thermocouple.
@@ -400,6 +415,27 @@ mod tests {
         let c = Calibration::ice_and_boiling(1.0, 98.0, 600.0).unwrap();
         assert_eq!(c.points(), [[1.0, 0.0], [98.0, 98.0]]);
         assert!(Calibration::ice_and_boiling(1.0, 98.0, 60_000.0).is_err());
+    }
+
+    #[test]
+    fn a_look_is_held_against_what_its_thermocouple_really_had() {
+        use crate::process::sighting::{Glow, Light};
+        let (eye, kiln) = (Uuid::from_u128(1), Uuid::from_u128(2));
+        let look = |shown_by| Look {
+            at_s: DAY_S,
+            colour: Glow::Cherry,
+            light: Light::Dim,
+            really_c: Glow::Cherry.usual_c(Light::Dim) - 30.0,
+            shown_by,
+        };
+        let offset = |shown_by| {
+            let checks = Checks::from_iter([(kiln, made(0, &[[700.0, 730.0], [800.0, 830.0]]))]);
+            let known = checks.with_looks([look(shown_by); 8].map(|l| (eye, l)));
+            known.at(2 * DAY_S).eye(Some(eye)).offset_c
+        };
+        // The kiln shows 30 K too little, and the eye is right.
+        assert!(offset(Some(kiln)).abs() < 2.0, "{}", offset(Some(kiln)));
+        assert!(offset(None) < -15.0, "{}", offset(None));
     }
 
     #[test]

@@ -115,6 +115,11 @@ fn set(step: &mut Step, field: StepField, value: f64) {
         // A heat in degrees is by an instrument.
         *by = None;
     }
+    if field == StepField::TemperatureC
+        && let Step::Temper { by, .. } | Step::TorchTemper { by, .. } = step
+    {
+        *by = None;
+    }
     match (field, step) {
         (
             StepField::TemperatureC,

@@ -7,6 +7,7 @@
 
 use crate::process::sighting::{Glow, Light};
 use serde::{Deserialize, Serialize};
+use uuid::Uuid;
 
 /// A colour that was named, and what the thermocouple said.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
@@ -20,6 +21,9 @@ pub struct Look {
     pub light: Light,
     /// The thermocouple, °C.
     pub really_c: f64,
+    /// The station whose thermocouple it was, where that is known: its checks say what it really was.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub shown_by: Option<Uuid>,
 }
 
 /// Steel glows between these, °C: what a look can be held against.
@@ -112,6 +116,7 @@ mod tests {
                     colour,
                     light,
                     really_c: colour.usual_c(light) + off,
+                    shown_by: None,
                 }
             })
             .collect()

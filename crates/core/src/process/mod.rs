@@ -20,4 +20,5 @@ pub mod station;
 pub mod step;
 pub mod step_draft;
 pub mod tank;
+pub mod temper_colour;
 pub mod workpiece;

@@ -6,11 +6,15 @@ use crate::process::furnace::Furnace;
 use crate::process::sighting::{Sighting, Sign};
 use crate::process::step::Step;
 use crate::process::step_draft::StepDraft;
+use crate::process::temper_colour::TemperSighting;
 use crate::quantity::units::{Celsius, Quantity, Seconds};
 use crate::quantity::validation::{Checker, Faults};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
 use uuid::Uuid;
+
+/// A torch holds its heat about this long, s.
+pub const TORCH_S: f64 = 30.0;
 
 /// Most steps in a plan.
 pub const MAX_STEPS: usize = 40;
@@ -164,6 +168,8 @@ impl Plan {
                 for stage in stages {
                     known.tanks().fill(stage);
                 }
+            } else if step.temper_sighting().is_some() {
+                // Its colour says what it really was.
             } else if let Step::Austenitize {
                 temperature_c,
                 station_id,
@@ -189,6 +195,20 @@ impl Plan {
         for step in &mut self.steps {
             if let Some((Some(by), temperature_c)) = step.judged() {
                 *temperature_c = by.usual(steel);
+            }
+            match step {
+                Step::Temper {
+                    by: Some(by),
+                    temperature_c,
+                    hold_s,
+                    ..
+                } => *temperature_c = by.colour.usual(steel, *hold_s),
+                Step::TorchTemper {
+                    by: Some(by),
+                    temperature_c,
+                    ..
+                } => *temperature_c = by.colour.usual(steel, Seconds::clamped(TORCH_S)),
+                _ => {}
             }
         }
         self.correct()
@@ -236,6 +256,15 @@ impl Plan {
     #[must_use]
     pub fn is_judged_by_eye(&self) -> bool {
         self.sighting().is_some()
+    }
+
+    /// The colour that its last temper in an oven is judged by, where not by an instrument.
+    #[must_use]
+    pub fn temper_sighting(&self) -> Option<TemperSighting> {
+        let mut steps = self.steps.iter().rev();
+        steps
+            .find(|s| matches!(s, Step::Temper { .. }))?
+            .temper_sighting()
     }
 
     /// How its last hardening heat is judged, where not by an instrument.
@@ -289,8 +318,8 @@ impl Plan {
     pub fn tempered_at(mut self, t: Celsius) -> Self {
         let after = self.last_quench().map_or(0, |q| q + 1);
         for step in &mut self.steps[after..] {
-            if let Step::Temper { temperature_c, .. } = step {
-                *temperature_c = t;
+            if matches!(step, Step::Temper { .. }) {
+                step.set_temperature(0, t);
             }
         }
         self.correct()
@@ -426,6 +455,36 @@ mod tests {
                 "steps[2].hold_s"
             ]
         );
+    }
+
+    #[test]
+    fn a_temper_by_colour_is_as_hot_as_its_colour_means_and_no_oven_corrects_it() {
+        let by = r#"{"colour":"dark_straw","light":"daylight"}"#;
+        let plan = Plan::parse(&drafts(&format!(
+            r#"[{{"kind":"austenitize","temperature_c":815,"soak_s":300}},{{"kind":"quench","stages":[{{"medium":"fast_oil"}}]}},
+                {{"kind":"temper","by":{by},"hold_s":300}},{{"kind":"torch_temper","by":{by},"part":"spine"}}]"#
+        )))
+        .unwrap()
+        .judged_on(Steel::built_in("1084").unwrap());
+        let heat = |plan: &Plan, i: usize| match plan.real_steps()[i] {
+            Step::Temper { temperature_c, .. } | Step::TorchTemper { temperature_c, .. } => {
+                temperature_c.value()
+            }
+            _ => panic!(),
+        };
+        // Five minutes in an oven are those of the charts; half a minute under a torch takes more.
+        assert!((heat(&plan, 2) - 235.0).abs() < 3.0);
+        assert!(heat(&plan, 3) > heat(&plan, 2) + 15.0);
+        // A temper in degrees is by an instrument.
+        let set = plan.clone().tempered_at(Celsius::clamped(190.0));
+        assert_eq!((heat(&set, 2), set.temper_sighting()), (190.0, None));
+        let change = crate::process::change::Change::set(
+            plan.steps(),
+            2,
+            crate::process::change::StepField::TemperatureC,
+            210.0,
+        );
+        assert_eq!(change.applied(plan.steps())[2].temper_sighting(), None);
     }
 
     #[test]

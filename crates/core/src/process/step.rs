@@ -5,6 +5,7 @@ use crate::process::furnace::Furnace;
 use crate::process::heat_transfer::{Agitation, Own};
 use crate::process::manner::{Bed, Clamp, ColdBath, Cooled, Entry, Plates};
 use crate::process::sighting::Sighting;
+use crate::process::temper_colour::TemperSighting;
 use crate::quantity::units::{Celsius, Litres, Millimetres, Quantity, Seconds};
 use crate::quantity::validation::{Faults, named};
 use serde::{Deserialize, Serialize};
@@ -228,6 +229,9 @@ pub enum Step {
         /// Blades in the oven at once; one when left out.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         blades: Option<u32>,
+        /// The colour it is judged by, where not by an instrument; the temperature is then what is usual for it.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<TemperSighting>,
     },
     /// Soften a part with a torch, the edge in water.
     TorchTemper {
@@ -235,6 +239,9 @@ pub enum Step {
         temperature_c: Celsius,
         /// Which part.
         part: Part,
+        /// The colour it is judged by, where not by an instrument; the temperature is then what is usual for it.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<TemperSighting>,
     },
     /// The maker's mark, stamped hot.
     Stamp {},
@@ -472,6 +479,15 @@ impl Step {
         }
     }
 
+    /// The colour that judges it, of a temper in an oven or by a torch; none where an instrument does.
+    #[must_use]
+    pub const fn temper_sighting(&self) -> Option<TemperSighting> {
+        match self {
+            Self::Temper { by, .. } | Self::TorchTemper { by, .. } => *by,
+            _ => None,
+        }
+    }
+
     /// Sets what it is held at, or how warm a bath of it is, inside the range of that bath; of a step that has no
     /// temperature nothing changes.
     pub fn set_temperature(&mut self, round: usize, t: Celsius) {
@@ -483,10 +499,18 @@ impl Step {
             | Self::Clay { temperature_c, .. }
             | Self::Preheat { temperature_c, .. }
             | Self::Cool { temperature_c, .. }
-            | Self::TorchTemper { temperature_c, .. }
             | Self::Austenitize { temperature_c, .. }
-            | Self::SubZero { temperature_c, .. }
-            | Self::Temper { temperature_c, .. } => *temperature_c = t,
+            | Self::SubZero { temperature_c, .. } => *temperature_c = t,
+            Self::TorchTemper {
+                temperature_c, by, ..
+            }
+            | Self::Temper {
+                temperature_c, by, ..
+            } => {
+                *temperature_c = t;
+                // A temper in degrees is by an instrument.
+                *by = None;
+            }
             Self::Quench { stages } => {
                 if let Some(stage) = stages.get_mut(round) {
                     let (low, high) = stage.medium.bath_range_c();

@@ -6,6 +6,7 @@ use crate::process::heat_transfer::Agitation;
 use crate::process::manner::{Bed, Clamp, ColdBath, Cooled, Entry, PlatesDraft};
 use crate::process::sighting::{Sighting, SightingDraft};
 use crate::process::step::{Look, MAX_STAGES, MAX_TIMES, Part, Stage, Step, TRANSFER_RANGE_S};
+use crate::process::temper_colour::{TemperSighting, TemperSightingDraft};
 use crate::quantity::units::{Celsius, Litres, Millimetres, Quantity, Seconds};
 use crate::quantity::validation::{Checker, Faults, Unit, ids};
 use serde::de::IgnoredAny;
@@ -18,6 +19,8 @@ const EVEN_S: f64 = 60.0;
 const MAX_SHIM_MM: f64 = 20.0;
 /// Heat of a step that is judged by eye before its steel is known, °C.
 const PLAIN_HEAT_C: f64 = 800.0;
+/// Heat of a temper that is judged by colour before its steel is known, °C.
+const PLAIN_TEMPER_C: f64 = 200.0;
 
 /// A step as written by a caller. Numbers are optional and unchecked, so that every fault of every step
 /// can be told at once; what is no number at all reads as NaN, which no range allows.
@@ -198,6 +201,9 @@ draft!(
         #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
         #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
         temperature_c: Option<f64>,
+        /// The colour it is judged by, where not by an instrument: then no temperature is needed.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<TemperSightingDraft>,
         /// Hold of each, s, 1 or more.
         #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
         #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 604_800))]
@@ -240,6 +246,9 @@ draft!(
         #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
         #[cfg_attr(feature = "schema", schema(minimum = -200, maximum = 1300))]
         temperature_c: Option<f64>,
+        /// The colour it is judged by, where not by an instrument: then no temperature is needed.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<TemperSightingDraft>,
         /// `spine` or `tang`.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         #[cfg_attr(feature = "schema", schema(value_type = Option<Part>))]
@@ -459,6 +468,25 @@ fn judged(
     }
 }
 
+/// A temper as written: in degrees, or by the colour that it leaves.
+fn by_colour(
+    c: &mut Checker,
+    temperature_c: Option<f64>,
+    by: Option<&TemperSightingDraft>,
+) -> Option<(Celsius, Option<TemperSighting>)> {
+    match by {
+        None => c
+            .take(Celsius::need("temperature_c", temperature_c))
+            .map(|t| (t, None)),
+        Some(draft) => {
+            let by = c.take(draft.parse().map_err(|f| f.under("by")));
+            let written = temperature_c.map(|t| c.take(Celsius::check("temperature_c", t)));
+            let plain = Celsius::clamped(PLAIN_TEMPER_C);
+            by.map(|by| (written.flatten().unwrap_or(plain), Some(by)))
+        }
+    }
+}
+
 impl NormalizeDraft {
     fn parse(&self) -> Result<Vec<Step>, Faults> {
         let mut c = Checker::default();
@@ -553,7 +581,7 @@ impl TemperDraft {
     fn parse(&self) -> Result<Step, Faults> {
         let mut c = Checker::default();
         let times = repeats(&mut c, self.times);
-        let temperature = c.take(Celsius::need("temperature_c", self.temperature_c));
+        let judged = by_colour(&mut c, self.temperature_c, self.by.as_ref());
         let hold = c.take(Seconds::need("hold_s", self.hold_s));
         if hold.is_some_and(|t| t.value() < 1.0) {
             let range = (1.0, Seconds::RANGE.1);
@@ -567,9 +595,9 @@ impl TemperDraft {
             .and_then(|clamp| c.take(clamp.parse().map_err(|f| f.under("clamp"))));
         at_once(&mut c, self.blades);
         c.finish(
-            temperature
+            judged
                 .zip(hold)
-                .map(|(temperature_c, hold_s)| Step::Temper {
+                .map(|((temperature_c, by), hold_s)| Step::Temper {
                     temperature_c,
                     hold_s,
                     times,
@@ -577,6 +605,7 @@ impl TemperDraft {
                     clamp,
                     cooled,
                     blades: self.blades,
+                    by,
                 }),
         )
     }
@@ -623,14 +652,15 @@ impl AnnealDraft {
 impl TorchTemperDraft {
     fn parse(&self) -> Result<Step, Faults> {
         let mut c = Checker::default();
-        let temperature = c.take(Celsius::need("temperature_c", self.temperature_c));
+        let judged = by_colour(&mut c, self.temperature_c, self.by.as_ref());
         let part = c.take(Part::parse(self.part.as_deref()));
         c.finish(
-            temperature
+            judged
                 .zip(part)
-                .map(|(temperature_c, part)| Step::TorchTemper {
+                .map(|((temperature_c, by), part)| Step::TorchTemper {
                     temperature_c,
                     part,
+                    by,
                 }),
         )
     }
@@ -751,6 +781,14 @@ mod tests {
     #[case(r#"{"kind":"quench","stages":[{"medium":"plates","plates":{"metal":"steel","thickness_mm":1}}]}"#, "stages[0].plates.thickness_mm")]
     #[case(r#"{"kind":"torch_temper","temperature_c":400,"part":"edge"}"#, "part")]
     #[case(r#"{"kind":"torch_temper","part":"spine"}"#, "temperature_c")]
+    #[case(
+        r#"{"kind":"temper","hold_s":3600,"by":{"colour":"straw","light":"moon"}}"#,
+        "by.light"
+    )]
+    #[case(
+        r#"{"kind":"torch_temper","part":"spine","by":{"colour":"red","light":"dim"}}"#,
+        "by.colour"
+    )]
     #[case(r#"{"kind":"check"}"#, "look")]
     #[case(r#"{"kind":"anneal","temperature_c":740}"#, "hold_s")]
     #[case(

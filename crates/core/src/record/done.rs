@@ -255,6 +255,7 @@ fn really(step: &Step, rounds: &[Real]) -> Vec<Step> {
         clamp,
         cooled,
         blades,
+        by,
     } = step
     {
         let round = |real: &Real, times: u32| Step::Temper {
@@ -265,6 +266,7 @@ fn really(step: &Step, rounds: &[Real]) -> Vec<Step> {
             clamp: *clamp,
             cooled: *cooled,
             blades: *blades,
+            by: by.filter(|_| real.temperature_c.is_none()),
         };
         let each: Vec<Step> = rounds.iter().map(|real| round(real, 1)).collect();
         let alike = each.windows(2).all(|pair| pair[0] == pair[1]);

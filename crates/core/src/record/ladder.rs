@@ -330,6 +330,7 @@ impl Ladder {
                 clamp: None,
                 cooled: None,
                 blades: None,
+                by: None,
             });
         }
         Plan::stored(steps).with_stations(of.stations)

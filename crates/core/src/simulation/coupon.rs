@@ -68,6 +68,7 @@ impl Coupon {
             grain_um,
             kinetics,
             heating_s: 0.0,
+            tip_hotter: Kelvins::ZERO,
         };
         let stages = [Stage::until_cold(self.medium)];
         let Some(through) = heat.plate(&work.form, &stages, self.thickness.value()) else {

@@ -233,6 +233,19 @@ pub fn columns(q: &Quenched, length_mm: f64) -> Vec<Column> {
         .collect()
 }
 
+/// Height of the line across a strip one cell wide, mm above its edge: none of it where even the edge stays soft, all of it
+/// where it hardens through.
+#[must_use]
+pub fn strip_mm(q: &Quenched) -> Option<f64> {
+    let column = (0..q.grid.columns).find(|i| q.grid.sections[*i].is_some())?;
+    let (edge, spine) = q.grid.sections[column]?;
+    Some(match course(q, column, (edge, spine))? {
+        Course::Through => spine - edge,
+        Course::Soft => 0.0,
+        Course::Line { height_mm, .. } => height_mm,
+    })
+}
+
 /// The line that the simulation alone shows, or why there is none.
 #[must_use]
 pub fn hamon(q: &Quenched, length_mm: f64) -> Hamon {

@@ -33,6 +33,8 @@ pub struct Heat {
     pub kinetics: Kinetics,
     /// What heating counted for of the soak, s.
     pub heating_s: f64,
+    /// How much hotter the tip is in this fire.
+    pub tip_hotter: Kelvins,
 }
 
 fn structure_before(steps: &[Step], steel: &Steel) -> Structure {
@@ -126,6 +128,7 @@ impl Heat {
             grain_um,
             kinetics,
             heating_s,
+            tip_hotter: Kelvins::of(work.furnace.tip_hotter_c()),
         }
     }
 
@@ -150,6 +153,7 @@ impl Heat {
         Setup {
             step_mm,
             refine: if step_mm >= PREVIEW_MM { 0.5 } else { 1.0 },
+            tip_hotter: self.tip_hotter,
             ..self.setup(form, clay, stages)
         }
     }

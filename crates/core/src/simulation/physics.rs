@@ -7,7 +7,7 @@ use crate::material::steel::Steel;
 use crate::material::temper::{self, Tempered, Treatment};
 use crate::process::furnace::Furnace;
 use crate::process::manner::Cooled;
-use crate::process::plan::Plan;
+use crate::process::plan::{Plan, TORCH_S};
 use crate::process::step::{Part, Stage, Step};
 use crate::process::workpiece::Workpiece;
 use crate::quantity::interval::upper_quantile;
@@ -337,15 +337,13 @@ fn coolest_before_temper_c(after: &[Step]) -> f64 {
         .map_or(20.0, |t| t.max(-196.0))
 }
 
-/// A torch holds its heat about this long.
-const TORCH_S: f64 = 30.0;
-
 /// The part that a torch softens last, and the heat it gets.
 fn torched(after: &[Step]) -> Option<(Part, Treatment)> {
     after.iter().rev().find_map(|s| match s {
         Step::TorchTemper {
             temperature_c,
             part,
+            ..
         } => Some((
             *part,
             Treatment::Hold {
@@ -358,7 +356,7 @@ fn torched(after: &[Step]) -> Option<(Part, Treatment)> {
 }
 
 /// A heat that is known as well as this is straight over its spread, one standard deviation, K.
-const NARROW_K: f64 = 10.0;
+pub const NARROW_K: f64 = 10.0;
 
 /// How many heats a wide spread is looked at in.
 pub const HEATS: usize = 32;

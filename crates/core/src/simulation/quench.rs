@@ -16,7 +16,7 @@ use crate::material::properties::{
 };
 use crate::process::heat_transfer::Film;
 use crate::process::step::{Stage, USUAL_TRANSFER_S};
-use crate::quantity::units::{Celsius, Quantity};
+use crate::quantity::units::{Celsius, Kelvins, Quantity};
 use crate::simulation::transformation::{Kinetics, Phases};
 use std::sync::atomic::{AtomicBool, Ordering};
 
@@ -51,8 +51,10 @@ pub struct Setup<'a> {
     pub austenite: f64,
     /// Hardness of the rest, HV.
     pub rest_hv: f64,
-    /// Temperature when it leaves the fire.
+    /// Temperature when it leaves the fire, at the middle of its length.
     pub start: Celsius,
+    /// How much hotter its tip is; from the middle on evenly more.
+    pub tip_hotter: Kelvins,
     /// The media in order; must not be empty.
     pub stages: &'a [Stage],
     /// Width of a cell, mm.
@@ -80,11 +82,22 @@ impl<'a> Setup<'a> {
             austenite: 1.0,
             rest_hv: 200.0,
             start,
+            tip_hotter: Kelvins::ZERO,
             stages,
             step_mm: 2.0,
             faces: [1.0, 1.0],
             refine: 1.0,
         }
+    }
+
+    /// Temperature of each cell when it leaves the fire, °C.
+    fn start_of(&self, grid: &Grid) -> Vec<f64> {
+        let half_mm = 0.5 * self.form.blade().length_mm;
+        let of = |k: usize| {
+            let beyond = (grid.x_mm(k / grid.rows) - half_mm) / half_mm;
+            self.start.value() + self.tip_hotter.value() * beyond.clamp(0.0, 1.0)
+        };
+        (0..grid.thickness_mm.len()).map(of).collect()
     }
 }
 
@@ -227,7 +240,8 @@ pub(crate) struct Half {
 impl Half {
     /// As it leaves the fire, with clay of these thicknesses (mm) and heat transfer so many times the usual.
     fn new(setup: &Setup<'_>, grid: &Grid, clay: &[f64], factor: f64) -> Self {
-        let (n, start) = (grid.thickness_mm.len(), setup.start.value());
+        let n = grid.thickness_mm.len();
+        let start = setup.start_of(grid);
         let skin = |k: usize| {
             let clay = clay[k] * 1e-3;
             // From the mean of half a section to its face: a third of the way, not half, since the profile
@@ -243,10 +257,10 @@ impl Half {
         };
         let hot = Phases::hot(setup.austenite, setup.rest_hv);
         Self {
-            t: vec![start; n],
-            content: vec![heat_content(start); n],
-            surface: vec![start; n],
-            clay_t: vec![start; n],
+            content: start.iter().map(|t| heat_content(*t)).collect(),
+            surface: start.clone(),
+            clay_t: start.clone(),
+            t: start,
             skin: (0..n).map(skin).collect(),
             face: vec![hot; n],
             middle: vec![hot; n],
@@ -383,7 +397,7 @@ impl<'a> Simulation<'a> {
         let cells: Vec<usize> = (0..n).filter(|k| grid.thickness_mm[*k] > 0.0).collect();
         let clay = setup.clay.shielding(&grid);
         let even = setup.clay.is_even() && setup.faces[0] == setup.faces[1];
-        let start = setup.start.value();
+        let start = setup.start_of(&grid);
         let halves = (0..if even { 1 } else { 2 })
             .map(|side| Half::new(&setup, &grid, &clay[side], setup.faces[side]))
             .collect::<Vec<_>>();
@@ -425,7 +439,7 @@ impl<'a> Simulation<'a> {
             inertia: vec![1.0; n],
             c: vec![0.0; n],
             d: vec![0.0; n],
-            before: vec![vec![start; n]; if even { 1 } else { 2 }],
+            before: vec![start; if even { 1 } else { 2 }],
             lost: 0.0,
             grid,
         }

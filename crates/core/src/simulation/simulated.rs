@@ -26,7 +26,7 @@ use std::f64::consts::FRAC_PI_2;
 use std::sync::atomic::AtomicBool;
 
 /// Goes up when the engine says something else of the same quench: what was kept before is asked anew.
-pub const ENGINE: i32 = 6;
+pub const ENGINE: i32 = 7;
 /// Cells of every quench whose numbers are shown or learned from, mm: one blade and plan have one line,
 /// whatever view it is read in.
 pub const STEP_MM: f64 = 2.0;

@@ -8,6 +8,7 @@
 
 use crate::material::medium::Medium;
 use crate::material::steel::Steel;
+use crate::material::temper::parameter;
 use crate::process::plan::Plan;
 use crate::process::step::{Stage, Step};
 use crate::process::workpiece::Workpiece;
@@ -98,7 +99,44 @@ pub fn first_temper(plan: &Plan) -> Option<(Celsius, f64)> {
     temper.filter(|t| t.1 > 0.0)
 }
 
+/// A clamp in a temper after the last quench: how far past straight, mm, and in what.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+pub struct PlannedClamp {
+    /// How far past straight a shim holds it, mm; 0 where it is clamped straight.
+    pub shim_mm: f64,
+    /// Hollomon–Jaffe parameter of one hold of that temper.
+    pub parameter: f64,
+}
+
+/// The first clamp in a temper after the last quench; none where nothing is clamped.
+#[must_use]
+pub fn planned_clamp(plan: &Plan) -> Option<PlannedClamp> {
+    let steps = plan.real_steps();
+    let after = plan.last_quench().map_or(0, |i| i + 1);
+    steps[after.min(steps.len())..]
+        .iter()
+        .find_map(|s| match s {
+            Step::Temper {
+                temperature_c,
+                hold_s,
+                clamp: Some(clamp),
+                ..
+            } if hold_s.value() > 0.0 => Some(PlannedClamp {
+                shim_mm: clamp.shim_mm.map_or(0.0, |mm| mm.value()),
+                parameter: parameter(*temperature_c, hold_s.hours()),
+            }),
+            _ => None,
+        })
+}
+
 impl TemperClamp {
+    /// What is left, mm, of a bow (mm, from 0 on) that is clamped so far past straight (mm): below zero where it goes over to
+    /// the other side.
+    #[must_use]
+    pub fn leaves_mm(self, bow_mm: f64, shim_mm: f64) -> f64 {
+        bow_mm - self.takes_out * (bow_mm + shim_mm)
+    }
+
     /// The same where a shop's clamps take out so many times as much.
     #[must_use]
     pub fn times(self, times: f64) -> Self {

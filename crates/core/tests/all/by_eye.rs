@@ -107,6 +107,7 @@ fn an_eye_that_is_known_narrows_it_and_moves_the_heat() {
             colour: Glow::Cherry,
             light: Light::Daylight,
             really_c: Glow::Cherry.usual_c(Light::Daylight) + 20.0 + 6.0 * (i % 3 - 1) as f64,
+            shown_by: None,
         })
         .collect();
     let known = Corrections::default().with_eyes([(id, Eye::of(&looks))]);

@@ -15,6 +15,7 @@ use vatten_core::process::step_draft::{
     AnnealDraft, AustenitizeDraft, CheckDraft, ClampDraft, HoldDraft, NormalizeDraft, QuenchDraft,
     StageDraft, StepDraft, SubZeroDraft, TemperDraft, TorchTemperDraft,
 };
+use vatten_core::process::temper_colour::TemperSightingDraft;
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::record::done::as_done;
 use vatten_core::record::firing::{Deviation, End, Event, FiringEvent, state};
@@ -120,6 +121,10 @@ fn step() -> impl Strategy<Value = StepDraft> {
                     clamp: wait_s.map(|shim| ClampDraft {
                         shim_mm: Some(shim),
                     }),
+                    by: look.clone().map(|colour| TemperSightingDraft {
+                        colour,
+                        light: "dim".to_owned(),
+                    }),
                     cooled: look,
                     blades: times,
                 }),
@@ -131,6 +136,7 @@ fn step() -> impl Strategy<Value = StepDraft> {
                 12 => StepDraft::TorchTemper(TorchTemperDraft {
                     temperature_c,
                     part: look,
+                    by: None,
                 }),
                 _ => StepDraft::Check(CheckDraft { look }),
             }
@@ -172,8 +178,12 @@ fn good_step() -> impl Strategy<Value = StepDraft> {
             Just(StepDraft::Stamp {})
         ],
         (0.0..1300.0_f64).prop_map(|t| StepDraft::TorchTemper(TorchTemperDraft {
-            temperature_c: Some(t),
+            temperature_c: None,
             part: Some("spine".to_owned()),
+            by: Some(TemperSightingDraft {
+                colour: if t < 600.0 { "purple" } else { "dark_blue" }.to_owned(),
+                light: "daylight".to_owned(),
+            }),
         })),
         (-200.0..20.0_f64, 0.0..1e5_f64, 0.0..1e5_f64).prop_map(|(t, s, w)| {
             StepDraft::SubZero(SubZeroDraft {

@@ -292,6 +292,7 @@ impl Published {
         }
         if let Some((times, hours, t)) = self.tempers {
             steps.push(Step::Temper {
+                by: None,
                 blades: None,
                 clamp: None,
                 cooled: None,

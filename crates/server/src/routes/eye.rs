@@ -12,6 +12,8 @@ use vatten_core::process::eye::Eye;
 use vatten_core::process::glow::chip;
 use vatten_core::process::sighting::{About, Glow, Light, Sign};
 use vatten_core::process::station::StationKind;
+use vatten_core::process::temper_colour::TemperColour;
+use vatten_core::quantity::units::{Quantity, Seconds};
 use vatten_core::quantity::validation::Faults;
 use vatten_store::{PgPool, station};
 
@@ -79,6 +81,39 @@ pub struct EyesView {
     pub signs: Vec<SignView>,
     /// Eyes in use.
     pub eyes: Vec<EyeView>,
+}
+
+/// A colour that a temper leaves.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct TemperColourView {
+    /// The colour.
+    pub colour: TemperColour,
+    /// How hot the steel then is, °C.
+    pub middle_c: f64,
+}
+
+/// What temper colours mean on the steel of a blade that is held so long.
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "shop",
+    params(("blade" = String, Query, description = "Id of the blade"), ("hold_s" = f64, Query, description = "How long it is held, s")),
+    responses((status = 200, body = Vec<TemperColourView>), crate::openapi::Problems)))]
+#[get("/temper-colours?<blade>&<hold_s>")]
+pub async fn temper_colours(
+    pool: &State<PgPool>,
+    me: SignedIn,
+    blade: &str,
+    hold_s: &str,
+) -> Result<Json<Vec<TemperColourView>>, Problem> {
+    let id =
+        Uuid::parse_str(blade).map_err(|_| Faults::one("blade", "This is no id of a blade."))?;
+    let hold = Seconds::check("hold_s", hold_s.parse().unwrap_or(f64::NAN))?;
+    let row = vatten_store::blade::get(pool.inner(), me.workshop, id).await?;
+    let steel = metal(&made_of(pool, me.workshop, &row).await?)?.steel;
+    let view = |colour: &TemperColour| TemperColourView {
+        colour: *colour,
+        middle_c: colour.usual(&steel, hold).value().round(),
+    };
+    Ok(Json(TemperColour::ALL.iter().map(view).collect()))
 }
 
 /// Every colour in every light.

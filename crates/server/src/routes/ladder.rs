@@ -2,7 +2,7 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
-use crate::materials::{check_stations, find_steel, fire, names_of};
+use crate::materials::{check_stations, find_steel, fire};
 use crate::predictor::Predictor;
 use crate::prepared_blade::corrections_now;
 use crate::problem::Problem;
@@ -200,7 +200,7 @@ pub fn check(name: &str, ladder: Ladder, stations: &[Station]) -> Result<(String
         c.refuse("treatment.tester", "The shop has no such tester.");
     }
     if let Some(rung) = ladder.rungs.first() {
-        let named = check_stations(&ladder.plan(rung), &names_of(stations));
+        let named = check_stations(&ladder.plan(rung), stations);
         if named.is_err() {
             c.refuse("treatment.stations", "The shop has no such station.");
         }

@@ -6,7 +6,7 @@ use crate::auth::SignedIn;
 use crate::body::{Body, Id, text};
 use crate::caller::Caller;
 use crate::came_out_well::{CameOutWell, came_out_well};
-use crate::materials::{check_stations, station_names};
+use crate::materials::check_stations;
 use crate::predictor::{Depth, Predictor};
 use crate::prepared_blade::PreparedBlade;
 use crate::problem::Problem;
@@ -30,7 +30,7 @@ use vatten_core::quantity::interval::Interval;
 use vatten_core::quantity::units::{Celsius, Quantity};
 use vatten_core::quantity::validation::{Checker, Faults};
 use vatten_core::simulation::simulated::STEP_MM;
-use vatten_store::{Error, PgPool, clay, method};
+use vatten_store::{Error, PgPool, clay, method, station};
 
 /// Where a method comes from.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -173,10 +173,8 @@ impl MethodBody {
         let note = c.take(text("note", &self.note, (0, 500)));
         let plan = c.take(Plan::parse(&self.steps));
         if let Some(plan) = &plan {
-            c.take(check_stations(
-                plan,
-                &station_names(pool, me.workshop).await?,
-            ));
+            let stations = station::list(pool, me.workshop).await?;
+            c.take(check_stations(plan, &stations));
         }
         let parts = name.zip(note).zip(plan);
         let ((name, note), plan) = c.finish(parts)?;

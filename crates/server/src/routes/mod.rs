@@ -60,6 +60,7 @@ macro_rules! every_route {
             exchange::import,
             bath::warm,
             eye::list,
+            eye::temper_colours,
             finding::list,
             finding::create,
             finding::withdraw,

@@ -4,7 +4,7 @@ use crate::answers::one;
 use crate::answers::plan::PlanView;
 use crate::auth::SignedIn;
 use crate::body::{Body, Id};
-use crate::materials::{check_stations, made_of, metal, station_names};
+use crate::materials::{check_stations, made_of, metal};
 use crate::predictor::Predictor;
 use crate::prepared_blade::PreparedBlade;
 use crate::problem::Problem;
@@ -17,7 +17,7 @@ use vatten_core::advice::method;
 use vatten_core::process::plan::Plan;
 use vatten_core::process::step::Step;
 use vatten_core::process::step_draft::StepDraft;
-use vatten_store::{Error, PgPool, blade, plan};
+use vatten_store::{Error, PgPool, blade, plan, station};
 
 /// A plan to be saved.
 #[derive(Debug, Deserialize)]
@@ -51,11 +51,12 @@ pub async fn save(
 ) -> Result<Json<PlanView>, Problem> {
     let row = blade::get(pool.inner(), me.workshop, id.0).await?;
     let mut checked = Plan::parse(&body.0.steps)?;
-    if checked.steps().iter().any(|s| s.sighting().is_some()) {
+    let by_eye = |s: &Step| s.sighting().is_some() || s.temper_sighting().is_some();
+    if checked.steps().iter().any(by_eye) {
         let of = metal(&made_of(pool, me.workshop, &row).await?)?;
         checked = checked.judged_on(&of.steel);
     }
-    check_stations(&checked, &station_names(pool, me.workshop).await?)?;
+    check_stations(&checked, &station::list(pool.inner(), me.workshop).await?)?;
     match plan::save(pool.inner(), me.workshop, id.0, &checked, body.0.version).await {
         Err(Error::Stale) => Err(Problem::stale(&PlanView::from(
             plan::latest(pool.inner(), me.workshop, id.0).await?,

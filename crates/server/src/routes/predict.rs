@@ -235,7 +235,7 @@ impl PredictBody {
         let known = station::list(pool, workshop).await?;
         let names = names_of(&known);
         if let Some(plan) = &plan {
-            c.take(check_stations(plan, &names));
+            c.take(check_stations(plan, &known));
         }
         if self.tester_id.is_some_and(|id| !names.contains_key(&id)) {
             c.refuse("tester_id", "The shop has no such tester.");

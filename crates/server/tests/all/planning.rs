@@ -992,3 +992,66 @@ async fn a_kept_quench_is_not_taken_for_another(pool: PgPool) {
     assert!(waiting > lamellar, "{waiting} {lamellar}");
     assert_eq!(risk(&rolled, &steps).await, lamellar);
 }
+
+/// A temper by the colour that it leaves: as hot as that means in its time, clamped, and told with what the eye costs.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_temper_is_judged_by_its_colour(pool: PgPool) {
+    let client = server(pool).await;
+    let (me, other) = (
+        Asker::shop(&client, "north").await,
+        Asker::shop(&client, "south").await,
+    );
+    let id = me.blade("1084").await;
+    let steps = |by: Value| {
+        json!([
+            { "kind": "austenitize", "temperature_c": 815, "soak_s": 300 },
+            { "kind": "quench", "stages": [{ "medium": "fast_oil" }] },
+            { "kind": "temper", "hold_s": 7200, "times": 2, "by": by, "clamp": { "shim_mm": 1.5 } },
+            { "kind": "torch_temper", "part": "spine", "by": { "colour": "dark_blue", "light": "daylight" } },
+        ])
+    };
+    let by = json!({ "colour": "dark_straw", "light": "daylight" });
+    let path = format!("/api/v1/blades/{id}/plan");
+    let version = me.get(&path).await.ok()["version"].clone();
+    let bad = json!({ "steps": steps(json!({ "colour": "red", "light": "daylight" })), "version": version });
+    assert_eq!(me.put(&path, &bad).await.fields(), ["steps[2].by.colour"]);
+    let body = json!({ "steps": steps(by), "version": version });
+    let saved = me.put(&path, &body).await.ok();
+    let of = "/api/v1/temper-colours?hold_s=7200&blade=";
+    let colours = me.get(&format!("{of}{id}")).await.ok();
+    let heat = |name: &str| {
+        let mut all = colours.as_array().unwrap().iter();
+        all.find(|c| c["colour"] == name).unwrap()["middle_c"]
+            .as_f64()
+            .unwrap()
+    };
+    let kept = saved["steps"][2]["temperature_c"].as_f64().unwrap();
+    assert!((kept - heat("dark_straw")).abs() < 1.0);
+    assert!(heat("straw") < heat("dark_straw") && heat("dark_straw") < heat("purple"));
+    // Half a minute under a torch.
+    assert!(saved["steps"][3]["temperature_c"].as_f64().unwrap() > heat("dark_blue") + 30.0);
+    let said = me
+        .post(
+            "/api/v1/predict",
+            &json!({ "blade_id": id, "steps": saved["steps"] }),
+        )
+        .await
+        .ok();
+    let told = said["reasons"].to_string();
+    assert!(told.contains("temper_by_colour"), "{told}");
+    let bend = &said["bend"];
+    let chance = |of: &Value| of.as_f64().unwrap();
+    assert!(
+        chance(&bend["clamped"]["over_tolerance_probability"])
+            < chance(&bend["side_over_tolerance_probability"])
+    );
+    assert_eq!(bend["clamped"]["shim_mm"], 1.5);
+    assert_eq!(other.get(&format!("{of}{id}")).await.status, 404);
+    for (odd, field) in [
+        ("hold_s=soon&blade=", "hold_s"),
+        ("hold_s=-5&blade=", "hold_s"),
+    ] {
+        let path = format!("/api/v1/temper-colours?{odd}{id}");
+        assert_eq!(me.get(&path).await.fields(), [field]);
+    }
+}
