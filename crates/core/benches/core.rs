@@ -2,20 +2,27 @@
 #![allow(clippy::expect_used, reason = "benchmarks")]
 
 use divan::{Bencher, black_box};
+use std::sync::Arc;
 use uuid::Uuid;
 use vatten_core::advice::improvement::{Known, help};
 use vatten_core::geometry::blade::{Blade, BladeDraft};
 use vatten_core::geometry::clay::Clay;
 use vatten_core::import::{Laying, lay, read};
+use vatten_core::learning::belief::{Belief, BladeSeen, Seen};
 use vatten_core::learning::bias_models::BiasModels;
 use vatten_core::learning::{Model, Record};
+use vatten_core::material::reclaimed::Measured;
+use vatten_core::material::salvage::Salvage;
 use vatten_core::material::steel::Steel;
 use vatten_core::prediction::outcome::outcomes;
+use vatten_core::prediction::rung::{Shop, expected};
 use vatten_core::prediction::subject::{Subject, features};
 use vatten_core::prediction::{StationNames, predict};
+use vatten_core::process::furnace::Furnace;
 use vatten_core::process::plan::Plan;
 use vatten_core::process::workpiece::Workpiece;
 use vatten_core::quantity::units::Kelvins;
+use vatten_core::record::ladder::{Along, Ladder};
 use vatten_core::record::reading::When;
 use vatten_core::simulation::heat::Heat;
 use vatten_core::simulation::physics::{Shift, of_section, physics, section, sensitivity, stages};
@@ -213,4 +220,34 @@ fn outline_from_a_drawing(bencher: Bencher) {
         "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"200mm\" viewBox=\"0 0 200 40\"><path d=\"M190 20{side}Z\"/></svg>"
     );
     bencher.bench(|| lay(&read(black_box(&text)).expect("drawing"), Laying::default()));
+}
+
+/// What a bar that nobody knows may be, after so many of its blades: asked again after every reading of the shop.
+#[divan::bench(args = [1, 16])]
+fn narrowing_a_steel(bencher: Bencher, blades: usize) {
+    let (plan, blade) = parts();
+    let seen = BladeSeen {
+        plan,
+        work: Workpiece::plain(&blade),
+        seen: vec![(When::Tempered, Seen::Read(61.0))],
+    };
+    let all = vec![seen; blades];
+    let belief = Belief::prior(Salvage::UnknownBar, &Measured::default());
+    bencher.bench(|| black_box(belief.clone()).with_blades(black_box(&all)));
+}
+
+/// What is expected of the five rungs of a ladder.
+#[divan::bench]
+fn a_ladder(bencher: Bencher) {
+    let steel = Steel::built_in("1084").expect("steel");
+    let ladder = Ladder::usual(Along::Tempers, steel);
+    let model = Model::fit(records(60));
+    let corrections = Arc::default();
+    let shop = Shop {
+        model: &model,
+        corrections: &corrections,
+        fire: Furnace::Kiln,
+        operator: None,
+    };
+    bencher.bench(|| expected(black_box(&ladder), steel, shop));
 }

@@ -8375,6 +8375,7 @@ export interface components {
             /** @description Temperature. */
             temperature_c: components["schemas"]["Celsius"];
         } | {
+            by?: components["schemas"]["Sighting"] | null;
             /** @description Hold once at heat. */
             hold_s: components["schemas"]["Seconds"];
             /** @enum {string} */
@@ -8403,6 +8404,7 @@ export interface components {
             /** @description Drying temperature. */
             temperature_c: components["schemas"]["Celsius"];
         } | {
+            by?: components["schemas"]["Sighting"] | null;
             /** @description Hold once even. */
             hold_s: components["schemas"]["Seconds"];
             /** @enum {string} */

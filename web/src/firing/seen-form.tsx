@@ -28,6 +28,8 @@ export const isHeat = (step: Step | undefined) =>
   step?.kind === "normalize" ||
   step?.kind === "anneal" ||
   step?.kind === "refine" ||
+  step?.kind === "stress_relief" ||
+  step?.kind === "preheat" ||
   step?.kind === "austenitize";
 
 /** What the connected fire of a step says, °C; nothing where none is connected or it is silent. */

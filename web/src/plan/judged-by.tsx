@@ -6,7 +6,10 @@ import { JudgedSelect } from "../fields/judged-select";
 import { useUnits } from "../quantity/units";
 import css from "./plan.module.css";
 
-type Heat = Extract<Step, { kind: "austenitize" | "normalize" | "anneal" | "refine" }>;
+type Heat = Extract<
+  Step,
+  { kind: "austenitize" | "normalize" | "anneal" | "refine" | "stress_relief" | "preheat" }
+>;
 
 /** How hot a sighting usually is, °C; none before that is known. */
 export function usualOf(by: Sighting, eyes: Eyes | undefined): number | null {

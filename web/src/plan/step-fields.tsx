@@ -46,6 +46,8 @@ export function StepFields(props: {
       {(step.kind === "normalize" ||
         step.kind === "anneal" ||
         step.kind === "refine" ||
+        step.kind === "stress_relief" ||
+        step.kind === "preheat" ||
         step.kind === "austenitize") && (
         <JudgedBy bladeId={props.bladeId} step={step} onChange={onChange} error={error} />
       )}

@@ -43,6 +43,7 @@ pub fn extras(steel: Option<&Steel>, steps: &[Step]) -> Vec<ExtraStep> {
     }
     if let Some(steel) = steel.filter(|_| lacks(StepKind::StressRelief)) {
         found.push(Step::StressRelief {
+            by: None,
             temperature_c: Celsius::clamped(STRESS_RELIEF_C.min(steel.ac1_c - BELOW_AC1_C).round()),
             hold_s: Seconds::clamped(HOUR_S),
         });

@@ -364,6 +364,7 @@ fn plates(plan: Plan, steel: &Steel) -> Plan {
         plan = before_heat(
             plan,
             Step::Preheat {
+                by: None,
                 temperature_c: Celsius::clamped(650.0),
                 hold_s: Seconds::clamped(600.0),
             },

@@ -134,6 +134,9 @@ pub enum Step {
         temperature_c: Celsius,
         /// Hold once at heat.
         hold_s: Seconds,
+        /// How it is judged, where not by an instrument; the temperature is then what is usual for it.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<Sighting>,
     },
     /// Short even heat and cool in air, to start fine grains once more.
     Refine {
@@ -162,6 +165,9 @@ pub enum Step {
         temperature_c: Celsius,
         /// Hold once even.
         hold_s: Seconds,
+        /// How it is judged, where not by an instrument; the temperature is then what is usual for it.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<Sighting>,
     },
     /// Heat for hardening and soak.
     Austenitize {
@@ -418,6 +424,7 @@ impl Step {
             | Self::StressRelief {
                 temperature_c,
                 hold_s,
+                ..
             }
             | Self::Refine {
                 temperature_c,
@@ -431,6 +438,7 @@ impl Step {
             | Self::Preheat {
                 temperature_c,
                 hold_s,
+                ..
             }
             | Self::Cool {
                 temperature_c,
@@ -473,7 +481,9 @@ impl Step {
         match self {
             Self::Normalize { by, .. }
             | Self::Anneal { by, .. }
+            | Self::StressRelief { by, .. }
             | Self::Refine { by, .. }
+            | Self::Preheat { by, .. }
             | Self::Austenitize { by, .. } => *by,
             _ => None,
         }
@@ -534,7 +544,13 @@ impl Step {
             | Self::Anneal {
                 by, temperature_c, ..
             }
+            | Self::StressRelief {
+                by, temperature_c, ..
+            }
             | Self::Refine {
+                by, temperature_c, ..
+            }
+            | Self::Preheat {
                 by, temperature_c, ..
             }
             | Self::Austenitize {

@@ -87,7 +87,7 @@ draft!(
         #[serde(default, deserialize_with = "number", skip_serializing_if = "Option::is_none")]
         #[cfg_attr(feature = "schema", schema(minimum = 0, maximum = 604_800))]
         hold_s: Option<f64>,
-        /// Of `refine`: how it is judged, where not by an instrument: then no temperature is needed.
+        /// Of `refine`, `stress_relief` and `preheat`: how it is judged, where not by an instrument: then no temperature is needed.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         by: Option<SightingDraft>,
     }
@@ -371,9 +371,10 @@ impl StepDraft {
             Self::Anneal(draft) => one(draft.parse()?),
             Self::StressRelief(draft) => {
                 one(
-                    draft.hold(None, |temperature_c, hold_s| Step::StressRelief {
+                    draft.heat(None, |temperature_c, hold_s, by| Step::StressRelief {
                         temperature_c,
                         hold_s,
+                        by,
                     })?,
                 )
             }
@@ -394,9 +395,10 @@ impl StepDraft {
                 hold_s,
             })?),
             Self::Preheat(draft) => {
-                one(draft.hold(None, |temperature_c, hold_s| Step::Preheat {
+                one(draft.heat(None, |temperature_c, hold_s, by| Step::Preheat {
                     temperature_c,
                     hold_s,
+                    by,
                 })?)
             }
             Self::Austenitize(draft) => one(draft.parse()?),

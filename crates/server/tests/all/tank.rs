@@ -56,12 +56,6 @@ async fn a_tank_that_was_measured_quenches_as_it_was(pool: PgPool) {
     let reach = |p: &Value| p["through"]["critical_thickness_mm"].as_f64().unwrap();
     let kind = reach(&predicted(None).await.ok());
 
-    // A tank has to be one.
-    let oven = json!({ "kind": "oven", "name": "Small oven" });
-    let oven = me.post("/api/v1/stations", &oven).await.id();
-    let refused = predicted(Some(&oven)).await;
-    assert_eq!(refused.fields(), ["steps[1].stages[0].tank_id"]);
-
     for (body, field) in [
         (
             json!({ "text": logged(false, Some((400.0, 600.0))), "version": 1 }),
@@ -109,6 +103,12 @@ async fn a_tank_that_was_measured_quenches_as_it_was(pool: PgPool) {
     let stage = &out["blades"][0]["plans"][0]["steps"][1]["stages"][0];
     assert_eq!(stage["tank_id"], theirs[0]["id"], "{}", out["blades"][0]);
     assert_eq!(stage["own"], Value::Null);
+
+    // A tank has to be one.
+    let oven = json!({ "kind": "oven", "name": "Small oven" });
+    let oven = me.post("/api/v1/stations", &oven).await.id();
+    let refused = predicted(Some(&oven)).await;
+    assert_eq!(refused.fields(), ["steps[1].stages[0].tank_id"]);
 
     // A firing keeps what the tank did then.
     let firing = me.start(&blade).await;

@@ -49,6 +49,7 @@ pub(super) fn bent(case: &Case<'_>) -> Vec<Suspect> {
         .unwrap_or(0);
     let straightened = has(case, |s| matches!(s, Step::Straighten {}));
     let relief = Step::StressRelief {
+        by: None,
         temperature_c: crate::quantity::units::Celsius::clamped(640.0),
         hold_s: Seconds::clamped(3600.0),
     };
