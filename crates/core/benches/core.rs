@@ -8,7 +8,7 @@ use vatten_core::advice::improvement::{Known, help};
 use vatten_core::geometry::blade::{Blade, BladeDraft};
 use vatten_core::geometry::clay::Clay;
 use vatten_core::import::{Laying, lay, read};
-use vatten_core::learning::belief::{Belief, BladeSeen, Seen};
+use vatten_core::learning::belief::{Belief, BladeSeen, Seen, hardness_of_each};
 use vatten_core::learning::bias_models::BiasModels;
 use vatten_core::learning::{Model, Record};
 use vatten_core::material::reclaimed::Measured;
@@ -226,14 +226,22 @@ fn outline_from_a_drawing(bencher: Bencher) {
 #[divan::bench(args = [1, 16])]
 fn narrowing_a_steel(bencher: Bencher, blades: usize) {
     let (plan, blade) = parts();
+    let work = Workpiece::plain(&blade);
     let seen = BladeSeen {
-        plan,
-        work: Workpiece::plain(&blade),
+        of_each: Arc::new(hardness_of_each(Salvage::UnknownBar, &plan, &work)),
         seen: vec![(When::Tempered, Seen::Read(61.0))],
     };
     let all = vec![seen; blades];
     let belief = Belief::prior(Salvage::UnknownBar, &Measured::default());
     bencher.bench(|| black_box(belief.clone()).with_blades(black_box(&all)));
+}
+
+/// How hard one new blade would be of each analysis that a bar nobody knows may have: asked once for each blade.
+#[divan::bench]
+fn a_blade_of_each(bencher: Bencher) {
+    let (plan, blade) = parts();
+    let work = Workpiece::plain(&blade);
+    bencher.bench(|| hardness_of_each(Salvage::UnknownBar, black_box(&plan), &work));
 }
 
 /// What is expected of the five rungs of a ladder.

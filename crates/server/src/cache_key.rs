@@ -34,6 +34,19 @@ pub struct TreatmentKey<'a> {
     pub work: &'a Workpiece,
 }
 
+/// What the hardness of a blade depends on, of each analysis that its steel may have.
+#[derive(Debug, Serialize)]
+pub struct OfEachKey<'a> {
+    /// What the steel was.
+    pub was: Salvage,
+    /// Steps at real temperatures.
+    pub steps: &'a [Step],
+    /// How long it lay hard and untempered.
+    pub untempered_s: Option<Seconds>,
+    /// The blade and what is around it.
+    pub work: &'a Workpiece,
+}
+
 /// What a simulated quench depends on, learned corrections aside.
 #[derive(Debug, Clone, Serialize)]
 pub struct QuenchKey<'a> {

@@ -3,7 +3,7 @@
 use crate::cache::Cache;
 use crate::compute_pool::ComputePool;
 use crate::problem::Problem;
-use crate::shop_model::{PhysicsResult, Records, ShopModel, fit, simulate_all};
+use crate::shop_model::{KnownPhysics, Records, ShopModel, fit, simulate_all};
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, PoisonError};
 use uuid::Uuid;
@@ -14,6 +14,8 @@ use vatten_store::{PgPool, WorkshopId, record, station, steel, workshop};
 const MAX_MODELS: usize = 16;
 /// Results of physics kept, over all shops.
 const MAX_PHYSICS: usize = 20_000;
+/// Blades of steel without a paper kept, over all shops; 2 kB each.
+const MAX_OF_EACH: usize = 2_000;
 
 /// One lock for each shop: what takes long is done once, however many ask for it.
 #[derive(Debug, Default)]
@@ -44,8 +46,8 @@ pub struct ModelCache {
     fitting: ShopLocks,
     /// Held while the lessons of a shop are counted.
     pub counting: ShopLocks,
-    /// What physics says of blades as they went through the fire.
-    pub physics: Arc<Cache<PhysicsResult>>,
+    /// What physics said of blades before.
+    pub physics: Arc<KnownPhysics>,
 }
 
 impl ModelCache {
@@ -57,7 +59,10 @@ impl ModelCache {
             models: Mutex::default(),
             fitting: ShopLocks::default(),
             counting: ShopLocks::default(),
-            physics: Arc::new(Cache::holding(MAX_PHYSICS)),
+            physics: Arc::new(KnownPhysics {
+                treated: Cache::holding(MAX_PHYSICS),
+                of_each: Cache::holding(MAX_OF_EACH),
+            }),
         }
     }
 
@@ -146,7 +151,7 @@ impl ModelCache {
         let physics = Arc::clone(&self.physics);
         let (found, asked) = self
             .compute
-            .run(move || simulate_all(&rows, &stations, &physics))
+            .run(move || simulate_all(&rows, &stations, &physics.treated))
             .await?;
         record::keep_simulated(pool, id, &asked).await?;
         Ok(found)

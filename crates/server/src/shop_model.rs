@@ -1,14 +1,14 @@
 //! The model fitted to a shop's records, and what is needed to speak of it.
 
 use crate::cache::{Cache, Content};
-use crate::cache_key::{BiasesKey, TreatmentKey, hash};
+use crate::cache_key::{BiasesKey, OfEachKey, TreatmentKey, hash};
 use crate::materials::{fire, names_of};
 use sqlx::PgConnection;
 use std::collections::{BTreeMap, HashMap};
 use std::sync::{Arc, OnceLock};
 use time::OffsetDateTime;
 use uuid::Uuid;
-use vatten_core::learning::belief::{Belief, BladeSeen, Seen};
+use vatten_core::learning::belief::{Belief, BladeSeen, HardnessOfEach, Seen, hardness_of_each};
 use vatten_core::learning::bias_model::Traits;
 use vatten_core::learning::bias_models::BiasModels;
 use vatten_core::learning::findings::Found;
@@ -223,6 +223,15 @@ impl PhysicsResult {
     }
 }
 
+/// What physics said before, over all shops: the same question is asked once.
+#[derive(Debug)]
+pub struct KnownPhysics {
+    /// Of blades as they went through the fire.
+    pub treated: Cache<PhysicsResult>,
+    /// Of blades of steel without a paper, of each analysis that it may have.
+    pub of_each: Cache<HardnessOfEach>,
+}
+
 /// A firing with what physics says of it.
 struct Fired<'a> {
     row: &'a Treated,
@@ -376,7 +385,8 @@ fn house_of(treated: &Treated) -> Option<Uuid> {
 
 impl Records {
     /// What its trial and its blades say of a steel without a paper.
-    fn estimate_of(&self, source: &Source) -> Estimate {
+    fn estimate_of(&self, source: &Source, known: &Cache<HardnessOfEach>) -> Estimate {
+        let was = source.trial.piece.was;
         let mut blades: HashMap<Uuid, BladeSeen> = HashMap::new();
         let of_it = |t: &Treated| house_of(t) == Some(source.steel.id);
         let mut add = |treated: &Treated, when: When, seen: Seen| {
@@ -386,10 +396,22 @@ impl Records {
             let Some(blade) = TreatedBlade::from_row(treated, &self.stations) else {
                 return;
             };
-            let of = blades.entry(treated.firing_id).or_insert(BladeSeen {
-                plan: blade.plan,
-                work: blade.work,
-                seen: Vec::new(),
+            let of = blades.entry(treated.firing_id).or_insert_with(|| {
+                let asked = hash(&OfEachKey {
+                    was,
+                    steps: blade.plan.real_steps(),
+                    untempered_s: blade.plan.untempered(),
+                    work: &blade.work,
+                });
+                let of_each = known.get(&asked).unwrap_or_else(|| {
+                    let found = Arc::new(hardness_of_each(was, &blade.plan, &blade.work));
+                    known.put(asked, Arc::clone(&found));
+                    found
+                });
+                BladeSeen {
+                    of_each,
+                    seen: Vec::new(),
+                }
             });
             of.seen.push((when, seen));
         };
@@ -424,11 +446,11 @@ impl Records {
 
     /// Narrows what steels without a paper may be, and learns from their blades as they are known now. Gives those that
     /// are known better than they were.
-    fn narrow(&mut self) -> Vec<(Uuid, Estimate)> {
+    fn narrow(&mut self, known: &Cache<HardnessOfEach>) -> Vec<(Uuid, Estimate)> {
         let mut narrowed = Vec::new();
         for source in std::mem::take(&mut self.sources) {
             let id = source.steel.id;
-            let now = self.estimate_of(&source);
+            let now = self.estimate_of(&source, known);
             let rows = self.rows.iter_mut().map(|r| &mut r.treated);
             let treated = rows.chain(self.findings.iter_mut().map(|f| &mut f.treated));
             for t in treated.filter(|t| house_of(t) == Some(id)) {
@@ -530,8 +552,9 @@ fn coupons(row: &LadderRow) -> impl Iterator<Item = (Uuid, String)> {
 
 /// Learns from a shop's records.
 #[must_use]
-pub fn fit(mut records: Records, known: &Cache<PhysicsResult>) -> Learned {
-    let narrowed = records.narrow();
+pub fn fit(mut records: Records, known: &KnownPhysics) -> Learned {
+    let narrowed = records.narrow(&known.of_each);
+    let known = &known.treated;
     let rungs: Vec<(OffsetDateTime, Record)> = records
         .ladders
         .iter()

@@ -19,6 +19,7 @@ use crate::record::reading::When;
 use crate::record::trial::{Bath, Entry, Filed, Heated};
 use crate::simulation::coupon::Coupon;
 use crate::simulation::physics::{Shift, of_section, section};
+use std::sync::Arc;
 
 /// A plain file skates on steel as hard as this and bites into softer, within this, HRC.
 const FILE_HRC: (f64, f64) = (60.0, 2.0);
@@ -50,13 +51,27 @@ pub enum Seen {
     Between(f64, f64),
 }
 
+/// How hard a blade would be of each analysis that a piece may have, as quenched and tempered, HRC: in the order of what the
+/// piece may be.
+pub type HardnessOfEach = Vec<[f64; 2]>;
+
+/// How hard a blade would be of each analysis that what it was may have: physics is asked once for each, which is what takes
+/// long.
+#[must_use]
+pub fn hardness_of_each(was: Salvage, plan: &Plan, work: &Workpiece) -> HardnessOfEach {
+    let of = |c: &Candidate| {
+        let section = section(plan, &c.steel, work);
+        let physics = of_section(plan, &c.steel, &section, Shift::default());
+        [physics.as_quenched_hrc, physics.tempered_hrc]
+    };
+    was.candidates().iter().map(of).collect()
+}
+
 /// A blade of the piece, as it went through the fire, and what was seen of it.
 #[derive(Debug, Clone)]
 pub struct BladeSeen {
-    /// What was really done.
-    pub plan: Plan,
-    /// The blade and what was around it.
-    pub work: Workpiece,
+    /// How hard it would be of each analysis ([`hardness_of_each`]).
+    pub of_each: Arc<HardnessOfEach>,
     /// What was seen, and when.
     pub seen: Vec<(When, Seen)>,
 }
@@ -242,16 +257,18 @@ impl Belief {
     #[must_use]
     pub fn with_blades(mut self, blades: &[BladeSeen]) -> Self {
         let mut logs = vec![0.0_f64; self.weights.len()];
-        for (log, c) in logs.iter_mut().zip(self.was.candidates()) {
+        let candidates = self.was.candidates();
+        for (i, (log, c)) in logs.iter_mut().zip(candidates).enumerate() {
             let common = c.steel.spread_hrc();
             let mut residuals = Vec::new();
             for blade in blades {
-                let section = section(&blade.plan, &c.steel, &blade.work);
-                let physics = of_section(&blade.plan, &c.steel, &section, Shift::default());
+                let Some([as_quenched, tempered]) = blade.of_each.get(i) else {
+                    continue;
+                };
                 for (when, seen) in &blade.seen {
                     let hrc = match when {
-                        When::AsQuenched => physics.as_quenched_hrc,
-                        When::Tempered => physics.tempered_hrc,
+                        When::AsQuenched => *as_quenched,
+                        When::Tempered => *tempered,
                     };
                     match *seen {
                         Seen::Read(read) => residuals.push(read - hrc),
@@ -510,9 +527,10 @@ mod tests {
             r#"[{"kind":"austenitize","temperature_c":835,"soak_s":300},{"kind":"quench","stages":[{"medium":"medium_oil"}]},
                 {"kind":"temper","temperature_c":205,"hold_s":7200,"times":2}]"#,
         );
+        let work = Workpiece::plain(&blade());
+        let of_each = Arc::new(hardness_of_each(Salvage::UnknownBar, &plan, &work));
         let seen = |read: &[f64]| BladeSeen {
-            plan: plan.clone(),
-            work: Workpiece::plain(&blade()),
+            of_each: Arc::clone(&of_each),
             seen: read
                 .iter()
                 .map(|r| (When::Tempered, Seen::Read(*r)))
