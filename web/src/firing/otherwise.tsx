@@ -70,31 +70,16 @@ function Bath({ now, onBath }: { now: Medium | undefined; onBath: (medium: Mediu
 function Ways({ firing, onWay }: { firing: Firing; onWay: (way: Choice) => void }) {
   const [asked, setAsked] = useState<Choice | null>(null);
   const all = choices(firing);
-  if (asked?.what === "left_out") {
-    return (
-      <div className={`${css.caut} ${css.strong}`} role="alert">
-        Without this temper it stays as brittle as glass: it can crack by itself in the hours to
-        come, and chips fly when it is dropped, struck or ground. Eyes covered, and temper it before
-        anyone uses it.
-        <div className={css.alt}>
-          <button type="button" onClick={() => onWay(asked)}>
-            Leave it out
-          </button>
-          <button type="button" onClick={() => setAsked(null)}>
-            No
-          </button>
-        </div>
-      </div>
-    );
-  }
   if (asked) {
+    const hard = asked.what === "left_out";
     return (
-      <div className={`${css.caut} ${css.strong}`} role="alert">
-        Quenched again straight from hard it cracks and warps more easily, and the grain is what it
-        was: normalize it first where you can. It has to be cold all through.
+      <div className={`${css.caut} ${css.strong} ${css.ask}`} role="alert">
+        {hard
+          ? "Without this temper it stays as brittle as glass: it can crack by itself in the hours to come, and chips fly when it is dropped, struck or ground. Eyes covered, and temper it before anyone uses it."
+          : "Quenched again straight from hard it cracks and warps more easily, and the grain is what it was: normalize it first where you can. It has to be cold all through."}
         <div className={css.alt}>
           <button type="button" onClick={() => onWay(asked)}>
-            Harden it again
+            {hard ? "Leave it out" : "Harden it again"}
           </button>
           <button type="button" onClick={() => setAsked(null)}>
             No

@@ -27,7 +27,7 @@ const MOVEMENTS: Record<Agitation, string> = {
   strong: "stirred hard",
 };
 /** Time in air on the way from the fire when nothing is said, s; as the core has it. */
-const USUAL_TRANSFER_S = 2;
+export const USUAL_TRANSFER_S = 2;
 
 /** Usual bath temperature of a medium, °C. */
 export function usualBath(medium: Medium): number {

@@ -11,7 +11,7 @@ import css from "./plan.module.css";
 type Tempering = Extract<Step, { kind: "temper" | "torch_temper" }>;
 
 /** A torch holds its heat about this long, s. */
-const TORCH_S = 30;
+export const TORCH_S = 30;
 
 /** By what a temper is judged: an instrument, or the colour that it leaves. */
 export function TemperJudged(props: {

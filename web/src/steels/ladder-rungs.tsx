@@ -98,8 +98,17 @@ function Reading(props: {
 export function LadderRungs({ ladder }: { ladder: LadderView }) {
   const client = useQueryClient();
   const { show } = useUnits();
+  /** What it was when it was begun to write on. */
+  const [base, setBase] = useState(ladder);
   const [rungs, setRungs] = useState(() => drafts(ladder));
   const [by, setBy] = useState(() => readBy(ladder));
+  const follow = (now: LadderView) => {
+    setBase(now);
+    setRungs(drafts(now));
+  };
+  const written = JSON.stringify(rungs) !== JSON.stringify(drafts(base));
+  // What was written here is not lost when somebody else writes meanwhile: keeping it says so.
+  if (ladder.version !== base.version && !written) follow(ladder);
   const [ref, room] = useWidth<HTMLDivElement>(980);
   const save = useMutation({
     mutationFn: async (all: RungDraft[]) =>
@@ -110,17 +119,20 @@ export function LadderRungs({ ladder }: { ladder: LadderView }) {
             name: ladder.name,
             treatment: ladder.treatment,
             rungs: rungsOf(all),
-            version: ladder.version,
+            version: base.version,
           },
         }),
       ),
     onSuccess: (saved) => {
+      follow(saved as LadderView);
       client.setQueryData(queries.ladder(ladder.id).queryKey, saved);
       client.invalidateQueries({ queryKey: queries.ladders.queryKey });
       client.invalidateQueries({ queryKey: ["points", ladder.steel] });
     },
     onError: (error) => {
       if (error instanceof ApiError && error.problem.status === 409) {
+        const now = error.problem.current as LadderView | undefined;
+        if (now) follow(now);
         client.invalidateQueries({ queryKey: queries.ladder(ladder.id).queryKey });
       }
     },

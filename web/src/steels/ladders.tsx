@@ -71,7 +71,7 @@ function LadderOf({ ladder, onGone }: { ladder: LadderView; onGone: () => void }
           </Button>
         </p>
       )}
-      <LadderRungs key={ladder.version} ladder={ladder} />
+      <LadderRungs ladder={ladder} />
       <LadderFound ladder={ladder} />
       <p className={css.gone}>
         {asked ? (

@@ -8,6 +8,7 @@
 
 mod another_truth;
 mod bars;
+mod baths;
 mod by_eye;
 mod chapters;
 mod checks;

@@ -254,7 +254,6 @@ async fn take_screenshots(pool: PgPool) {
     stage.picture("plan.png").await;
     stage.click("label", "Hamon").await;
     stage.see(".hamon polyline").await;
-    stage.picture("hamon.png").await;
     stage.click("label", "Through the quench").await;
     stage.see(".scrubber input").await;
     stage.click("button", "Run it").await;
@@ -313,6 +312,9 @@ async fn take_screenshots(pool: PgPool) {
     stage.go("/steels/trials").await;
     stage.see_text("h1", "Harrow tine").await;
     stage.picture("trial.png").await;
+    stage.go("/steels/ladders").await;
+    stage.see_text("h2", "What it says").await;
+    stage.picture("ladder.png").await;
     stage.go("/lessons").await;
     stage.see(".lesson-point").await;
     stage.picture("lessons.png").await;
