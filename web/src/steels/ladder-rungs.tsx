@@ -44,6 +44,7 @@ function Reading(props: {
       <Field
         label={`Readings of ${name}`}
         hideLabel
+        className={`field ${css["ladder-read"]}`}
         error={wrong("readings") ?? wrong("values_hrc[0]")}
       >
         {(tie) => (
@@ -142,7 +143,7 @@ export function LadderRungs({ ladder }: { ladder: LadderView }) {
   const change = (i: number, draft: RungDraft) =>
     setRungs(rungs.map((r, at) => (at === i ? draft : r)));
   const told = Object.keys(wrong).some((field) => field.startsWith("rungs["));
-  const width = Math.max(180, Math.min(420, room - (heats ? 560 : 420)));
+  const width = Math.max(180, Math.min(420, room - (heats ? 640 : 500)));
   const shown = range(ladder);
   const hottest = Math.max(...rungs.map((r) => r.temperature_c));
   const saved = (t: number) => ladder.rungs.findIndex((r) => Math.abs(r.temperature_c - t) < 0.5);
