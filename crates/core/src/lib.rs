@@ -5,7 +5,7 @@
 //! nothing returns NaN.
 //!
 //! In chapters, each of which knows those above it and none below:
-//! quantity, material, geometry, process, simulation, record, learning, prediction, advice. `import` reads files
+//! quantity, material, geometry, process, simulation, record, learning, prediction, advice, planning. `import` reads files
 //! into geometry and records.
 
 pub mod advice;
@@ -13,6 +13,7 @@ pub mod geometry;
 pub mod import;
 pub mod learning;
 pub mod material;
+pub mod planning;
 pub mod prediction;
 pub mod process;
 pub mod quantity;

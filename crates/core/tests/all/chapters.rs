@@ -2,7 +2,7 @@
 use std::path::{Path, PathBuf};
 
 /// Each knows those before it, and none after.
-const CHAPTERS: [&str; 9] = [
+const CHAPTERS: [&str; 10] = [
     "quantity",
     "material",
     "geometry",
@@ -12,6 +12,7 @@ const CHAPTERS: [&str; 9] = [
     "learning",
     "prediction",
     "advice",
+    "planning",
 ];
 /// Reads files; knows these, and nobody knows it.
 const IMPORT_KNOWS: [&str; 3] = ["quantity", "geometry", "record"];

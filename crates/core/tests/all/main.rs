@@ -13,6 +13,7 @@ mod by_eye;
 mod chapters;
 mod checks;
 mod cracks;
+mod days;
 mod engine;
 mod folds;
 mod fuzz;

@@ -1,0 +1,21 @@
+//! The day: several blades, few stations, one or two pairs of hands. What is to be done, the rules that it keeps, and a good
+//! order of it, found by a search with a budget in passes: the same question has the same answer.
+
+mod attempt;
+pub mod chance;
+pub mod check;
+pub mod day;
+pub mod genome;
+mod grips;
+pub mod hands;
+pub mod known;
+pub mod layout;
+mod load;
+pub mod moves;
+pub mod plan;
+pub mod problem;
+mod room;
+pub mod score;
+pub mod search;
+pub mod start;
+pub mod tasks;
