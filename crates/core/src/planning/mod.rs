@@ -1,6 +1,7 @@
 //! The day: several blades, few stations, one or two pairs of hands. What is to be done, the rules that it keeps, and a good
 //! order of it, found by a search with a budget in passes: the same question has the same answer.
 
+pub mod activities;
 mod attempt;
 pub mod chance;
 pub mod check;
