@@ -95,14 +95,40 @@ function Reading(props: {
   );
 }
 
-/** The coupons of a ladder from cool to hot: what is expected of each, and what was read. */
-export function LadderRungs({ ladder }: { ladder: LadderView }) {
+/** Coolest and hottest coupon, °C. */
+const HEATS: [number, number] = [650, 1300];
+const TEMPERS: [number, number] = [80, 700];
+
+/** How like a fracture is to each grade. */
+function Grain(props: { name: string; value: number; onChange: (grain: number) => void }) {
+  return (
+    <fieldset className={css["grain-row"]}>
+      <legend className="visually-hidden">Fracture of {props.name}</legend>
+      {GRAINS.map((words, g) => (
+        <label key={words} className={props.value === g + 1 ? "on" : ""} title={words}>
+          <input
+            type="radio"
+            className="visually-hidden"
+            name={`grain of ${props.name}`}
+            checked={props.value === g + 1}
+            onChange={() => props.onChange(g + 1)}
+          />
+          <Fracture grade={g + 1} size={30} />
+          <span className="visually-hidden">
+            {g + 1}: {words}
+          </span>
+        </label>
+      ))}
+    </fieldset>
+  );
+}
+
+/** What is written on the coupons of a ladder, and how it is kept. */
+function useRungs(ladder: LadderView) {
   const client = useQueryClient();
-  const { show } = useUnits();
   /** What it was when it was begun to write on. */
   const [base, setBase] = useState(ladder);
   const [rungs, setRungs] = useState(() => drafts(ladder));
-  const [by, setBy] = useState(() => readBy(ladder));
   const follow = (now: LadderView) => {
     setBase(now);
     setRungs(drafts(now));
@@ -110,7 +136,6 @@ export function LadderRungs({ ladder }: { ladder: LadderView }) {
   const written = JSON.stringify(rungs) !== JSON.stringify(drafts(base));
   // What was written here is not lost when somebody else writes meanwhile: keeping it says so.
   if (ladder.version !== base.version && !written) follow(ladder);
-  const [ref, room] = useWidth<HTMLDivElement>(980);
   const save = useMutation({
     mutationFn: async (all: RungDraft[]) =>
       take(
@@ -131,23 +156,46 @@ export function LadderRungs({ ladder }: { ladder: LadderView }) {
       client.invalidateQueries({ queryKey: ["points", ladder.steel] });
     },
     onError: (error) => {
-      if (error instanceof ApiError && error.problem.status === 409) {
-        const now = error.problem.current as LadderView | undefined;
-        if (now) follow(now);
-        client.invalidateQueries({ queryKey: queries.ladder(ladder.id).queryKey });
-      }
+      if (!isStale(error)) return;
+      // What was written stays; pressed again it is kept over theirs.
+      const now = error.problem.current as LadderView | undefined;
+      if (now) setBase(now);
+      client.invalidateQueries({ queryKey: queries.ladder(ladder.id).queryKey });
     },
   });
+  return { rungs, setRungs, save };
+}
+
+const isStale = (error: Error | null): error is ApiError =>
+  error instanceof ApiError && error.problem.status === 409;
+
+/** What went wrong that stands at no coupon. */
+function wrongOf(error: Error | null): string | undefined {
+  if (!error) return undefined;
+  if (isStale(error)) {
+    return "This ladder was changed meanwhile. What you wrote is still here: press again to keep it over that.";
+  }
+  const told = Object.keys(faults(error)).some((field) => field.startsWith("rungs["));
+  return told ? undefined : error.message;
+}
+
+/** The coupons of a ladder from cool to hot: what is expected of each, and what was read. */
+export function LadderRungs({ ladder }: { ladder: LadderView }) {
+  const { show } = useUnits();
+  const { rungs, setRungs, save } = useRungs(ladder);
+  const [by, setBy] = useState(() => readBy(ladder));
+  const [ref, room] = useWidth<HTMLDivElement>(980);
   const heats = ladder.along === "heats";
+  const allowed = heats ? HEATS : TEMPERS;
   const wrong = faults(save.error);
   const change = (i: number, draft: RungDraft) =>
     setRungs(rungs.map((r, at) => (at === i ? draft : r)));
-  const told = Object.keys(wrong).some((field) => field.startsWith("rungs["));
   const width = Math.max(180, Math.min(420, room - (heats ? 640 : 500)));
   const shown = range(ladder);
-  const hottest = Math.max(...rungs.map((r) => r.temperature_c));
+  const hotter = Math.max(...rungs.map((r) => r.temperature_c)) + (heats ? 15 : 25);
   const saved = (t: number) => ladder.rungs.findIndex((r) => Math.abs(r.temperature_c - t) < 0.5);
   const choices: ReadBy[] = heats ? ["tester", "set", "file"] : ["tester", "set"];
+  const { next } = ladder;
   return (
     <section ref={ref} className={css.ladder} aria-label="Coupons">
       <div className="tool-row">
@@ -169,6 +217,7 @@ export function LadderRungs({ ladder }: { ladder: LadderView }) {
           const at = saved(draft.temperature_c);
           const name = show("temperature", draft.temperature_c);
           const of = (field: string) => wrong[`rungs[${i}].${field}`];
+          const set = (part: Partial<RungDraft>) => change(i, { ...draft, ...part });
           return (
             // biome-ignore lint/suspicious/noArrayIndexKey: a coupon has no identity but its place
             <li key={i}>
@@ -177,9 +226,9 @@ export function LadderRungs({ ladder }: { ladder: LadderView }) {
                 hideLabel
                 kind="temperature"
                 value={draft.temperature_c}
-                range={heats ? [650, 1300] : [80, 700]}
+                range={allowed}
                 error={of("temperature_c")}
-                onChange={(t) => change(i, { ...draft, temperature_c: t })}
+                onChange={(temperature_c) => set({ temperature_c })}
               />
               <RungStrip
                 rung={ladder.rungs[at] ?? { temperature_c: draft.temperature_c }}
@@ -188,32 +237,9 @@ export function LadderRungs({ ladder }: { ladder: LadderView }) {
                 width={width}
                 scale={i === rungs.length - 1}
               />
-              <Reading
-                draft={draft}
-                by={by}
-                name={name}
-                wrong={of}
-                onChange={(next) => change(i, next)}
-              />
+              <Reading draft={draft} by={by} name={name} wrong={of} onChange={set} />
               {heats && (
-                <fieldset className={css["grain-row"]}>
-                  <legend className="visually-hidden">Fracture of {name}</legend>
-                  {GRAINS.map((words, g) => (
-                    <label key={words} className={draft.grain === g + 1 ? "on" : ""} title={words}>
-                      <input
-                        type="radio"
-                        className="visually-hidden"
-                        name={`grain-${i}`}
-                        checked={draft.grain === g + 1}
-                        onChange={() => change(i, { ...draft, grain: g + 1 })}
-                      />
-                      <Fracture grade={g + 1} size={30} />
-                      <span className="visually-hidden">
-                        {g + 1}: {words}
-                      </span>
-                    </label>
-                  ))}
-                </fieldset>
+                <Grain name={name} value={draft.grain} onChange={(grain) => set({ grain })} />
               )}
               {rungs.length > 1 && (
                 <Button
@@ -239,34 +265,17 @@ export function LadderRungs({ ladder }: { ladder: LadderView }) {
         {rungs.length < MAX_RUNGS && (
           <Button
             variant="outline-primary"
-            onClick={() => setRungs([...rungs, blank(Math.min(1300, hottest + (heats ? 15 : 25)))])}
+            onClick={() => setRungs([...rungs, blank(Math.min(allowed[1], hotter))])}
           >
             One coupon more
           </Button>
         )}
-        <Saved
-          wrong={
-            save.error && !told
-              ? save.error instanceof ApiError && save.error.problem.status === 409
-                ? "Someone wrote on this ladder meanwhile: it is shown as it is now. Write yours again."
-                : save.error.message
-              : undefined
-          }
-          saved={save.isSuccess}
-          word="Kept, and learned from."
-        />
+        <Saved wrong={wrongOf(save.error)} saved={save.isSuccess} word="Kept, and learned from." />
       </div>
-      {ladder.next && (
+      {next && (
         <p>
-          A coupon of {show("temperature", ladder.next.temperature_c)} would tell more:{" "}
-          {WHY[ladder.next.why]}.{" "}
-          <Button
-            variant="link"
-            onClick={() => {
-              const next = ladder.next;
-              if (next) save.mutate([...rungs, blank(next.temperature_c)]);
-            }}
-          >
+          A coupon of {show("temperature", next.temperature_c)} would tell more: {WHY[next.why]}.{" "}
+          <Button variant="link" onClick={() => save.mutate([...rungs, blank(next.temperature_c)])}>
             Add it
           </Button>
         </p>
