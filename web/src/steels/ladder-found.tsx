@@ -79,7 +79,7 @@ export function LadderFound({ ladder }: { ladder: LadderView }) {
       {best != null && (
         <div className="row-of">
           <QuantityInput
-            label="Tempered twice at"
+            label="Tempered twice, two hours each, at"
             kind="temperature"
             value={temper}
             range={[80, 700]}
