@@ -3,7 +3,6 @@ import Nav from "react-bootstrap/Nav";
 import { BrowserRouter, Link, NavLink, Outlet, Route, Routes, useLocation } from "react-router";
 import { Mark } from "./account/mark";
 import type { Session } from "./api/client";
-import { useLive } from "./api/live";
 import { useRack } from "./api/queries";
 import { Boundary, Broken } from "./boundary";
 import { useKeysOn } from "./keys";
@@ -14,6 +13,7 @@ import { UnitsProvider, useUnits } from "./quantity/units";
 const BenchSheet = page(() => import("./blade/bench-sheet").then((m) => m.BenchSheet));
 const BladePage = page(() => import("./blade/blade").then((m) => m.BladePage));
 const CompareBladesPage = page(() => import("./compare/compare").then((m) => m.CompareBladesPage));
+const DayPage = page(() => import("./day/day").then((m) => m.DayPage));
 const FiringPage = page(() => import("./firing/firing").then((m) => m.FiringPage));
 const LessonsPage = page(() => import("./lessons/lessons").then((m) => m.LessonsPage));
 const ShopPage = page(() => import("./shop/shop").then((m) => m.ShopPage));
@@ -27,11 +27,13 @@ const TrialsPage = page(() => import("./steels/trials").then((m) => m.TrialsPage
 const JournalAtWork = lazy(() =>
   import("./firing/journal-at-work").then((m) => ({ default: m.JournalAtWork })),
 );
+const Live = lazy(() => import("./api/live").then((m) => ({ default: m.Live })));
 const Ringing = lazy(() => import("./firing/ringing").then((m) => ({ default: m.Ringing })));
 const RackPage = page(() => import("./rack/rack").then((m) => m.RackPage));
 
 const PLACES = [
   ["/", "Rack"],
+  ["/day", "Day"],
   ["/steels", "Steels"],
   ["/stations", "Stations"],
   ["/lessons", "Lessons"],
@@ -107,7 +109,6 @@ function NoSuchPlace() {
 /** Everything that wants somebody signed in. */
 export function SignedIn({ session }: { session: Session }) {
   const { workshop } = session;
-  useLive();
   useEffect(() => {
     // Not before the first place had its turn.
     const later = setTimeout(fetchPlaces, 2_000);
@@ -120,6 +121,7 @@ export function SignedIn({ session }: { session: Session }) {
   return (
     <UnitsProvider shop={units}>
       <Suspense fallback={null}>
+        <Live />
         <JournalAtWork workshop={workshop.id} />
       </Suspense>
       <BrowserRouter>
@@ -139,6 +141,7 @@ export function SignedIn({ session }: { session: Session }) {
             <Route index element={<RackPage />} />
             <Route path="/blades/:id/sheet" element={<BenchSheet />} />
             <Route path="/blades/:id/:tab?" element={<BladePage />} />
+            <Route path="/day/:date?" element={<DayPage />} />
             <Route path="/steels" element={<SteelsPage />} />
             <Route path="/steels/compare" element={<ComparePage />} />
             <Route path="/steels/bars" element={<BarsPage />} />

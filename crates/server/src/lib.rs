@@ -10,6 +10,7 @@ mod came_out_well;
 mod clay_sheet;
 mod compute_pool;
 pub mod config;
+mod day;
 pub mod demo;
 pub mod device;
 mod event_body;
@@ -101,6 +102,9 @@ pub fn rocket(pool: PgPool, config: Config) -> Result<Rocket<Build>, String> {
         .attach(headers)
         .attach(devices)
         .mount("/api/v1", routes::all())
-        .mount("/", rocket::routes![static_files::serve, description])
+        .mount(
+            "/",
+            rocket::routes![static_files::serve, description, routes::calendar::read],
+        )
         .register("/", rocket::catchers![problem::catch]))
 }

@@ -67,11 +67,20 @@ impl Fairing for AccessLog {
         tracing::info!(
             request = %id,
             method = %request.method(),
-            path = %request.uri().path(),
+            path = told(request.uri().path().as_str()),
             status = response.status().code,
             ms = came.elapsed().as_millis() as u64,
             "answered"
         );
+    }
+}
+
+/// A path as it may be written down: the address of a calendar is a secret.
+fn told(path: &str) -> &str {
+    if path.starts_with("/calendar/") {
+        "/calendar/…"
+    } else {
+        path
     }
 }
 
@@ -140,6 +149,13 @@ mod tests {
         assert_eq!(lines[0]["status"], 404);
         assert_eq!(lines[0]["path"], "/nothing");
         assert!(lines[0]["ms"].is_u64());
+        assert!(!lines[0].to_string().contains("secret"));
+    }
+
+    #[test]
+    fn the_address_of_a_calendar_is_not_written_down() {
+        let (lines, _) = logged(&["/calendar/secret.ics"]);
+        assert_eq!(lines[0]["path"], "/calendar/…");
         assert!(!lines[0].to_string().contains("secret"));
     }
 

@@ -4,6 +4,7 @@
 use crate::cache::{Cache, Content};
 use crate::cache_key::{BeliefKey, OutcomesKey, QuenchKey, hash};
 use crate::compute_pool::{ComputePool, broken_off};
+use crate::day::{DayLocks, GRID_S};
 use crate::model_cache::ModelCache;
 use crate::problem::Problem;
 use crate::shop_model::ShopModel;
@@ -12,6 +13,7 @@ use uuid::Uuid;
 use vatten_core::learning::belief::Belief;
 use vatten_core::material::reclaimed::Reclaimed;
 use vatten_core::material::steel::Steel;
+use vatten_core::planning::activities::{NoPlace, Places, PlannedBlade, Wanted};
 use vatten_core::prediction::laminate::{self, EdgeLayer, Layer};
 use vatten_core::prediction::outcome::{Outcomes, outcomes};
 use vatten_core::prediction::subject::Subject;
@@ -21,8 +23,9 @@ use vatten_core::process::calibration::Corrections;
 use vatten_core::process::eye::Eye;
 use vatten_core::process::plan::Plan;
 use vatten_core::process::workpiece::Workpiece;
-use vatten_core::quantity::units::Kelvins;
+use vatten_core::quantity::units::{Kelvins, Quantity, Seconds};
 use vatten_core::record::trial::Heated;
+use vatten_core::simulation::crack::Causes;
 use vatten_core::simulation::decarburization;
 use vatten_core::simulation::heat::Heat;
 use vatten_core::simulation::map::Maps;
@@ -39,6 +42,8 @@ const MAX_OUTCOMES: usize = 400;
 const MAX_MAPS: usize = 24;
 /// Beliefs of pieces without a paper kept, over all shops.
 const MAX_BELIEFS: usize = 400;
+/// Blades with their activities kept, over all shops; 4 kB each.
+const MAX_PLANNED: usize = 2_000;
 
 /// Shared by all requests.
 #[derive(Debug)]
@@ -47,9 +52,19 @@ pub struct Predictor {
     pub compute: ComputePool,
     /// The fitted models.
     pub models: ModelCache,
-    outcomes: Cache<Outcomes>,
+    /// Held while the days of a shop are laid.
+    pub days: DayLocks,
+    outcomes: Cache<Treated>,
     maps: Cache<String>,
     beliefs: Cache<Reclaimed>,
+    planned: Cache<Result<PlannedBlade, NoPlace>>,
+}
+
+/// What a quench gives, and how long it takes.
+#[derive(Debug)]
+struct Treated {
+    outcomes: Outcomes,
+    cold_after: Seconds,
 }
 
 impl Default for Predictor {
@@ -58,9 +73,11 @@ impl Default for Predictor {
         Self {
             models: ModelCache::new(compute.clone()),
             compute,
+            days: DayLocks::default(),
             outcomes: Cache::holding(MAX_OUTCOMES),
             maps: Cache::holding(MAX_MAPS),
             beliefs: Cache::holding(MAX_BELIEFS),
+            planned: Cache::holding(MAX_PLANNED),
         }
     }
 }
@@ -147,7 +164,7 @@ impl Predictor {
             found
         });
         let (whole, mut found) = tokio::try_join!(whole, hardness)?;
-        found.outcomes = whole.map(|w| Outcomes::clone(&w));
+        found.outcomes = whole.map(|w| w.outcomes.clone());
         Ok(found)
     }
 
@@ -156,17 +173,14 @@ impl Predictor {
         asked: PredictionRequest,
         learned: Arc<ShopModel>,
         step_mm: f64,
-    ) -> Result<Arc<Outcomes>, Problem> {
+    ) -> Result<Arc<Treated>, Problem> {
         // Of what comes after the quench only the time it lies untempered tells.
         let key = hash(&OutcomesKey {
             quench: asked.quench_key(step_mm, &learned.biases_key),
             untempered_h: hours_untempered(&asked.plan),
             first_temper: first_temper(&asked.plan),
             clamp: planned_clamp(&asked.plan),
-            heat_spread_k: {
-                let doubt = asked.plan.heat_doubt(asked.work.furnace);
-                doubt.lasting_c.hypot(doubt.once_c)
-            },
+            heat_spread_k: asked.plan.heat_doubt(asked.work.furnace).spread_c(),
         });
         if let Some(known) = self.outcomes.get(&key) {
             return Ok(known);
@@ -180,7 +194,11 @@ impl Predictor {
                 outcomes(work, plan, steel, &learned.biases, step_mm, Some(stop))
             })
             .await?;
-        let found = Arc::new(found.0);
+        let (outcomes, quenched) = found;
+        let found = Arc::new(Treated {
+            outcomes,
+            cold_after: Seconds::clamped(quenched.seconds),
+        });
         self.outcomes.put(key, Arc::clone(&found));
         Ok(found)
     }
@@ -215,6 +233,7 @@ impl Predictor {
                 let skin_mm =
                     decarburization::depth_mm(plan.steps(), work.protection, Kelvins::ZERO);
                 let hard = |mm: f64| decarburization::hard_hrc(steel, &heat.dissolved, skin_mm, mm);
+                let whole = &whole.outcomes;
                 let line = whole.hamon.clone();
                 let maps = Maps::new(&q, line, (&whole.bend.stations, &whole.bend.moments), hard);
                 Ok(serde_json::to_string(&Maps {
@@ -227,6 +246,57 @@ impl Predictor {
         let text = Arc::new(text);
         self.maps.put(key, Arc::clone(&text));
         Ok(text)
+    }
+
+    /// A blade on a day that was planned before for the same content.
+    #[must_use]
+    pub fn planned_before(&self, key: &Content) -> Option<Arc<Result<PlannedBlade, NoPlace>>> {
+        self.planned.get(key)
+    }
+
+    /// A blade's plan as activities of a day, with lengths and prices from the engine and the shop's records; kept under `key`.
+    ///
+    /// # Errors
+    /// The computation broke off.
+    pub async fn plan_blade(
+        &self,
+        key: Content,
+        asked: PredictionRequest,
+        learned: Arc<ShopModel>,
+        places: Places,
+        temper_within: Seconds,
+    ) -> Result<Arc<Result<PlannedBlade, NoPlace>>, Problem> {
+        let quenched = asked.plan.last_quench().is_some();
+        let whole = if quenched {
+            let of = self.outcomes(asked.clone(), Arc::clone(&learned), STEP_MM);
+            Some(of.await?)
+        } else {
+            None
+        };
+        let plan = move || {
+            let causes = match &whole {
+                Some(whole) => whole.outcomes.crack_causes,
+                None => Causes::default(),
+            };
+            let wanted = Wanted {
+                id: "",
+                plan: &asked.plan,
+                steel: &asked.steel,
+                work: &asked.work,
+                target: asked.target,
+                model: &learned.model,
+                crack: &learned.biases.crack,
+                causes: &causes,
+                cold_after: whole.map_or(Seconds::clamped(60.0), |w| w.cold_after),
+                temper_within,
+                release_s: 0,
+                due_s: None,
+            };
+            PlannedBlade::of(&wanted, &places, GRID_S)
+        };
+        let planned = Arc::new(self.compute.run(plan).await?);
+        self.planned.put(key, Arc::clone(&planned));
+        Ok(planned)
     }
 
     /// What places (mm) of the blade go through in the last quench; none for those beside it.

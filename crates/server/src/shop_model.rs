@@ -161,7 +161,7 @@ impl TreatedBlade {
             heat_spread_k: {
                 let doubt = self.plan.heat_doubt(self.work.furnace);
                 if doubt.once_c > 0.0 {
-                    doubt.lasting_c.hypot(doubt.once_c)
+                    doubt.spread_c()
                 } else {
                     0.0
                 }

@@ -8,6 +8,7 @@ pub mod bar;
 pub mod blade;
 pub mod calibration;
 pub mod clay;
+pub mod day;
 pub mod edit;
 pub mod error;
 pub mod facts;

@@ -96,3 +96,19 @@ pub async fn get(db: impl PgExecutor<'_>, workshop: WorkshopId, id: Uuid) -> Res
     .fetch_one(db)
     .await?)
 }
+
+/// The name of whoever has been in the shop the longest.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn first_name(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+) -> Result<Option<String>, Error> {
+    Ok(sqlx::query_scalar!(
+        "select name from person where workshop_id = $1 order by id limit 1",
+        workshop.uuid()
+    )
+    .fetch_optional(db)
+    .await?)
+}

@@ -7,6 +7,7 @@ use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::material::medium::Medium;
+use vatten_core::process::capacity::Capacity;
 use vatten_core::process::station::{Scale, StationKind};
 use vatten_core::process::tank::{Tank, Tanks};
 use vatten_core::quantity::units::{Litres, Quantity};
@@ -36,6 +37,8 @@ pub struct Station {
     pub note: String,
     /// How it is reached, when it is connected.
     pub device: Option<Device>,
+    /// What it takes, as far as the shop says.
+    pub capacity: Capacity,
     /// No longer used: kept for the records.
     pub retired_at: Option<OffsetDateTime>,
     /// Goes up with every change.
@@ -79,6 +82,8 @@ pub struct NewStation {
     pub note: String,
     /// How it is reached.
     pub device: Option<Device>,
+    /// What it takes.
+    pub capacity: Capacity,
     /// No longer used.
     pub retired: bool,
 }
@@ -94,6 +99,7 @@ impl From<&Station> for NewStation {
             curve: station.curve.clone(),
             note: station.note.clone(),
             device: station.device.clone(),
+            capacity: station.capacity,
             retired: station.retired_at.is_some(),
         }
     }
@@ -112,6 +118,7 @@ impl NewStation {
             curve: None,
             note: String::new(),
             device: None,
+            capacity: Capacity::default(),
             retired: false,
         }
     }
@@ -127,6 +134,7 @@ struct Row {
     curve: Option<Json<MeasuredBath>>,
     note: String,
     device: Option<Json<Device>>,
+    capacity: Json<Capacity>,
     retired_at: Option<OffsetDateTime>,
     version: i64,
 }
@@ -146,6 +154,7 @@ impl From<Row> for Station {
             curve: row.curve.map(|c| c.0),
             note: row.note,
             device: row.device.map(|d| d.0),
+            capacity: row.capacity.0,
             retired_at: row.retired_at,
             version: row.version,
         }
@@ -160,7 +169,8 @@ pub async fn list(db: impl PgExecutor<'_>, workshop: WorkshopId) -> Result<Vec<S
     let rows = sqlx::query_as!(
         Row,
         r#"select id, kind, name, medium, litres, filled_at,
-             curve as "curve: Json<MeasuredBath>", note, device as "device: Json<Device>", retired_at, version
+             curve as "curve: Json<MeasuredBath>", note, device as "device: Json<Device>",
+             capacity as "capacity: Json<Capacity>", retired_at, version
            from station where workshop_id = $1 order by kind, lower(name)"#,
         workshop.uuid()
     )
@@ -196,8 +206,8 @@ pub(crate) async fn insert(
     retired_at: Option<OffsetDateTime>,
 ) -> Result<(), Error> {
     sqlx::query!(
-        "insert into station (id, workshop_id, kind, name, medium, litres, note, device, retired_at, filled_at, curve)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11) on conflict (id) do nothing",
+        "insert into station (id, workshop_id, kind, name, medium, litres, note, device, retired_at, filled_at, curve, capacity)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12) on conflict (id) do nothing",
         id,
         workshop.uuid(),
         new.kind.id(),
@@ -208,7 +218,8 @@ pub(crate) async fn insert(
         new.device.as_ref().map(Json) as _,
         retired_at,
         new.filled_at,
-        new.curve.as_ref().map(Json) as _
+        new.curve.as_ref().map(Json) as _,
+        Json(new.capacity) as _
     )
     .execute(&mut *connection)
     .await?;
@@ -228,7 +239,8 @@ pub async fn get(
     let row = sqlx::query_as!(
         Row,
         r#"select id, kind, name, medium, litres, filled_at,
-             curve as "curve: Json<MeasuredBath>", note, device as "device: Json<Device>", retired_at, version
+             curve as "curve: Json<MeasuredBath>", note, device as "device: Json<Device>",
+             capacity as "capacity: Json<Capacity>", retired_at, version
            from station where workshop_id = $1 and id = $2"#,
         workshop.uuid(),
         id
@@ -253,7 +265,7 @@ pub async fn update(
     let mut db = db.acquire().await?;
     let mut tx = sqlx::Connection::begin(&mut *db).await?;
     let changed = sqlx::query!(
-        "update station set name = $3, medium = $5, litres = $6, note = $7, device = $8, filled_at = $10,
+        "update station set name = $3, medium = $5, litres = $6, note = $7, device = $8, filled_at = $10, capacity = $11,
              curve = case when medium is not distinct from $5 then curve end,
              retired_at = case when $9 then coalesce(retired_at, now()) end, version = version + 1
          where workshop_id = $1 and id = $2 and version = $4",
@@ -266,7 +278,8 @@ pub async fn update(
         new.note,
         new.device.as_ref().map(Json) as _,
         new.retired,
-        new.filled_at
+        new.filled_at,
+        Json(new.capacity) as _
     )
     .execute(&mut *tx)
     .await?;

@@ -14,6 +14,7 @@ export function touched(noun: string, id: string, blade: string | null | undefin
         ["firing", id],
         ["in-fire"],
         ["blades"],
+        ["day"],
         ["operators"],
         ["lessons"],
         ...ofBlade("blade", "firings", "story"),
@@ -30,8 +31,10 @@ export function touched(noun: string, id: string, blade: string | null | undefin
         ...computed,
         ...ofBlade("blade", "firings", "findings", "diagnosis", "story"),
       ];
+    case "day":
+      return [["day"]];
     case "plan":
-      return [["blades"], ...ofBlade("blade", "plan")];
+      return [["blades"], ["day"], ...ofBlade("blade", "plan")];
     case "photo":
     case "trace":
       return ofBlade(`${noun}s`, "story", "diagnosis");
@@ -43,7 +46,7 @@ export function touched(noun: string, id: string, blade: string | null | undefin
       return [["tester-values"]];
     case "station":
       // How much a tank holds, and what is checked where, is part of what is predicted.
-      return [["stations"], ["now"], ...computed];
+      return [["stations"], ["now"], ["day"], ...computed];
     case "calibration":
       return [["calibrations"], ["now"], ...computed];
     case "station_now":
@@ -110,4 +113,10 @@ export function useLive() {
       window.removeEventListener("pageshow", back);
     };
   }, [client]);
+}
+
+/** Keeps what is on the screen as new as the server's; shows nothing. */
+export function Live() {
+  useLive();
+  return null;
 }

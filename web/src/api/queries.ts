@@ -54,6 +54,12 @@ export const queries = {
       take(api.GET("/api/v1/blades/finished", { params: { query: { before: pageParam } } })),
     getNextPageParam: (last) => (last.length === 50 ? last.at(-1)?.id : undefined),
   }),
+  /** The days to come, laid again from what was pressed. */
+  day: queryOptions({
+    queryKey: ["day"],
+    queryFn: () => take(api.GET("/api/v1/day")),
+    refetchInterval: 30_000,
+  }),
   blade: (id: string) =>
     queryOptions({
       queryKey: ["blade", id],
@@ -253,6 +259,7 @@ export const COMPUTED = [
 
 export const useSession = () => useQuery(queries.session);
 export const useRack = () => useQuery(queries.rack);
+export const useDay = () => useQuery(queries.day);
 export const useBlade = (id: string) => useQuery(queries.blade(id));
 export const usePlan = (id: string) => useQuery(queries.plan(id));
 export const useClay = (id: string) => useQuery(queries.clay(id));

@@ -570,6 +570,163 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The day as it is now: laid again from what was pressed. */
+        get: operations["get_day"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/day/anew": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lays the day anew, whatever people went by so far. Pins stay. */
+        post: operations["post_day_anew"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/day/blades": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts blades on a day: the others give way. */
+        post: operations["post_day_blades"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/day/blades/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes when a blade may begin and when it is wanted. */
+        put: operations["put_day_blades_id"];
+        post?: never;
+        /** Takes a blade off: the others move up. */
+        delete: operations["delete_day_blades_id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/day/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether the shop's calendar can be read under a secret address. */
+        get: operations["get_day_calendar"];
+        put?: never;
+        /** Puts up the shop's calendar under a new secret address. The one before no longer opens. */
+        post: operations["post_day_calendar"];
+        /** Takes the shop's calendar down. */
+        delete: operations["delete_day_calendar"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/day/cures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What would mend a day on which something cannot be, those that cure it first; none where nothing ails. */
+        get: operations["get_day_cures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/day/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is in the shop when, and what counts. */
+        get: operations["get_day_hours"];
+        /** Saves who is in the shop when, and what counts. */
+        put: operations["put_day_hours"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/day/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Pins a start, or lets it go: the rest gives way. */
+        put: operations["put_day_pins"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/day/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a change would do. Nothing is kept. */
+        post: operations["post_day_what_if"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/export": {
         parameters: {
             query?: never;
@@ -1483,6 +1640,11 @@ export interface components {
             /** @enum {string} */
             code: "oven_at_heat";
         };
+        /** @description Blades that are put on a day. */
+        AddBlades: {
+            /** @description The blades, 1 to 40. */
+            blades: components["schemas"]["OnDay"][];
+        };
         /**
          * @description After what straightness was looked at.
          * @enum {string}
@@ -2299,6 +2461,19 @@ export interface components {
              */
             width_mm: number;
         };
+        /** @description When a blade may begin, and when it is wanted. */
+        BladeTimes: {
+            /**
+             * Format: date-time
+             * @description Wanted by.
+             */
+            due_at?: string | null;
+            /**
+             * Format: date-time
+             * @description Not before.
+             */
+            not_before: string;
+        };
         /** @description A blade with what the rack shows of it. */
         BladeView: {
             /**
@@ -2420,6 +2595,19 @@ export interface components {
              */
             peak_c: number;
         };
+        /** @description The address of a shop's calendar: shown this once. */
+        CalendarAddress: {
+            /** @description Path under this server that calendar programs subscribe to. */
+            path: string;
+        };
+        /** @description Whether there is a calendar. */
+        CalendarView: {
+            /**
+             * Format: date-time
+             * @description Since when; none where there is none.
+             */
+            since?: string | null;
+        };
         /** @description A check that was read: points `[shown, really]` by rising `shown`, never empty. */
         Calibration: number[][];
         /** @description A check as it was read. */
@@ -2478,6 +2666,26 @@ export interface components {
             side_mm?: number | null;
             /** @description Trials of its edge. */
             trials: components["schemas"]["Tried"][];
+        };
+        /** @description What a shop says of it; everything else is as usual for the kind. */
+        Capacity: {
+            /**
+             * Format: int32
+             * @description Blades at once, 1 to 40.
+             */
+            blades?: number | null;
+            /**
+             * Format: double
+             * @description How far a blade goes in, 50 to 3000 mm.
+             */
+            depth_mm?: number | null;
+            /**
+             * Format: double
+             * @description From cold to 800 °C, or an oven to 200 °C, 60 to 36,000 s; as measured or usual when left out.
+             */
+            heats_in_s?: number | null;
+            /** @description The shop lets it run with nobody there. */
+            runs_alone?: boolean;
         };
         /** @description A possible cause. */
         Cause: {
@@ -3208,6 +3416,11 @@ export interface components {
             name: string;
         };
         /**
+         * @description What counts more where both cannot be.
+         * @enum {string}
+         */
+        CountsMore: "even" | "early" | "free_hands" | "steel";
+        /**
          * @description What speaks for a crack, or against it.
          * @enum {string}
          */
@@ -3217,6 +3430,28 @@ export interface components {
          * @enum {string}
          */
         Culprit: "too_hard" | "coarse_grain" | "brittle_temper" | "thin_chips" | "no_temper" | "burr_broke" | "too_soft" | "burned_edge" | "decarburized_edge" | "thin_rolls" | "soft_austenite" | "burr_folded" | "not_polished" | "deep_steel" | "wide_band" | "too_hot" | "skin_over_line" | "over_etched" | "clay_came_off" | "clay_border" | "steam" | "hot_spot" | "section_moves_line" | "forged_in" | "uneven_cooling" | "uneven_skin" | "leaned" | "uneven_clay" | "uneven_bevels" | "stresses" | "uneven_heat" | "towards_the_spine" | "no_straightening" | "wrong_medium" | "severe_to_the_end" | "stress_raiser" | "cracked_too_hot" | "waited_untempered" | "thin_edge_thick_spine" | "late_martensite" | "not_normalized" | "requenched" | "skin_drawn" | "clay_let_go" | "flaw" | "skin_read" | "read_warm" | "tester_low" | "too_cool" | "short_soak" | "slow_quench" | "over_tempered" | "austenite_left" | "not_this_steel" | "burned" | "scatter" | "long_temper";
+        /** @description A change that mends what cannot be. */
+        CureView: {
+            /**
+             * Format: int64
+             * @description By how much rules are broken then, s.
+             */
+            broken_s: number;
+            /** @description Nothing is left out, broken or late any more. */
+            cures: boolean;
+            /** @description What is given. */
+            gives: components["schemas"]["DayRelaxation"];
+            /**
+             * Format: int64
+             * @description Lateness that is left, s.
+             */
+            late_s: number;
+            /**
+             * Format: int64
+             * @description Blades that are left out then.
+             */
+            left_out: number;
+        };
         /** @description A cooling curve of what is in a tank. */
         CurveBody: {
             /**
@@ -3231,6 +3466,361 @@ export interface components {
              * @description Version the station was read at.
              */
             version: number;
+        };
+        /** @description Something that is done. */
+        DayBarView: components["schemas"]["LaidBar"] & {
+            /** @description Hands are needed all the while. */
+            attended: boolean;
+            /**
+             * Format: double
+             * @description What it costs to be hotter or cooler than planned, parts of a million.
+             */
+            departs_ppm: number;
+            /**
+             * Format: int64
+             * @description Hands are needed from its start for so long, s.
+             */
+            in_s: number;
+            /**
+             * Format: double
+             * @description As planned, °C.
+             */
+            nominal_c?: number | null;
+            /**
+             * Format: int64
+             * @description Hands are needed at its end for so long, s.
+             */
+            out_s: number;
+            /** @description What of the step it is. */
+            phase: components["schemas"]["DayPhase"];
+            /** @description It is pinned. */
+            pinned: boolean;
+            /** @description Which round of a temper or which bath, from 0. */
+            round: number;
+            /** @description Where it stands. */
+            standing: components["schemas"]["DayStanding"];
+            /** @description Its step among those of the blade, from 0. */
+            step: number;
+            /** @description Kind of that step. */
+            step_kind: components["schemas"]["StepKind"];
+        };
+        /** @description What keeps a bar from being earlier. */
+        DayBinding: {
+            /** @enum {string} */
+            code: "step_before";
+        } | {
+            /** @enum {string} */
+            code: "now";
+        } | {
+            /** @description By which of its activities. */
+            activity: number;
+            /** @description By which blade. */
+            blade: string;
+            /** @enum {string} */
+            code: "station";
+            /** @description Which. */
+            station: string;
+        } | {
+            /** @enum {string} */
+            code: "heat";
+            /** @description Which. */
+            station: string;
+        } | {
+            /** @enum {string} */
+            code: "hands";
+            /** @description Who would be first. */
+            operator: string;
+        } | {
+            /** @enum {string} */
+            code: "alone";
+            /** @description With which station. */
+            station: string;
+        } | {
+            /** @enum {string} */
+            code: "bath";
+            /** @description Which. */
+            station: string;
+        } | {
+            /** @description Which. */
+            blade: string;
+            /** @enum {string} */
+            code: "wait";
+        } | {
+            /** @enum {string} */
+            code: "pin";
+        };
+        /** @description A blade on a day. */
+        DayBladeView: {
+            /**
+             * Format: uuid
+             * @description The blade.
+             */
+            blade_id: string;
+            /**
+             * Format: int64
+             * @description When it is done; none where it is not laid.
+             */
+            done_s?: number | null;
+            /**
+             * Format: int64
+             * @description Wanted by.
+             */
+            due_s?: number | null;
+            /**
+             * Format: uuid
+             * @description Its firing that goes on.
+             */
+            firing_id?: string | null;
+            /** @description From the quench until its first temper it lies hard. */
+            hard?: number[] | null;
+            /**
+             * Format: int64
+             * @description And may lie so for so long, s.
+             */
+            hard_at_most_s?: number | null;
+            /** @description It is left out: no room was found for it. */
+            left_out: boolean;
+            /** @description Its mark. */
+            mark: string;
+            /**
+             * Format: int64
+             * @description Not before.
+             */
+            not_before_s: number;
+            /**
+             * Format: int64
+             * @description Chance that it is spoiled by waits and departures of this day, parts of a million.
+             */
+            risk_ppm: number;
+            trouble?: components["schemas"]["DayTrouble"] | null;
+            /** @description Its plan leaves it hard. */
+            untempered: boolean;
+        };
+        /** @description What is other. */
+        DayChange: {
+            /** @description Which of its activities: the first that moved by most. */
+            activity: number;
+            /** @description The blade. */
+            blade: string;
+            /**
+             * Format: int64
+             * @description By so much, s.
+             */
+            by_s: number;
+            /** @enum {string} */
+            code: "moved";
+            /** @description What kind of thing. */
+            kind: string;
+        } | {
+            /**
+             * Format: int64
+             * @description When it is free now, s.
+             */
+            at_s: number;
+            /**
+             * Format: int64
+             * @description Later by so much than it was, s; earlier where negative.
+             */
+            by_s: number;
+            /** @enum {string} */
+            code: "free";
+            /** @description Which. */
+            station: string;
+        } | {
+            /** @description Which. */
+            blade: string;
+            /** @enum {string} */
+            code: "left_out";
+        } | {
+            /** @description Which. */
+            blade: string;
+            /** @enum {string} */
+            code: "added";
+        };
+        /** @description How good a day is. */
+        DayMeasures: {
+            /** @description Something cannot be: there may be a change that mends it. */
+            ails: boolean;
+            /**
+             * Format: int64
+             * @description By how much what was pinned or done breaks rules, s.
+             */
+            broken_s: number;
+            /**
+             * Format: int64
+             * @description When the last blade is done; now where nothing is to be done.
+             */
+            ends_s: number;
+            /**
+             * Format: int64
+             * @description How late all blades are together, s.
+             */
+            late_s: number;
+            /**
+             * Format: int64
+             * @description Blades that are left out.
+             */
+            left_out: number;
+            /**
+             * Format: int64
+             * @description Risk beyond what is accepted, parts of a million.
+             */
+            risk_ppm: number;
+        };
+        /** @description What was other, and since when. */
+        DayNews: {
+            /**
+             * Format: int64
+             * @description When, s since 1970.
+             */
+            at_s: number;
+            /** @description What; the greatest first. */
+            changes: components["schemas"]["DayChange"][];
+        };
+        /** @description Somebody on a day. */
+        DayOperatorView: {
+            /** @description When they are away in between. */
+            breaks: number[][];
+            /** @description When they are there. */
+            hours: number[][];
+            /** @description Who. */
+            name: string;
+        };
+        /**
+         * @description What of a step an activity is.
+         * @enum {string}
+         */
+        DayPhase: "heat" | "cooling" | "bench" | "drying" | "bath" | "cool" | "cold" | "temper";
+        /** @description What could be given. */
+        DayRelaxation: {
+            /** @description Its activity. */
+            activity: number;
+            /** @description The blade. */
+            blade: string;
+            /** @enum {string} */
+            code: "unpin";
+        } | {
+            /**
+             * Format: int64
+             * @description By so much, s.
+             */
+            by_s: number;
+            /** @enum {string} */
+            code: "longer";
+            /** @description Who. */
+            operator: string;
+        } | {
+            /** @description Which. */
+            blade: string;
+            /**
+             * Format: int64
+             * @description By so much, s.
+             */
+            by_s: number;
+            /** @enum {string} */
+            code: "due";
+        } | {
+            /** @enum {string} */
+            code: "second";
+            /** @description Of which. */
+            station: string;
+        } | {
+            /** @description Which. */
+            blade: string;
+            /** @enum {string} */
+            code: "without";
+        };
+        /**
+         * @description Where a bar stands.
+         * @enum {string}
+         */
+        DayStanding: "done" | "running" | "coming";
+        /** @description A station on a day. */
+        DayStationView: {
+            /**
+             * Format: int64
+             * @description When it is free for good.
+             */
+            free_s?: number | null;
+            /** @description How hot it is over the day: moments and °C. */
+            heat: number[][];
+            /**
+             * Format: double
+             * @description How long it takes to 800 °C, an oven to 200 °C, s; none of what has no fire.
+             */
+            heats_in_s?: number | null;
+            /** @description Id of the station, or the name of what the shop has not said. */
+            id: string;
+            kind?: components["schemas"]["StationKind"] | null;
+            /** @description Of a tank: what is in it. */
+            medium?: string | null;
+            /** @description Its name, where the shop gave it one. */
+            name?: string | null;
+            /**
+             * Format: int64
+             * @description Blades at once.
+             */
+            places: number;
+            /** @description The shop has none: it was taken to be there. */
+            presumed: boolean;
+            /** @description It may run with nobody there. */
+            runs_alone: boolean;
+        };
+        /** @description Why a blade is not on a day though it was put there. */
+        DayTrouble: {
+            /** @enum {string} */
+            code: "no_plan";
+        } | {
+            /** @enum {string} */
+            code: "no_station";
+            /** @description Kind of station. */
+            kind: components["schemas"]["StationKind"];
+            /** @description Of a tank: with this in it. */
+            medium?: string | null;
+            /** @description Position of the step. */
+            step: number;
+        } | {
+            /** @enum {string} */
+            code: "too_long";
+            /** @description Position of the step. */
+            step: number;
+        } | {
+            /** @enum {string} */
+            code: "unknown";
+        };
+        /** @description A day. */
+        DayView: {
+            /** @description What is done, in the order of its start. */
+            bars: components["schemas"]["DayBarView"][];
+            /** @description The blades on it, in the order in which they were put there. */
+            blades: components["schemas"]["DayBladeView"][];
+            /** @description How long things take here, as far as it was learned. */
+            learned: components["schemas"]["LearnedLength"][];
+            /** @description How good it is. */
+            measures: components["schemas"]["DayMeasures"];
+            /** @description What was other lately, the newest first. */
+            news: components["schemas"]["DayNews"][];
+            /**
+             * Format: int64
+             * @description The moment it was laid for.
+             */
+            now_s: number;
+            /** @description Who is there when. */
+            operators: components["schemas"]["DayOperatorView"][];
+            /** @description Its stations: those that something is done at, and the others of the shop that could be used. */
+            stations: components["schemas"]["DayStationView"][];
+            /**
+             * Format: int64
+             * @description Goes up each time it is laid otherwise.
+             */
+            version: number;
+        };
+        /** @description What would be, if. */
+        DayWhatIf: {
+            /** @description As it is. */
+            now: components["schemas"]["DayMeasures"];
+            /** @description As it would be. */
+            then: components["schemas"]["DayMeasures"];
         };
         /** @description What was done in another way than planned. */
         Departure: {
@@ -4962,6 +5552,26 @@ export interface components {
              */
             temperature_c?: number | null;
         };
+        /** @description New hours. */
+        HoursBody: {
+            /** @description Who is there when, and what counts. */
+            hours: components["schemas"]["ShopHours"];
+            /**
+             * Format: int64
+             * @description Version they were read at.
+             */
+            version: number;
+        };
+        /** @description A shop's hours with their version. */
+        HoursView: {
+            /** @description Who is there when, and what counts. */
+            hours: components["schemas"]["ShopHours"];
+            /**
+             * Format: int64
+             * @description Goes up with every change; 0 before the shop said any.
+             */
+            version: number;
+        };
         /** @description A house method. */
         HouseMethod: {
             /**
@@ -5204,6 +5814,48 @@ export interface components {
              */
             version: number;
         };
+        /** @description An activity on the day. */
+        LaidBar: {
+            /** @description Its activity, from 0. */
+            activity: number;
+            /** @description What keeps it from being earlier. */
+            binds: components["schemas"]["DayBinding"];
+            /** @description The blade. */
+            blade: string;
+            /**
+             * Format: int64
+             * @description Is over, s.
+             */
+            end_s: number;
+            /** @description Who puts it in, is at it all the while, takes it out. */
+            hands: (string | null)[];
+            /**
+             * Format: double
+             * @description At how many degrees, where in a fire, °C.
+             */
+            heat_c?: number | null;
+            /** @description What kind of thing. */
+            kind: string;
+            /**
+             * Format: int64
+             * @description Comes out, s.
+             */
+            leave_s: number;
+            /** @description Number of its load. */
+            load?: number | null;
+            /**
+             * Format: double
+             * @description The even heat before, °C.
+             */
+            preheat_c?: number | null;
+            /**
+             * Format: int64
+             * @description Starts, s.
+             */
+            start_s: number;
+            /** @description Where; none in the air. */
+            station?: string | null;
+        };
         /** @description What laying it on amounts to. */
         Lay: {
             /**
@@ -5290,6 +5942,30 @@ export interface components {
          * @enum {string}
          */
         LaysClay: "nothing" | "painted" | "band";
+        /** @description What was learned of one kind at one station. */
+        LearnedLength: {
+            /**
+             * Format: double
+             * @description How many times as long as is usual.
+             */
+            factor: number;
+            /** @description What kind of thing. */
+            kind: string;
+            /**
+             * Format: double
+             * @description Typical error of what was learned on them, each told from those before it alone, s.
+             */
+            learned_error_s: number;
+            /** @description From how many. */
+            of: number;
+            /** @description Where. */
+            station?: string | null;
+            /**
+             * Format: double
+             * @description Typical error of the usual length on them, s.
+             */
+            usual_error_s: number;
+        };
         /** @description What a shop has that no exchange file holds. */
         LeftOut: {
             /**
@@ -6018,6 +6694,24 @@ export interface components {
              */
             now_ms: number;
         };
+        /** @description A blade that is put on a day. */
+        OnDay: {
+            /**
+             * Format: uuid
+             * @description The blade.
+             */
+            blade_id: string;
+            /**
+             * Format: date-time
+             * @description Wanted by.
+             */
+            due_at?: string | null;
+            /**
+             * Format: date-time
+             * @description Not before; now when left out.
+             */
+            not_before?: string | null;
+        };
         /**
          * @description The one who quenched: a name as the shop says it, 1 to 40 characters, no control characters, single
          *     spaces.
@@ -6028,6 +6722,13 @@ export interface components {
          * @enum {string}
          */
         Order: "grind_first" | "harden_first";
+        /** @description A day on which somebody comes otherwise than usual. */
+        OtherDay: {
+            /** @description The day, `2026-11-29`. */
+            date: string;
+            /** @description From and to, minutes since midnight; away all day when left out. */
+            hours?: number[] | null;
+        };
         /** @description A temper that reaches the wanted hardness as well, and why it is not the one advised. */
         OtherTemper: {
             /** @description What speaks against it. */
@@ -6345,6 +7046,24 @@ export interface components {
              * @description Dots across.
              */
             width: number;
+        };
+        /** @description A start that is pinned. */
+        PinBody: {
+            /**
+             * Format: int32
+             * @description Its activity, from 0.
+             */
+            activity: number;
+            /**
+             * Format: uuid
+             * @description The blade.
+             */
+            blade_id: string;
+            /**
+             * Format: date-time
+             * @description When it is to start; let go when left out.
+             */
+            start_at?: string | null;
         };
         /** @description What a place goes through. */
         PlaceHistory: {
@@ -7662,6 +8381,30 @@ export interface components {
             /** @description Who. */
             operator: components["schemas"]["Operator"];
         };
+        /** @description An operator's week. */
+        Shift: {
+            /** @description Away in between, minutes since midnight. */
+            breaks?: number[][];
+            /** @description Days of the week, 1 for Monday to 7 for Sunday. */
+            days: number[];
+            /** @description From and to, minutes since midnight; over midnight where the end is not after the begin. */
+            hours: number[];
+            /** @description Who. */
+            name: components["schemas"]["Operator"];
+            /** @description Kinds of work that they do not do, by the step's kind. */
+            not?: string[];
+            /** @description Days on which it is otherwise. */
+            other_days?: components["schemas"]["OtherDay"][];
+        };
+        /** @description A shop's hours, and what counts. */
+        ShopHours: {
+            /** @description What counts more. */
+            counts_more?: components["schemas"]["CountsMore"];
+            /** @description Who works when, 1 to 8. */
+            shifts: components["schemas"]["Shift"][];
+            /** @description Longest that a blade lies hard before its temper, 300 to 86,400 s. */
+            temper_within_s: components["schemas"]["Seconds"];
+        };
         /** @description A heat as it was, or is to be, judged. */
         Sighting: components["schemas"]["Sign"] & {
             /**
@@ -7974,6 +8717,8 @@ export interface components {
         };
         /** @description A station of the shop. */
         Station: {
+            /** @description What it takes, as far as the shop says. */
+            capacity: components["schemas"]["Capacity"];
             curve?: components["schemas"]["MeasuredBath"] | null;
             device?: components["schemas"]["Device"] | null;
             /**
@@ -8013,6 +8758,8 @@ export interface components {
         };
         /** @description What a shop says of a station. */
         StationBody: {
+            /** @description What it takes, as far as it is not as usual for its kind. */
+            capacity?: components["schemas"]["Capacity"];
             device?: components["schemas"]["Device"] | null;
             /**
              * Format: date-time
@@ -13154,6 +13901,977 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CompareView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_day: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_day_anew: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_day_blades: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddBlades"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_day_blades_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BladeTimes"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_day_blades_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_day_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_day_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalendarAddress"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_day_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_day_cures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CureView"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_day_hours: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_day_hours: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoursBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoursView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_day_pins: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PinBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_day_what_if: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DayRelaxation"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayWhatIf"];
                 };
             };
             /** @description Nobody is signed in. */

@@ -18,6 +18,7 @@ const tank: Station = {
   curve: null,
   note: "",
   device: null,
+  capacity: {},
   retired_at: null,
   version: 4,
 };

@@ -22,12 +22,13 @@ use crate::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
 use crate::simulation::crack::Causes;
 use crate::simulation::decarburization;
 use crate::simulation::grain;
+use serde::{Deserialize, Serialize};
 
 /// Where things can be done, by name.
-#[derive(Debug, Clone, Default, PartialEq)]
+#[derive(Debug, Clone, Default, PartialEq, Serialize)]
 pub struct Places {
     /// Kilns and forges.
-    pub fires: Vec<(String, Furnace)>,
+    pub fires: Vec<String>,
     /// Tempering ovens, and kilns that temper.
     pub ovens: Vec<String>,
     /// What blades are quenched in or between.
@@ -60,6 +61,50 @@ pub struct NoPlace {
     pub step: usize,
     /// What it needs.
     pub need: Need,
+}
+
+/// What of a step an activity is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = DayPhase))]
+pub enum Phase {
+    /// A heat in a fire, with the even heat before it.
+    Heat,
+    /// Cooling after a heat or a temper.
+    Cooling,
+    /// Work by hand.
+    Bench,
+    /// Clay that dries.
+    Drying,
+    /// A bath.
+    Bath,
+    /// A step of its own that lets it cool.
+    Cool,
+    /// In the cold.
+    Cold,
+    /// A round of a temper.
+    Temper,
+}
+
+/// Where an activity comes from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Origin {
+    /// Position of its step among those that were given.
+    pub step: usize,
+    /// Which round of a temper or which bath of a quench, from 0.
+    pub round: usize,
+    /// What of it.
+    pub phase: Phase,
+}
+
+/// A blade on a day, and where each of its activities comes from.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PlannedBlade {
+    /// The blade.
+    pub blade: Blade,
+    /// By activity.
+    pub origins: Vec<Origin>,
 }
 
 /// A blade that is to be on a day.
@@ -148,7 +193,7 @@ pub fn in_air_s(from_c: f64, to_c: f64, thickness_mm: f64) -> f64 {
     s
 }
 
-impl Blade {
+impl PlannedBlade {
     /// A blade with its plan, on a grid of so many seconds.
     ///
     /// # Errors
@@ -159,6 +204,7 @@ impl Blade {
             places,
             grid_s,
             activities: Vec::new(),
+            origins: Vec::new(),
             spans: Vec::new(),
             quenched: None,
             tempered: false,
@@ -166,16 +212,20 @@ impl Blade {
         for step in 0..wanted.plan.steps().len() {
             asked.step(step)?;
         }
-        let blade = wanted.work.blade();
-        Ok(Self {
+        let form = wanted.work.blade();
+        let blade = Blade {
             id: wanted.id.to_owned(),
             steel: wanted.steel.name.clone(),
-            length_mm: blade.length_mm,
+            length_mm: form.length_mm,
             release_s: wanted.release_s,
             due_s: wanted.due_s,
             weight: 1,
             activities: asked.activities,
             spans: asked.spans,
+        };
+        Ok(Self {
+            blade,
+            origins: asked.origins,
         })
     }
 }
@@ -185,6 +235,7 @@ struct Asked<'a> {
     places: &'a Places,
     grid_s: i64,
     activities: Vec<Activity>,
+    origins: Vec<Origin>,
     spans: Vec<Span>,
     /// The end of its last quench so far.
     quenched: Option<usize>,
@@ -210,6 +261,15 @@ fn lasting(kind: &str, hold_s: i64) -> Activity {
     }
 }
 
+/// What follows a heat or a round.
+const fn after(step: usize, round: usize) -> Origin {
+    Origin {
+        step,
+        round,
+        phase: Phase::Cooling,
+    }
+}
+
 fn found(all: Vec<String>, step: usize, need: Need) -> Result<Vec<String>, NoPlace> {
     if all.is_empty() {
         Err(NoPlace { step, need })
@@ -223,13 +283,27 @@ impl Asked<'_> {
         (seconds / self.grid_s as f64).ceil() as i64 * self.grid_s
     }
 
+    fn add(&mut self, activity: Activity, step: usize, phase: Phase, round: usize) {
+        self.activities.push(activity);
+        self.origins.push(Origin { step, round, phase });
+    }
+
+    /// Those that a plan names, where it names one of them.
+    fn named(&self, all: &[String], step: usize) -> Vec<String> {
+        let named = self.wanted.plan.steps()[step].station_id();
+        let named = named.map(|id| id.to_string());
+        match named.filter(|n| all.contains(n)) {
+            Some(name) => vec![name],
+            None => all.to_vec(),
+        }
+    }
+
     fn fires(&self, step: usize) -> Result<Vec<String>, NoPlace> {
-        let all = self.places.fires.iter().map(|f| f.0.clone()).collect();
-        found(all, step, Need::Fire)
+        found(self.named(&self.places.fires, step), step, Need::Fire)
     }
 
     fn ovens(&self, step: usize) -> Result<Vec<String>, NoPlace> {
-        found(self.places.ovens.clone(), step, Need::Oven)
+        found(self.named(&self.places.ovens, step), step, Need::Oven)
     }
 
     fn thickness_mm(&self) -> f64 {
@@ -258,18 +332,19 @@ impl Asked<'_> {
 
     fn bench(&mut self, step: usize, kind: &str, for_s: i64) -> Result<(), NoPlace> {
         let at = found(self.places.benches.clone(), step, Need::Bench)?;
-        self.activities.push(Activity {
+        let work = Activity {
             at,
             attention: 2,
             ..lasting(kind, self.up(for_s as f64))
-        });
+        };
+        self.add(work, step, Phase::Bench, 0);
         Ok(())
     }
 
     /// In still air from one temperature to another.
-    fn cools(&mut self, from_c: f64, to_c: f64) {
+    fn cools(&mut self, from_c: f64, to_c: f64, of: Origin) {
         let hold_s = self.up(in_air_s(from_c, to_c, self.thickness_mm()));
-        self.activities.push(lasting("cool", hold_s));
+        self.add(lasting("cool", hold_s), of.step, of.phase, of.round);
     }
 
     fn step(&mut self, i: usize) -> Result<(), NoPlace> {
@@ -295,6 +370,7 @@ impl Asked<'_> {
                 self.cools(
                     temperature_c.value(),
                     BLACK_C.min(temperature_c.value() - 50.0),
+                    after(i, 0),
                 );
             }
             Step::Anneal {
@@ -313,7 +389,10 @@ impl Asked<'_> {
                             heat.leave_c = Some(BLACK_C.min(temperature_c.value()));
                         }
                     }
-                    Some(_) => self.activities.push(lasting("cool", self.up(BED_S as f64))),
+                    Some(_) => {
+                        let lies = lasting("cool", self.up(BED_S as f64));
+                        self.add(lies, i, Phase::Cooling, 0);
+                    }
                 }
             }
             // The even heat before the hardening heat is held in the same fire.
@@ -337,17 +416,18 @@ impl Asked<'_> {
                 self.bench(i, kind, CLAY_S)?;
                 let dry_s = self.up(hold_s.value());
                 if temperature_c.value() <= HAND_C {
-                    self.activities.push(lasting("dry", dry_s));
+                    self.add(lasting("dry", dry_s), i, Phase::Drying, 0);
                 } else {
                     let at = self.ovens(i)?;
-                    self.activities.push(Activity {
+                    let dry = Activity {
                         at,
                         in_s: IN_S,
                         out_s: OUT_S,
                         extra_s: TEMPER_EXTRA_S,
                         temp: Some(free(*temperature_c)),
                         ..lasting("dry", dry_s)
-                    });
+                    };
+                    self.add(dry, i, Phase::Drying, 0);
                 }
             }
             Step::Straighten {} => {
@@ -362,7 +442,12 @@ impl Asked<'_> {
                 hold_s,
             } => {
                 // From the bath it is nearly as cold as the bath; after a heat it was cooled already.
-                self.cools(100.0, temperature_c.value());
+                let own = Origin {
+                    step: i,
+                    round: 0,
+                    phase: Phase::Cool,
+                };
+                self.cools(100.0, temperature_c.value(), own);
                 let held_s = self.up(hold_s.value());
                 if let Some(cool) = self.activities.last_mut() {
                     cool.hold_s += held_s;
@@ -370,13 +455,14 @@ impl Asked<'_> {
             }
             Step::SubZero { hold_s, wait_s, .. } => {
                 let at = found(self.places.cold.clone(), i, Need::Cold)?;
-                self.activities.push(Activity {
+                let cold = Activity {
                     at,
                     in_s: IN_S,
                     out_s: OUT_S,
                     extra_s: TEMPER_EXTRA_S,
                     ..lasting(kind, self.up(hold_s.value()))
-                });
+                };
+                self.add(cold, i, Phase::Cold, 0);
                 let within_s = self.up(wait_s.value()).max(COLD_WITHIN_S);
                 self.tie(within_s, None);
             }
@@ -411,7 +497,7 @@ impl Asked<'_> {
             extra_s: self.up(300.0),
             ..lasting(kind, self.up(hold.value()))
         };
-        self.activities.push(activity);
+        self.add(activity, i, Phase::Heat, 0);
         Ok(())
     }
 
@@ -452,7 +538,7 @@ impl Asked<'_> {
             extra_ppm_per_min,
             ..lasting("austenitize", self.up(soak.value()))
         };
-        self.activities.push(activity);
+        self.add(activity, i, Phase::Heat, 0);
         Ok(())
     }
 
@@ -492,6 +578,24 @@ impl Asked<'_> {
         (extra_s / self.grid_s * self.grid_s, per_min)
     }
 
+    /// Where a stage goes: to the tank it names, else to any that holds its medium; what cools in air lies on the bench.
+    fn baths(&self, i: usize, stage: &Stage) -> Result<Vec<String>, NoPlace> {
+        if matches!(stage.medium, Medium::StillAir | Medium::ForcedAir) {
+            return found(self.places.benches.clone(), i, Need::Bench);
+        }
+        let holds = self.places.tanks.iter();
+        let all: Vec<String> = holds
+            .filter(|t| t.1 == stage.medium)
+            .map(|t| t.0.clone())
+            .collect();
+        let named = stage.tank_id.map(|id| id.to_string());
+        let at = match named.filter(|n| all.contains(n)) {
+            Some(name) => vec![name],
+            None => all,
+        };
+        found(at, i, Need::Tank(stage.medium))
+    }
+
     fn quench(&mut self, i: usize, stages: &[Stage]) -> Result<(), NoPlace> {
         let heat_c = self.wanted.plan.steps()[..i]
             .iter()
@@ -507,10 +611,8 @@ impl Asked<'_> {
             .map(Seconds::value)
             .sum();
         let rest_s = (self.wanted.cold_after.value() - timed).max(self.grid_s as f64);
-        for stage in stages {
-            let named = self.places.tanks.iter();
-            let at = named.filter(|t| t.1 == stage.medium).map(|t| t.0.clone());
-            let at = found(at.collect(), i, Need::Tank(stage.medium))?;
+        for (round, stage) in stages.iter().enumerate() {
+            let at = self.baths(i, stage)?;
             let bath_c = stage.bath_c.value();
             // What turns on the way gives up more.
             let turns = if hot_c > self.wanted.steel.ac1_c {
@@ -522,7 +624,7 @@ impl Asked<'_> {
             let gives_j = self.wanted.work.mass_kg() * per_kg;
             let (low_c, high_c) = stage.medium.bath_range_c();
             let first = self.activities.len();
-            self.activities.push(Activity {
+            let bath = Activity {
                 at,
                 attention: 2,
                 quench: stage.medium.is_liquid().then(|| Quench {
@@ -534,7 +636,8 @@ impl Asked<'_> {
                     "quench",
                     self.up(stage.for_s.map_or(rest_s, Seconds::value)),
                 )
-            });
+            };
+            self.add(bath, i, Phase::Bath, round);
             // Straight from the fire, and from bath to bath.
             if let Some(from) = first.checked_sub(1) {
                 self.spans.push(Span {
@@ -619,11 +722,11 @@ impl Asked<'_> {
             extra_ppm_per_min: 1e6 * lost.max(0.0) / (LONGER_S / 60.0),
             ..lasting("temper", self.up(hold_s.value()))
         };
-        for n in 0..*times {
+        for n in 0..*times as usize {
             if n > 0 {
-                self.cools(nominal_c, HAND_C);
+                self.cools(nominal_c, HAND_C, after(i, n - 1));
             }
-            self.activities.push(round.clone());
+            self.add(round.clone(), i, Phase::Temper, n);
             if n == 0 && !self.tempered {
                 self.tempered = true;
                 let within_s = self.up(self.wanted.temper_within.value());
@@ -720,7 +823,7 @@ mod tests {
 
     fn places() -> Places {
         Places {
-            fires: vec![("kiln".to_owned(), Furnace::Kiln)],
+            fires: vec!["kiln".to_owned()],
             ovens: vec!["oven".to_owned()],
             tanks: vec![("oil".to_owned(), Medium::FastOil)],
             cold: Vec::new(),
@@ -748,7 +851,7 @@ mod tests {
             release_s: 0,
             due_s: None,
         };
-        Blade::of(&wanted, &places(), 30)
+        PlannedBlade::of(&wanted, &places(), 30).map(|p| p.blade)
     }
 
     #[test]

@@ -5,10 +5,11 @@ use crate::planning::genome::Genome;
 use crate::planning::layout::{Binds, Laid, Layout};
 use crate::planning::problem::Problem;
 use crate::planning::score::Score;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 /// What keeps a bar from being earlier.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = DayBinding))]
 #[serde(tag = "code", rename_all = "snake_case")]
 pub enum Binding {
     /// The step before it.
@@ -54,7 +55,8 @@ pub enum Binding {
 }
 
 /// An activity on the day.
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = LaidBar))]
 pub struct Bar {
     /// The blade.
     pub blade: String,
@@ -96,6 +98,31 @@ pub struct Plan {
 }
 
 impl Plan {
+    /// One that people go by, of which only the bars are known.
+    #[must_use]
+    pub const fn known(bars: Vec<Bar>) -> Self {
+        Self {
+            bars,
+            left_out: Vec::new(),
+            score: Score::NONE,
+            risks_ppm: Vec::new(),
+        }
+    }
+
+    /// The same with what bound each bar before, where it stands as it stood: laid again it is only known to have been there.
+    #[must_use]
+    pub fn bound_as(mut self, before: &Self) -> Self {
+        for bar in &mut self.bars {
+            let same = |b: &&Bar| {
+                b.blade == bar.blade && b.activity == bar.activity && b.start_s == bar.start_s
+            };
+            if let Some(known) = before.bars.iter().find(same) {
+                bar.binds = known.binds.clone();
+            }
+        }
+        self
+    }
+
     /// A genome laid once more, by name.
     #[must_use]
     pub fn of(day: &Day, problem: &Problem, genome: &Genome) -> Self {

@@ -26,6 +26,16 @@ pub struct Score {
 }
 
 impl Score {
+    /// Of nothing.
+    pub const NONE: Self = Self {
+        left_out: 0,
+        broken_s: 0,
+        risk_ppm: 0,
+        late_s: 0,
+        cost_s: 0,
+        sum_s: 0,
+    };
+
     /// One number for a search that goes uphill now and then.
     #[must_use]
     pub fn soft(&self) -> f64 {

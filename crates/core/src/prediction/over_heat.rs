@@ -37,7 +37,7 @@ impl OverHeat {
     #[must_use]
     pub fn of(work: &Workpiece, plan: &Plan, steel: &Steel, chill: Chill) -> Option<Self> {
         let doubt = plan.heat_doubt(work.furnace);
-        let deviation_k = doubt.lasting_c.hypot(doubt.once_c);
+        let deviation_k = doubt.spread_c();
         if deviation_k <= NARROW_K {
             return None;
         }

@@ -481,7 +481,7 @@ fn eye_reason(subject: Subject<'_>, names: &StationNames) -> Option<Reason> {
         } else {
             usual.middle_c
         },
-        deviation_c: doubt.lasting_c.hypot(doubt.once_c),
+        deviation_c: doubt.spread_c(),
     };
     Some(Reason::plain(About::AsQuenched, why))
 }

@@ -4,6 +4,7 @@
 pub mod bar;
 pub mod bath_warming;
 pub mod calibration;
+pub mod capacity;
 pub mod change;
 pub mod check;
 pub mod eye;

@@ -45,6 +45,14 @@ pub struct HeatDoubt {
     pub once_c: f64,
 }
 
+impl HeatDoubt {
+    /// Both together, one standard deviation, °C.
+    #[must_use]
+    pub fn spread_c(&self) -> f64 {
+        self.lasting_c.hypot(self.once_c)
+    }
+}
+
 /// How far an instrument that was never checked is off, one standard deviation, °C.
 pub const KILN_C: f64 = 7.0;
 

@@ -475,6 +475,15 @@ impl Step {
         })
     }
 
+    /// The fire or oven it names.
+    #[must_use]
+    pub const fn station_id(&self) -> Option<Uuid> {
+        match self {
+            Self::Austenitize { station_id, .. } | Self::Temper { station_id, .. } => *station_id,
+            _ => None,
+        }
+    }
+
     /// How its heat is judged, where not by an instrument.
     #[must_use]
     pub const fn sighting(&self) -> Option<Sighting> {

@@ -475,7 +475,7 @@ pub fn sensitivity(plan: &Plan, steel: &Steel, section: &Section, fire: Furnace)
         ..same
     };
     let doubt = plan.heat_doubt(fire);
-    let spread_k = doubt.lasting_c.hypot(doubt.once_c);
+    let spread_k = doubt.spread_c();
     let heat = if spread_k > NARROW_K {
         over_heat(spread_k, |by| of_section(plan, steel, section, kiln(by)))
     } else {

@@ -147,7 +147,7 @@ fn few_heats_say_what_two_thousand_heats_do() {
         let section = section(&plan, steel, &work);
         let slopes = sensitivity(&plan, steel, &section, work.furnace).as_quenched;
         let doubt = plan.heat_doubt(work.furnace);
-        let spread = doubt.lasting_c.hypot(doubt.once_c);
+        let spread = doubt.spread_c();
         let at = |by: f64| {
             let shift = Shift {
                 kiln: Kelvins::of(by),

@@ -133,12 +133,15 @@ fn every_day_is_laid_by_the_rules() {
         let (_, _, plan) = laid(&day, 120, Vec::new());
         holds(&day, &plan);
         assert!(plan.left_out.is_empty(), "{}", day.id);
-        // Within the grid of the best that is known, and of what is proven.
-        assert!(
-            tuple(&plan.score) >= one.score || plan.score.cost_s >= one.bound_s.unwrap_or(0),
-            "{} is better than can be",
-            day.id
-        );
+        // As good as it is, no day is shorter than what is proven of one that is no later.
+        if let Some(bound_s) = one.bound_s {
+            let later = tuple(&plan.score)[..4] > one.score[..4];
+            assert!(
+                later || plan.score.cost_s >= bound_s,
+                "{} is better than can be",
+                day.id
+            );
+        }
     }
 }
 

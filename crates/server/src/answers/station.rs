@@ -3,6 +3,7 @@
 use crate::answers::answer;
 use time::OffsetDateTime;
 use uuid::Uuid;
+use vatten_core::process::capacity::Capacity;
 use vatten_core::process::station::{Scale, StationKind};
 use vatten_core::record::cooling_curve::MeasuredBath;
 use vatten_core::record::device::Device;
@@ -32,6 +33,8 @@ answer! {
         pub note: String,
         /// How it is reached, when it is connected.
         pub device: Option<Device>,
+        /// What it takes, as far as the shop says.
+        pub capacity: Capacity,
         /// No longer used: kept for the records.
         #[serde(with = "time::serde::rfc3339::option")]
         pub retired_at: Option<OffsetDateTime>,

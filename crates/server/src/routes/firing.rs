@@ -5,6 +5,7 @@ use crate::answers::firing::Firing;
 use crate::answers::{self, all, one};
 use crate::auth::SignedIn;
 use crate::body::{Body, Id};
+use crate::day::mend;
 use crate::event_body::EventBody;
 use crate::predictor::{Depth, Predictor};
 use crate::prepared_blade::{PreparedBlade, made_now};
@@ -88,7 +89,10 @@ pub async fn start(
         Err(Error::Stale) => Err(Problem::stale(&answers::plan::PlanView::from(
             plan::latest(pool.inner(), me.workshop, id.0).await?,
         ))),
-        other => Ok(one(other?)),
+        other => {
+            follow_day(pool, predictor, &me);
+            Ok(one(other?))
+        }
     }
 }
 
@@ -163,12 +167,19 @@ pub async fn events(
     Ok(all(firing::events(pool.inner(), me.workshop, id.0).await?))
 }
 
+/// What follows on the day moves with a press; nobody waits for it.
+fn follow_day(pool: &State<PgPool>, predictor: &State<Arc<Predictor>>, me: &SignedIn) {
+    let (pool, predictor) = (pool.inner().clone(), Arc::clone(predictor));
+    rocket::tokio::spawn(mend(pool, predictor, me.workshop));
+}
+
 /// Something happened.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "firings", params(("id" = Uuid, Path)), request_body = EventBody,
     responses((status = 200, body = Firing), crate::openapi::Problems)))]
 #[post("/firings/<id>/events", data = "<body>")]
 pub async fn happen(
     pool: &State<PgPool>,
+    predictor: &State<Arc<Predictor>>,
     me: SignedIn,
     id: Id,
     body: Body<EventBody>,
@@ -194,12 +205,7 @@ pub async fn happen(
         device_at,
     };
     let by = Some(me.person_id);
-    Ok(one(firing::happen(
-        pool.inner(),
-        me.workshop,
-        id.0,
-        &new,
-        by,
-    )
-    .await?))
+    let happened = firing::happen(pool.inner(), me.workshop, id.0, &new, by).await?;
+    follow_day(pool, predictor, &me);
+    Ok(one(happened))
 }

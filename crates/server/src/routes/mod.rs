@@ -5,9 +5,11 @@ pub mod advise;
 pub mod bar;
 pub mod bath;
 pub mod blade;
+pub mod calendar;
 pub mod calibration;
 pub mod clay;
 pub mod compare;
+pub mod day;
 pub mod diagnosis;
 pub mod exchange;
 pub mod eye;
@@ -55,6 +57,19 @@ macro_rules! every_route {
             clay::get,
             clay::save,
             clay::sheet,
+            day::get,
+            day::add,
+            day::change,
+            day::remove,
+            day::pin,
+            day::anew,
+            day::if_so,
+            day::cures,
+            day::hours,
+            day::set_hours,
+            day::calendar,
+            day::put_up_calendar,
+            day::revoke_calendar,
             diagnosis::get,
             exchange::export,
             exchange::import,

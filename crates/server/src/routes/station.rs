@@ -19,6 +19,7 @@ use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 use vatten_core::import::cooling_curve;
 use vatten_core::material::medium::Medium;
+use vatten_core::process::capacity::Capacity;
 use vatten_core::process::station::StationKind;
 use vatten_core::quantity::units::{Celsius, Litres, Quantity};
 use vatten_core::quantity::validation::{Checker, Faults, Unit};
@@ -58,6 +59,9 @@ pub struct StationBody {
     /// How it is reached, when it is connected.
     #[serde(default)]
     pub device: Option<Device>,
+    /// What it takes, as far as it is not as usual for its kind.
+    #[serde(default)]
+    pub capacity: Capacity,
     /// No longer used.
     #[serde(default)]
     pub retired: bool,
@@ -93,8 +97,12 @@ impl StationBody {
                 );
             }
         }
-        let parts = kind.zip(name).zip(note);
-        c.finish(parts.map(|((kind, name), note)| NewStation {
+        let capacity = c.take(self.capacity.checked().map_err(|f| f.under("capacity")));
+        if self.capacity.runs_alone && kind == Some(StationKind::Forge) {
+            c.refuse("capacity.runs_alone", "A forge is never left alone.");
+        }
+        let parts = kind.zip(name).zip(note).zip(capacity);
+        c.finish(parts.map(|(((kind, name), note), capacity)| NewStation {
             kind,
             name,
             medium: self.medium,
@@ -103,6 +111,7 @@ impl StationBody {
             curve: None,
             note,
             device: self.device,
+            capacity,
             retired: self.retired,
         }))
     }
