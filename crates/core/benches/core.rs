@@ -14,6 +14,11 @@ use vatten_core::learning::{Model, Record};
 use vatten_core::material::reclaimed::Measured;
 use vatten_core::material::salvage::Salvage;
 use vatten_core::material::steel::Steel;
+use vatten_core::planning::day::Day;
+use vatten_core::planning::genome::Genome;
+use vatten_core::planning::plan::Plan as DayPlan;
+use vatten_core::planning::problem::Problem;
+use vatten_core::planning::search::{Budget, search};
 use vatten_core::prediction::outcome::outcomes;
 use vatten_core::prediction::rung::{Shop, expected};
 use vatten_core::prediction::subject::{Subject, features};
@@ -258,4 +263,51 @@ fn a_ladder(bencher: Bencher) {
         operator: None,
     };
     bencher.bench(|| expected(black_box(&ladder), steel, shop));
+}
+
+/// A day of fourteen blades, and its like of four.
+fn day(name: &str) -> Day {
+    let path = format!("{}/tests/days/{name}.json", env!("CARGO_MANIFEST_DIR"));
+    let text = std::fs::read_to_string(path).expect("a day");
+    serde_json::from_str(&text).expect("a day")
+}
+
+fn budget(passes: u64, known: Vec<Genome>) -> Budget {
+    Budget {
+        passes,
+        seed: 1,
+        known,
+    }
+}
+
+/// The first plan of a day.
+#[divan::bench(args = ["large-01", "large-05", "small-03"])]
+fn first_day(bencher: Bencher, name: &str) {
+    let day = day(name);
+    bencher.bench_local(|| {
+        let problem = Problem::new(black_box(&day)).expect("layable");
+        search(&problem, &budget(1, Vec::new()), || false)
+    });
+}
+
+/// After a press: what people go by laid again.
+#[divan::bench(args = ["large-01", "large-05", "small-03"])]
+fn known_day(bencher: Bencher, name: &str) {
+    let day = day(name);
+    let problem = Problem::new(&day).expect("layable");
+    let found = search(&problem, &budget(300, Vec::new()), || false);
+    let plan = DayPlan::of(&day, &problem, &found.genome);
+    bencher.bench_local(|| {
+        let problem = Problem::new(black_box(&day)).expect("layable");
+        let known = Genome::known(&day, &problem, &plan);
+        DayPlan::of(&day, &problem, &known)
+    });
+}
+
+/// A search with 1,000 passes.
+#[divan::bench(args = ["large-01", "large-05", "small-03"], sample_count = 3)]
+fn good_day(bencher: Bencher, name: &str) {
+    let day = day(name);
+    let problem = Problem::new(&day).expect("layable");
+    bencher.bench_local(|| search(&problem, &budget(1000, Vec::new()), || false));
 }

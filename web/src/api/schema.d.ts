@@ -2686,6 +2686,8 @@ export interface components {
             heats_in_s?: number | null;
             /** @description The shop lets it run with nobody there. */
             runs_alone?: boolean;
+            /** @description It switches itself off when its time is up: what is in it may lie there until somebody comes. */
+            switches_off?: boolean;
         };
         /** @description A possible cause. */
         Cause: {

@@ -215,7 +215,7 @@ export function DayPage() {
           {last && day.now_s - last.at_s < 6 * 3600 && (
             <p className={css.news} role="status">
               <span className="num">{clockOn(last.at_s, day.now_s)}</span>{" "}
-              {news(last.changes, names, day.now_s)}
+              {news(last.changes, names, day.now_s, 3)}
             </p>
           )}
           <div className={css.drawn}>

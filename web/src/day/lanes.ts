@@ -1,4 +1,5 @@
 import type { DayBar, DayStation, DayView } from "../api/client";
+import { momentsOf } from "./moments";
 
 /** A part of a day that is shown: from and to, s since 1970. */
 export interface Window {
@@ -13,7 +14,8 @@ export interface Placed {
 }
 
 export interface Lane {
-  station: DayStation;
+  /** None for what only cools or dries in the air. */
+  station: DayStation | null;
   bars: Placed[];
   rows: number;
 }
@@ -56,7 +58,12 @@ export function windowOf(day: DayView, midnight_s: number): Window {
   const first = Math.min(...firsts);
   // Long before anything begins there is nothing to be seen.
   if (today && day.now_s > first - 2 * HOUR) firsts.push(day.now_s);
-  const lasts = [...bars.map((b) => b.end_s), ...shifts.map(([, b]) => b ?? 0)];
+  // What runs on alone into the night is told at its bar.
+  const asked = bars
+    .flatMap(momentsOf)
+    .map((m) => m.to_s)
+    .filter((at) => at <= whole.to_s);
+  const lasts = [...asked, ...shifts.map(([, b]) => b ?? 0)];
   const from = firsts.length ? Math.min(...firsts) : whole.from_s + 8 * HOUR;
   const to = lasts.length ? Math.max(...lasts) : from + LEAST;
   const from_s = Math.max(whole.from_s, Math.floor((from - 600) / HOUR) * HOUR);
@@ -81,24 +88,21 @@ export function stacked(bars: DayBar[], least_s: number): { placed: Placed[]; ro
 /** Kinds that are shown though nothing is in them: fires are there to be used. */
 const FIRES = ["kiln", "forge", "oven"];
 
-/** A lane for each station that something is done at, fires first. What only cools or dries lies in the last one. */
+const RANK = ["kiln", "forge", "tank", "plates", "cold_box", "oven"];
+
+/** A lane for each station that something is done at, fires first; the last is for what cools or dries in the air. */
 export function lanesOf(day: DayView, shown: Window, least_s: number): Lane[] {
   const bars = day.bars.filter((b) => overlaps(b, shown));
-  const lanes = day.stations.map((station) => {
-    const here = bars.filter((b) => b.station === station.id);
-    const air = station.kind ? [] : bars.filter((b) => !b.station);
-    const { placed, rows } = stacked([...here, ...air], least_s);
+  const lane = (station: DayStation | null): Lane => {
+    const here = bars.filter((b) => (b.station ?? null) === (station?.id ?? null));
+    const { placed, rows } = stacked(here, least_s);
     return { station, bars: placed, rows };
-  });
-  const rank = (s: DayStation) =>
-    ["kiln", "forge", "tank", "plates", "cold_box", "oven"].indexOf(s.kind ?? "");
-  const worth = lanes.filter(
-    (l) => l.bars.length > 0 || (FIRES.includes(l.station.kind ?? "") && !l.station.presumed),
-  );
-  return worth.sort((a, b) => {
-    const [x, y] = [rank(a.station), rank(b.station)];
-    return (x < 0 ? 9 : x) - (y < 0 ? 9 : y);
-  });
+  };
+  const worth = ({ station, bars }: Lane) =>
+    bars.length > 0 || (FIRES.includes(station?.kind ?? "") && !station?.presumed);
+  const rank = (s: DayStation) => (RANK.indexOf(s.kind ?? "") + 10) % 10;
+  const stations = [...day.stations].sort((a, b) => rank(a) - rank(b));
+  return [...stations.map(lane), lane(null)].filter(worth);
 }
 
 /** When nobody is there, in what is shown. */

@@ -49,3 +49,36 @@ export function byWhom(day: DayView, from_s?: number): { who: string | null; mom
   const nobody = all.filter((m) => !m.who || !known.has(m.who));
   return [...named, ...(nobody.length > 0 ? [{ who: null, moments: nobody }] : [])];
 }
+
+/** Moments that are one for whoever does them: the same done to several blades, one after the other. */
+export interface Together {
+  first: Moment;
+  blades: string[];
+}
+
+/** Further apart than this they are two, s. */
+const APART_S = 300;
+
+/** Moments that follow each other and ask for the same at the same station, as one. */
+export function gathered(moments: Moment[]): Together[] {
+  const all: (Together & { last_s: number })[] = [];
+  const same = (a: Moment, b: Moment) =>
+    a.which === b.which &&
+    a.bar.step_kind === b.bar.step_kind &&
+    a.bar.phase === b.bar.phase &&
+    a.bar.station === b.bar.station &&
+    a.bar.heat_c === b.bar.heat_c;
+  for (const m of moments) {
+    const before = all.findLast(
+      (t) => same(t.first, m) && m.from_s - t.last_s <= APART_S && !t.blades.includes(m.bar.blade),
+    );
+    // Each quench is its own: a blade goes into the bath alone.
+    if (before && m.bar.phase !== "bath") {
+      before.blades.push(m.bar.blade);
+      before.last_s = m.from_s;
+    } else {
+      all.push({ first: m, blades: [m.bar.blade], last_s: m.from_s });
+    }
+  }
+  return all;
+}

@@ -3,7 +3,7 @@ import type { DayView } from "../api/client";
 import { useUnits } from "../quantity/units";
 import { asks, clockOn, type DayNames } from "../words/day";
 import css from "./day.module.css";
-import { byWhom } from "./moments";
+import { byWhom, gathered } from "./moments";
 
 /** What is next, for whom: the day without a drawing. */
 export function NextList(props: { day: DayView; names: DayNames; most?: number }) {
@@ -17,27 +17,33 @@ export function NextList(props: { day: DayView; names: DayNames; most?: number }
           <h2>{who ?? "Whoever is there"}</h2>
           {moments.length === 0 && <p className="soft">Nothing is to be done.</p>}
           <ol>
-            {moments.slice(0, most).map((m) => {
-              const firing = firings.get(m.bar.blade);
-              const mark = names.mark(m.bar.blade);
-              return (
-                <li key={`${m.bar.blade} ${m.bar.activity} ${m.which}`}>
-                  <span className="num">{clockOn(m.from_s, day.now_s)}</span>
+            {gathered(moments)
+              .slice(0, most)
+              .map(({ first, blades }) => (
+                <li key={`${first.bar.blade} ${first.bar.activity} ${first.which}`}>
+                  <span className="num">{clockOn(first.from_s, day.now_s)}</span>
                   <span>
-                    <Link to={firing ? `/firings/${firing}` : `/blades/${m.bar.blade}`}>
-                      {mark}
-                    </Link>{" "}
-                    {asks(m.bar, m.which)}
-                    {m.which === "in" && m.bar.heat_c != null && (
-                      <span className="num"> {say.temperature(m.bar.heat_c)}</span>
+                    {blades.map((blade, i) => {
+                      const firing = firings.get(blade);
+                      return (
+                        <span key={blade}>
+                          {i > 0 && ", "}
+                          <Link to={firing ? `/firings/${firing}` : `/blades/${blade}`}>
+                            {names.mark(blade)}
+                          </Link>
+                        </span>
+                      );
+                    })}{" "}
+                    {asks(first.bar, first.which)}
+                    {first.which === "in" && first.bar.heat_c != null && (
+                      <span className="num"> {say.temperature(first.bar.heat_c)}</span>
                     )}
-                    {m.bar.station && (
-                      <span className="soft">, {names.station(m.bar.station)}</span>
+                    {first.bar.station && (
+                      <span className="soft">, {names.station(first.bar.station)}</span>
                     )}
                   </span>
                 </li>
-              );
-            })}
+              ))}
           </ol>
         </section>
       ))}

@@ -2,7 +2,7 @@ import { type KeyboardEvent, type PointerEvent, useRef } from "react";
 import type { Blade, DayBar, DayView } from "../api/client";
 import { Silhouette } from "../drawing/blade-drawing";
 import { useWidth } from "../drawing/heat-path";
-import { clock, type DayNames, doneIn } from "../words/day";
+import { clock, clockOn, type DayNames, doneIn } from "../words/day";
 import { capital } from "../words/names";
 import css from "./day.module.css";
 import { Glow } from "./glow";
@@ -16,11 +16,15 @@ export const keyOf = (bar: Pick<DayBar, "blade" | "activity">) => `${bar.blade} 
 export const STEP_S = 300;
 /** A bar is at least so wide, px: a quench of a minute can be seen and pressed. */
 const LEAST_PX = 13;
-/** A bar narrower than this says nothing, px. */
-const SAYS_PX = 54;
+/** A bar narrower than this does not say the whole mark, px. */
+const SAYS_PX = 50;
+/** And narrower than this nothing at all; between them the end of the mark. */
+const SHORT_PX = 25;
 /** A row of a lane, and the glow under it, px; the style sheet has the same. */
 const ROW_PX = 27;
 const GLOW_PX = 17;
+/** A row of what is in the air, px. */
+const AIR_PX = 12;
 /** The pointer has to go so far before a press is a drag, px. */
 const DRAG_PX = 4;
 
@@ -57,7 +61,9 @@ function Bar(props: Props & { bar: DayBar; row: number; scale: number; tabbed: b
   const start_s = moved.get(key) ?? bar.start_s;
   const end_s = start_s + bar.end_s - bar.start_s;
   const left = Math.max(0, (start_s - shown.from_s) * scale);
-  const width = Math.max(LEAST_PX, (end_s - Math.max(start_s, shown.from_s)) * scale - 1);
+  const over = end_s > shown.to_s;
+  const to_s = Math.min(end_s, shown.to_s);
+  const width = Math.max(LEAST_PX, (to_s - Math.max(start_s, shown.from_s)) * scale - 1);
   const from = useRef<{ x: number; start_s: number; drags: boolean } | null>(null);
   const movable = bar.standing === "coming";
   const at = (event: PointerEvent) => {
@@ -86,7 +92,7 @@ function Bar(props: Props & { bar: DayBar; row: number; scale: number; tabbed: b
       type="button"
       data-bar={key}
       className={`${css.bar} ${STANDS[bar.standing]}${chosen === key ? " on" : ""}${bar.station ? "" : ` ${css.air}`}`}
-      style={{ left, width, top: row * ROW_PX }}
+      style={{ left, width, top: row * (bar.station ? ROW_PX : AIR_PX) }}
       tabIndex={tabbed ? 0 : -1}
       aria-label={says}
       title={says}
@@ -97,12 +103,15 @@ function Bar(props: Props & { bar: DayBar; row: number; scale: number; tabbed: b
       onPointerUp={up}
       onPointerCancel={up}
     >
-      {width > SAYS_PX && (
-        <>
-          <span className="num">{names.mark(bar.blade)}</span>
-          {blade && width > 110 && <Silhouette outline={blade.outline} scale={0.2} />}
-        </>
+      {width > SHORT_PX && bar.station && (
+        <span className="num">
+          {width > SAYS_PX ? names.mark(bar.blade) : names.mark(bar.blade).slice(-3)}
+        </span>
       )}
+      {blade && bar.station && width > (over ? 190 : 110) && (
+        <Silhouette outline={blade.outline} scale={0.2} />
+      )}
+      {over && width > 130 && <span className={css.on}>until {clockOn(end_s, shown.from_s)}</span>}
       {bar.pinned && (
         <svg className={css.pin} viewBox="0 0 8 10" aria-hidden="true">
           <path d="M1 0h6v4l1 2H0l1-2zM3.5 6h1v4h-1z" />
@@ -114,6 +123,13 @@ function Bar(props: Props & { bar: DayBar; row: number; scale: number; tabbed: b
 
 function LaneLabel({ lane, names, day }: { lane: Lane; names: DayNames; day: DayView }) {
   const { station } = lane;
+  if (!station) {
+    return (
+      <div className={css.label}>
+        <span className="soft">In the air</span>
+      </div>
+    );
+  }
   const free = station.free_s != null && station.free_s > day.now_s ? station.free_s : null;
   return (
     <div className={css.label}>
@@ -122,7 +138,7 @@ function LaneLabel({ lane, names, day }: { lane: Lane; names: DayNames; day: Day
         {station.presumed
           ? "not in Stations yet"
           : station.kind && free
-            ? `free ${clock(free)}`
+            ? `free ${clockOn(free, day.now_s)}`
             : ""}
       </span>
     </div>
@@ -190,7 +206,7 @@ export function Timeline(props: Props) {
         const moments = day.bars
           .filter((b) => overlaps(b, shown))
           .flatMap(momentsOf)
-          .filter((m) => m.who === o.name);
+          .filter((m) => m.who === o.name && m.to_s > shown.from_s && m.from_s < shown.to_s);
         return (
           <div key={o.name} className={css.lane}>
             <div className={css.label}>
@@ -226,15 +242,17 @@ export function Timeline(props: Props) {
         );
       })}
       {lanes.map((lane) => {
-        const fire = lane.station.heats_in_s != null;
+        const { station } = lane;
+        const fire = station?.heats_in_s != null;
+        const row_px = station ? ROW_PX : AIR_PX;
         return (
-          <div key={lane.station.id} className={css.lane}>
+          <div key={station?.id ?? ""} className={css.lane}>
             <LaneLabel lane={lane} names={names} day={day} />
             <div
               className={css.track}
-              style={{ height: lane.rows * ROW_PX + (fire ? GLOW_PX : 0) + 3 }}
+              style={{ height: lane.rows * row_px + (fire ? GLOW_PX : 0) + 3 }}
             >
-              {fire && <Glow station={lane.station} shown={shown} width={width} />}
+              {station && fire && <Glow station={station} shown={shown} width={width} />}
               {lane.bars.map(({ bar, row }) => (
                 <Bar
                   key={keyOf(bar)}

@@ -20,6 +20,7 @@ import { stageOf } from "./found-form";
 import { journal } from "./journal";
 import { useKiln } from "./kiln-line";
 import { LookingAhead } from "./looking-ahead";
+import { NextAcross } from "./next-across";
 import { type Kept, Panel, type Which } from "./panel";
 import { PlainHttp } from "./plain-http";
 import { event, moment, type What } from "./press";
@@ -283,6 +284,11 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
         onTakeBack={(id) => write([{ firing: firing.id, what: { kind: "undo", event: id } }])}
         onDo={(all) => write(all.map((what) => ({ firing: firing.id, what })))}
       />
+      {!panel && (
+        <Boundary>
+          <NextAcross bladeId={firing.blade_id} now={now} />
+        </Boundary>
+      )}
       <PlainHttp />
       {firing.state.position === 0 && <RingSetting />}
       {panel && (

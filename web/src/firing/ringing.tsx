@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import { Link, useLocation } from "react-router";
 import { serverNow } from "../api/clock";
 import { doing } from "../words/firing";
+import { Ahead } from "./ahead";
 import { type Alarm, due } from "./alarms";
 import css from "./firing.module.css";
 import { useInFire } from "./in-fire";
@@ -61,20 +62,25 @@ export function Ringing() {
       (f) => f.id === a.firing.id && f.state.position === a.firing.state.position && !f.closed_at,
     ),
   );
-  if (standing.length === 0) return null;
   const away = (alarm: Alarm) => setShown((before) => before.filter((a) => a.id !== alarm.id));
+  // What is up goes before what is ahead.
   return (
-    <div className={css.ringing} role="alert">
-      {standing.map((alarm) => (
-        <div key={alarm.id}>
-          <Link to={`/firings/${alarm.firing.id}`} onClick={() => away(alarm)}>
-            {words(alarm)}
-          </Link>
-          <button type="button" onClick={() => away(alarm)}>
-            Heard
-          </button>
+    <>
+      <Ahead quiet={standing.length > 0} />
+      {standing.length > 0 && (
+        <div className={css.ringing} role="alert">
+          {standing.map((alarm) => (
+            <div key={alarm.id}>
+              <Link to={`/firings/${alarm.firing.id}`} onClick={() => away(alarm)}>
+                {words(alarm)}
+              </Link>
+              <button type="button" onClick={() => away(alarm)}>
+                Heard
+              </button>
+            </div>
+          ))}
         </div>
-      ))}
-    </div>
+      )}
+    </>
   );
 }

@@ -10,6 +10,7 @@ import css from "./rack.module.css";
 import { grouped, scaleFor } from "./rack-side";
 
 // The form brings much with it that the rack itself has no use for.
+const StationStrip = page(() => import("./station-strip").then((m) => m.StationStrip));
 const NewBlade = page(() => import("./new-blade").then((m) => m.NewBlade));
 
 /** Finished blades, newest first, fifty at a time. */
@@ -100,6 +101,9 @@ export function RackPage() {
           </ul>
         </section>
       ))}
+      <Suspense fallback={null}>
+        <StationStrip />
+      </Suspense>
       <Finished />
     </main>
   );

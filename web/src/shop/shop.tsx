@@ -4,6 +4,8 @@ import { api, type Session, take } from "../api/client";
 import { queries } from "../api/queries";
 import { ChoiceField, Saved, TextField, useSavedForm } from "../fields/saved-form";
 import { setKeysOn, useKeysOn } from "../keys";
+import { Calendar } from "./calendar";
+import { ShopHoursForm } from "./hours";
 import { InAndOut } from "./in-and-out";
 import css from "./shop.module.css";
 import { Tokens } from "./tokens";
@@ -90,6 +92,8 @@ export function ShopPage({ session }: { session: Session }) {
       </div>
       <div className="two">
         <Settings key={session.workshop.version} session={session} />
+        <ShopHoursForm />
+        <Calendar />
         <ThisDevice />
         <Tokens />
         <InAndOut />

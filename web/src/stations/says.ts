@@ -10,6 +10,7 @@ export const bodyOf = (station: Station): StationBody => ({
   filled_at: station.filled_at,
   note: station.note,
   device: station.device,
+  capacity: station.capacity,
   retired: !!station.retired_at,
   version: station.version,
 });

@@ -13,7 +13,14 @@ import {
 import { changed } from "../api/live";
 import { queries, useCalibrations, useSays, useStations } from "../api/queries";
 import { Field } from "../fields/field";
-import { ChoiceField, Saved, TextField, useSavedForm } from "../fields/saved-form";
+import {
+  CheckField,
+  ChoiceField,
+  QuantityField,
+  Saved,
+  TextField,
+  useSavedForm,
+} from "../fields/saved-form";
 import { useUnits } from "../quantity/units";
 import { useNow } from "../rack/now";
 import { MEDIA, STATION_KINDS } from "../words/names";
@@ -24,6 +31,8 @@ import { bodyOf, inWords, SILENT_MS } from "./says";
 import css from "./stations.module.css";
 import { TankCurve } from "./tank-curve";
 
+/** What holds several blades on a day. */
+const HOLDS: StationKind[] = ["forge", "kiln", "oven", "cold_box"];
 const ORDER = Object.keys(STATION_KINDS) as StationKind[];
 
 /** How old what is in a tank is. */
@@ -108,6 +117,7 @@ function Add({ onAdded }: { onAdded: (id: string) => void }) {
 
 function Details({ station }: { station: Station }) {
   const client = useQueryClient();
+  const { show } = useUnits();
   const { form, run, submit, wrong } = useSavedForm({
     values: {
       name: station.name,
@@ -116,14 +126,33 @@ function Details({ station }: { station: Station }) {
       filled_at: station.filled_at?.slice(0, 10) ?? "",
       note: station.note,
       retired: !!station.retired_at,
+      blades: station.capacity.blades?.toString() ?? "",
+      depth_mm: station.capacity.depth_mm ?? null,
+      heats_in_s: station.capacity.heats_in_s ?? null,
+      runs_alone: station.capacity.runs_alone ?? false,
+      switches_off: station.capacity.switches_off ?? false,
     },
-    save: ({ medium, litres, filled_at, ...written }) =>
+    fieldOf: {
+      "capacity.blades": "blades",
+      "capacity.depth_mm": "depth_mm",
+      "capacity.heats_in_s": "heats_in_s",
+      "capacity.runs_alone": "runs_alone",
+      "capacity.switches_off": "switches_off",
+    },
+    save: ({ medium, litres, filled_at, blades, depth_mm, heats_in_s, runs_alone, switches_off, ...written }) =>
       take(
         api.PUT("/api/v1/stations/{id}", {
           params: { path: { id: station.id } },
           body: {
             ...bodyOf(station),
             ...written,
+            capacity: {
+              ...(blades.trim() === "" ? {} : { blades: Number(blades) }),
+              ...(depth_mm === null ? {} : { depth_mm }),
+              ...(heats_in_s === null ? {} : { heats_in_s }),
+              ...(runs_alone ? { runs_alone } : {}),
+              ...(switches_off ? { switches_off } : {}),
+            },
             medium: medium === "" ? null : medium,
             litres: litres.trim() === "" ? null : Number(litres.replace(",", ".")),
             filled_at: filled_at === "" ? null : `${filled_at}T00:00:00Z`,
@@ -152,6 +181,51 @@ function Details({ station }: { station: Station }) {
             {(tie) => <Form.Control type="date" {...tie} {...form.register("filled_at")} />}
           </Field>
           {station.filled_at && <p className="soft">{age(station.filled_at, Date.now())}</p>}
+        </>
+      )}
+      {HOLDS.includes(station.kind) && (
+        <>
+          <TextField
+            form={form}
+            name="blades"
+            label="Blades at once (as usual when empty)"
+            max={2}
+          />
+          <QuantityField
+            form={form}
+            name="depth_mm"
+            label="A blade goes in as far as"
+            kind="length"
+            range={[50, 3000]}
+          />
+          {station.kind !== "cold_box" && (
+            <QuantityField
+              form={form}
+              name="heats_in_s"
+              label={`From cold to ${show("temperature", station.kind === "oven" ? 200 : 800)} in`}
+              kind="time"
+              range={[60, 36_000]}
+            />
+          )}
+          {station.kind !== "forge" && (
+            <div className="wide">
+              <CheckField form={form} name="runs_alone" label="May run with nobody in the shop" />
+              {station.kind !== "cold_box" && (
+                <CheckField
+                  form={form}
+                  name="switches_off"
+                  label="Switches itself off when its time is up"
+                />
+              )}
+              {form.watch("runs_alone") && (
+                <p className="caution">
+                  Only what its maker, your insurer and the local fire code allow to run unattended:
+                  with a cut-out of its own, nothing near that burns, and a smoke alarm somebody
+                  hears.
+                </p>
+              )}
+            </div>
+          )}
         </>
       )}
       <div className="wide row-of">

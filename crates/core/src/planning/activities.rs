@@ -15,7 +15,7 @@ use crate::prediction::{StationNames, predict};
 use crate::process::furnace::{Furnace, Load, time_to_heat_s};
 use crate::process::heat_transfer::EMISSIVITY;
 use crate::process::manner::Bed;
-use crate::process::plan::Plan;
+use crate::process::plan::{KILN_C, Plan};
 use crate::process::step::{Stage, Step};
 use crate::process::workpiece::Workpiece;
 use crate::quantity::units::{Celsius, Kelvins, Quantity, Seconds};
@@ -240,6 +240,11 @@ struct Asked<'a> {
     /// The end of its last quench so far.
     quenched: Option<usize>,
     tempered: bool,
+}
+
+/// How long an activity takes at least, s.
+const fn least_s(of: &Activity) -> i64 {
+    of.in_s + of.heat_s + of.hold_s + of.out_s
 }
 
 /// Nothing but its kind and how long.
@@ -522,14 +527,19 @@ impl Asked<'_> {
         let (extra_s, extra_ppm_per_min) = self.bears_s(i, at, soak);
         let window = &self.wanted.steel.austenitize;
         let nominal_c = at.value();
+        let (mut low_c, mut high_c) = (window.low.value(), window.high.value());
+        if self.wanted.plan.lays_clay() {
+            // The line is drawn by the heat: no further than a kiln that was never checked may be off.
+            (low_c, high_c) = (nominal_c - KILN_C, nominal_c + KILN_C);
+        }
         let activity = Activity {
             at: self.fires(i)?,
             in_s: IN_S,
             heat_s: self.heat_s(furnace, nominal_c, even.map_or(ROOM_C, |e| e.0)),
             temp: Some(Heat {
                 nominal_c,
-                low_c: window.low.value().min(nominal_c),
-                high_c: window.high.value().max(nominal_c),
+                low_c: low_c.min(nominal_c),
+                high_c: high_c.max(nominal_c),
                 ppm_per_c_under: self.costs_ppm(|plan, by_c| hotter(plan, i, by_c), -ASKED_C),
                 ppm_per_c_over: self.costs_ppm(|plan, by_c| hotter(plan, i, by_c), ASKED_C),
             }),
@@ -729,7 +739,10 @@ impl Asked<'_> {
             self.add(round.clone(), i, Phase::Temper, n);
             if n == 0 && !self.tempered {
                 self.tempered = true;
-                let within_s = self.up(self.wanted.temper_within.value());
+                // What has to lie between, as the cold, does not count as waiting.
+                let between = self.quenched.map_or(0, |q| q + 1)..self.activities.len() - 1;
+                let least_s: i64 = self.activities[between].iter().map(least_s).sum();
+                let within_s = self.up(self.wanted.temper_within.value()) + least_s;
                 let risk = self.untempered();
                 self.tie(within_s, Some(risk));
             }
@@ -804,7 +817,7 @@ fn tempered(plan: &Plan, step: usize, by_c: f64) -> (Plan, f64) {
 }
 
 #[cfg(test)]
-mod tests {
+pub(super) mod tests {
     use super::*;
     use crate::learning::bias_models::BiasModels;
     use crate::planning::check::judge;
@@ -817,11 +830,11 @@ mod tests {
     use crate::simulation::physics::tests::{blade, plan};
     use crate::simulation::simulated::{causes, simulated};
 
-    const PLAN: &str = r#"[{"kind":"normalize","temperature_c":860,"times":2},{"kind":"preheat","temperature_c":600,"hold_s":300},
+    pub(in crate::planning) const PLAN: &str = r#"[{"kind":"normalize","temperature_c":860,"times":2},{"kind":"preheat","temperature_c":600,"hold_s":300},
         {"kind":"austenitize","temperature_c":815,"soak_s":300},{"kind":"quench","stages":[{"medium":"fast_oil"}]},
         {"kind":"straighten"},{"kind":"temper","temperature_c":220,"hold_s":7200,"times":2}]"#;
 
-    fn places() -> Places {
+    pub(in crate::planning) fn places() -> Places {
         Places {
             fires: vec!["kiln".to_owned()],
             ovens: vec!["oven".to_owned()],
@@ -832,6 +845,27 @@ mod tests {
     }
 
     fn asked(key: &str, steps: &str, target: (f64, f64), id: &str) -> Result<Blade, NoPlace> {
+        asked_at(key, steps, target, id, &places())
+    }
+
+    fn asked_at(
+        key: &str,
+        steps: &str,
+        target: (f64, f64),
+        id: &str,
+        places: &Places,
+    ) -> Result<Blade, NoPlace> {
+        planned(key, steps, target, id, places).map(|p| p.blade)
+    }
+
+    /// A blade of a steel with its plan.
+    pub(in crate::planning) fn planned(
+        key: &str,
+        steps: &str,
+        target: (f64, f64),
+        id: &str,
+        places: &Places,
+    ) -> Result<PlannedBlade, NoPlace> {
         let steel = Steel::built_in(key).unwrap();
         let plan = plan(steps);
         let work = Workpiece::plain(&blade());
@@ -851,7 +885,7 @@ mod tests {
             release_s: 0,
             due_s: None,
         };
-        PlannedBlade::of(&wanted, &places(), 30).map(|p| p.blade)
+        PlannedBlade::of(&wanted, places, 30)
     }
 
     #[test]
@@ -883,7 +917,7 @@ mod tests {
             .iter()
             .map(|s| (s.from, s.to, s.max_s))
             .collect();
-        assert_eq!(spans, [(4, 5, 0), (5, 6, 60), (5, 7, 14_400)]);
+        assert_eq!(spans, [(4, 5, 0), (5, 6, 60), (5, 7, 14_400 + 120)]);
         assert!(
             blade
                 .activities
@@ -927,6 +961,41 @@ mod tests {
             );
         }
         assert!(chance(3.0) > chance(0.0));
+    }
+
+    #[test]
+    fn the_cold_between_quench_and_temper_does_not_count_as_waiting() {
+        let cold = PLAN.replace(
+            r#"{"kind":"temper""#,
+            r#"{"kind":"sub_zero","temperature_c":-75,"hold_s":7200},{"kind":"temper""#,
+        );
+        let with_box = Places {
+            cold: vec!["box".to_owned()],
+            ..places()
+        };
+        let limit = |steps: &str, places: &Places| {
+            let blade = asked_at("1095", steps, (59.0, 62.0), "K-1", places).unwrap();
+            let mut spans = blade.spans.iter();
+            spans.find(|s| s.risk.is_some()).unwrap().max_s
+        };
+        let (plain, cold) = (limit(PLAN, &places()), limit(&cold, &with_box));
+        assert_eq!(cold - plain, 7200 + IN_S + OUT_S);
+    }
+
+    #[test]
+    fn a_blade_with_clay_shares_only_a_heat_that_leaves_its_line_where_it_is() {
+        let clay = PLAN.replace(
+            r#"{"kind":"preheat""#,
+            r#"{"kind":"clay","temperature_c":200,"hold_s":3600},{"kind":"preheat""#,
+        );
+        let width = |steps: &str| {
+            let blade = asked("1095", steps, (59.0, 62.0), "K-1").unwrap();
+            let mut all = blade.activities.iter();
+            let heat = all.find(|a| a.kind == "austenitize").unwrap().temp.unwrap();
+            heat.high_c - heat.low_c
+        };
+        assert_eq!(width(&clay), 2.0 * KILN_C);
+        assert!(width(PLAN) > 2.0 * KILN_C);
     }
 
     #[test]

@@ -49,7 +49,7 @@ const MORE_PER_BLADE: f64 = 0.35;
 const BATH_TAU_S: f64 = 2400.0;
 /// A tank of which it was not said how much is in it, l.
 const USUAL_LITRES: f64 = 15.0;
-/// An oven that switches itself off may hold what is in it overnight, s.
+/// What lies in an oven that switched itself off may lie there overnight, s.
 const OVERNIGHT_S: i64 = 14 * 3600;
 /// The room, °C.
 const ROOM_C: f64 = 20.0;
@@ -151,7 +151,7 @@ impl KnownStation {
                 Unattended::Present
             },
             more_per_blade: MORE_PER_BLADE,
-            timer_extra_s: if alone && self.kind == StationKind::Oven {
+            timer_extra_s: if capacity.switches_off {
                 OVERNIGHT_S
             } else {
                 0
@@ -317,6 +317,8 @@ mod tests {
         let of = |id: &str| floor.stations.iter().find(|s| s.id == id).unwrap();
         assert_eq!(of("b").unattended, Unattended::Present);
         assert_eq!((of("c").unattended, of("c").units), (Unattended::Always, 3));
+        // What does not switch itself off goes on tempering.
+        assert_eq!(of("c").timer_extra_s, 0);
         // 20 l of oil: 35 kJ for a degree.
         assert_eq!(of("a").bath.unwrap().j_per_c, 35_000.0);
     }

@@ -48,6 +48,24 @@ fn cooled_c(fire: &Fire, from_c: f64, ambient_c: f64, for_s: i64) -> f64 {
     ambient_c + (from_c - ambient_c) * (-(for_s as f64) / fire.cool_tau_s).exp()
 }
 
+/// How long a fire is left to cool before it is lit for the next heat, so that it is as hot as it is wanted when it is wanted.
+fn lit_s(fire: &Fire, (at_c, ambient_c): (f64, f64), heat_c: f64, idle_s: i64) -> i64 {
+    let late = |for_s: i64| {
+        let rise_c = heat_c - cooled_c(fire, at_c, ambient_c, for_s);
+        for_s as f64 + rise_c.max(0.0) * fire.heat_s_per_c > idle_s as f64
+    };
+    let (mut low, mut high) = (0, idle_s);
+    while high - low > 1 {
+        let middle = low + (high - low) / 2;
+        if late(middle) {
+            high = middle;
+        } else {
+            low = middle;
+        }
+    }
+    low
+}
+
 /// Temperatures over time of a station with a fire, s and °C, in the order of time; none where nothing is in it.
 #[must_use]
 pub fn heat_line(day: &Day, station: &Station, bars: &[Bar]) -> Vec<(i64, f64)> {
@@ -57,22 +75,16 @@ pub fn heat_line(day: &Day, station: &Station, bars: &[Bar]) -> Vec<(i64, f64)> 
     let mut line: Vec<(i64, f64)> = Vec::new();
     let (mut at_s, mut at_c) = (fire.start_s, fire.start_c);
     for stay in stays(day, station, bars) {
-        // It is lit so that it is as hot as it is wanted when it is wanted.
-        let lasts = |from_c: f64| ((stay.heat_c - from_c).max(0.0) * fire.heat_s_per_c) as i64;
         let idle_s = (stay.from_s - at_s).max(0);
-        let then_c = cooled_c(fire, at_c, day.ambient_c, idle_s);
-        let rise_s = lasts(then_c).min(idle_s);
-        let falls_s = idle_s - rise_s;
-        if !line.is_empty() || at_c > day.ambient_c + NEARLY_C {
-            for piece in 1..=PIECES {
-                let for_s = falls_s * i64::from(piece) / i64::from(PIECES);
-                line.push((
-                    at_s + for_s,
-                    cooled_c(fire, at_c, day.ambient_c, for_s).max(stay.heat_c.min(at_c)),
-                ));
-            }
+        let lit_s = lit_s(fire, (at_c, day.ambient_c), stay.heat_c, idle_s);
+        let pieces = if line.is_empty() && at_c < day.ambient_c + NEARLY_C {
+            1
         } else {
-            line.push((stay.from_s - rise_s, then_c.min(at_c)));
+            PIECES
+        };
+        for piece in 1..=pieces {
+            let for_s = lit_s * i64::from(piece) / i64::from(pieces);
+            line.push((at_s + for_s, cooled_c(fire, at_c, day.ambient_c, for_s)));
         }
         line.push((stay.from_s, stay.heat_c));
         line.push((stay.to_s, stay.leaves_c));

@@ -20,6 +20,9 @@ pub struct News {
 pub struct KeptDay {
     /// What is done.
     pub bars: Vec<Bar>,
+    /// Blades that no room was found for.
+    #[serde(default)]
+    pub left_out: Vec<String>,
     /// What was other lately, the newest first.
     #[serde(default)]
     pub news: Vec<News>,

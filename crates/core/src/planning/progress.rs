@@ -213,3 +213,123 @@ impl Pressed<'_> {
         })
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::planning::activities::tests::{PLAN, places, planned};
+    use crate::record::firing::actions;
+    use crate::simulation::physics::tests::plan;
+
+    /// Two heats to normalize, an even heat and the hardening heat, oil, straightening, two tempers.
+    struct Fired {
+        planned: PlannedBlade,
+        actions: Vec<FiringAction>,
+        order: Vec<usize>,
+    }
+
+    fn fired() -> Fired {
+        let steps = plan(PLAN).steps().to_vec();
+        Fired {
+            planned: planned("1084", PLAN, (58.0, 61.0), "K-1", &places()).unwrap(),
+            actions: actions(&steps),
+            order: (0..steps.len()).collect(),
+        }
+    }
+
+    impl Fired {
+        fn past(&self, pressed_s: &[i64], now_s: i64) -> Vec<Past> {
+            self.pressed(pressed_s).past(&[], now_s, 30)
+        }
+
+        fn pressed<'a>(&'a self, pressed_s: &'a [i64]) -> Pressed<'a> {
+            Pressed {
+                planned: &self.planned,
+                order: &self.order,
+                actions: &self.actions,
+                pressed_s,
+            }
+        }
+
+        /// Position of the press into the bath.
+        fn into_bath(&self) -> usize {
+            let mut all = self.actions.iter();
+            all.position(|a| matches!(a.kind, ActionKind::IntoBath { .. }))
+                .unwrap()
+        }
+    }
+
+    #[test]
+    fn before_the_first_press_nothing_is_past() {
+        assert!(fired().past(&[], 100).is_empty());
+    }
+
+    #[test]
+    fn what_is_in_the_fire_stays_until_its_hold_is_over() {
+        let fired = fired();
+        let hold_s = fired.planned.blade.activities[0].hold_s;
+        // In at 0, at heat after ten minutes.
+        let past = fired.past(&[0, 600], 660);
+        assert_eq!(past.len(), 1);
+        assert_eq!((past[0].start_s, past[0].end_s), (0, None));
+        assert_eq!(past[0].until_s, Some((600 + hold_s) / 30 * 30));
+        assert_eq!(past[0].station.as_deref(), Some("kiln"));
+        // Out: it cools by itself for as long as that takes.
+        let cools_s = fired.planned.blade.activities[1].hold_s;
+        let past = fired.past(&[0, 600, 900], 930);
+        assert_eq!(past[0].end_s, Some(900));
+        assert_eq!((past[1].start_s, past[1].end_s), (900, None));
+        let past = fired.past(&[0, 600, 900], 900 + cools_s);
+        assert_eq!(past[1].end_s, Some(900 + cools_s));
+    }
+
+    /// From the fire into the bath is one press: no gap between them.
+    #[test]
+    fn the_heat_ends_when_the_quench_begins_and_the_even_heat_is_part_of_it() {
+        let fired = fired();
+        let bath = fired.into_bath();
+        let pressed: Vec<i64> = (0..=bath as i64).map(|i| 600 * i + 7).collect();
+        let past = fired.past(&pressed, pressed[bath]);
+        let of = |kind: &str| {
+            let mut all = fired.planned.blade.activities.iter();
+            let k = all.position(|a| a.kind == kind).unwrap();
+            past.iter().find(|p| p.activity == k).unwrap()
+        };
+        assert_eq!(of("austenitize").end_s, Some(of("quench").start_s));
+        assert_eq!(of("quench").end_s, None);
+        // In at the even heat, three presses before the bath at the latest.
+        assert!(of("austenitize").start_s <= pressed[bath - 3]);
+    }
+
+    #[test]
+    fn pressed_to_the_end_everything_is_over_in_its_order() {
+        let fired = fired();
+        let pressed: Vec<i64> = (0..fired.actions.len() as i64).map(|i| 900 * i).collect();
+        let past = fired.past(&pressed, 900 * fired.actions.len() as i64);
+        assert_eq!(past.len(), fired.planned.blade.activities.len());
+        assert!(past.iter().all(|p| p.end_s.is_some()));
+        assert!(past.windows(2).all(|w| w[0].end_s.unwrap() <= w[1].start_s));
+    }
+
+    #[test]
+    fn lengths_are_those_between_the_presses() {
+        let fired = fired();
+        let pressed: Vec<i64> = (0..fired.actions.len() as i64).map(|i| 700 * i).collect();
+        let took = fired.pressed(&pressed).took();
+        let kinds: Vec<&str> = took
+            .iter()
+            .map(|t| fired.planned.blade.activities[t.0].kind.as_str())
+            .collect();
+        let expected = [
+            "normalize",
+            "normalize",
+            "quench",
+            "straighten",
+            "temper",
+            "temper",
+        ];
+        assert_eq!(kinds, expected);
+        // Into the fire takes its minute; a quench is all of it.
+        assert!(took.iter().all(|t| [700, 640].contains(&t.1)), "{took:?}");
+    }
+}

@@ -17,6 +17,9 @@ pub struct Capacity {
     /// The shop lets it run with nobody there.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub runs_alone: bool,
+    /// It switches itself off when its time is up: what is in it may lie there until somebody comes.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub switches_off: bool,
     /// From cold to 800 °C, or an oven to 200 °C, 60 to 36,000 s; as measured or usual when left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub heats_in_s: Option<f64>,

@@ -117,7 +117,8 @@ impl Shop<'_> {
         let locked = self.predictor.days.0.lock_of(self.id).lock_owned().await;
         let known = read(self.pool, self.predictor, self.id, when).await?;
         let before = known.kept.0.plan(known.zero_s);
-        let has = |id: &str| before.bars.iter().any(|b| b.blade == id);
+        let left_out = &known.kept.0.left_out;
+        let has = |id: &String| left_out.contains(id) || before.bars.iter().any(|b| b.blade == *id);
         let all_known = known.day.blades.iter().all(|b| has(&b.id));
         let asked = if asked == Asked::Again && !all_known {
             Asked::Anew
@@ -131,6 +132,7 @@ impl Shop<'_> {
             let zero_s = known.zero_s;
             let mut kept = KeptDay {
                 bars: plan.bars.iter().map(|b| b.later(zero_s)).collect(),
+                left_out: plan.left_out.clone(),
                 news: std::mem::take(&mut known.kept.0.news),
             };
             let told = told.into_iter().map(|c| at(c, zero_s)).collect();

@@ -1055,6 +1055,12 @@ async fn findings_are_kept_and_learned_from(pool: PgPool) {
     assert_eq!(me.post(&findings, &bad).await.status, 422);
 }
 
+fn day_after_tomorrow() -> String {
+    let then = time::OffsetDateTime::now_utc() + time::Duration::days(2);
+    then.format(&time::format_description::well_known::Rfc3339)
+        .unwrap()
+}
+
 /// Every route with an id in its path, from the description of the API, asked with another shop's ids.
 #[sqlx::test(migrations = "../store/migrations")]
 async fn no_route_crosses_shops(pool: PgPool) {
@@ -1117,7 +1123,7 @@ async fn no_route_crosses_shops(pool: PgPool) {
             continue;
         }
         let id = match path.split('/').nth(3).unwrap() {
-            "blades" => &blade_id,
+            "blades" | "day" => &blade_id,
             "firings" => firing_id,
             "steels" => key,
             "stations" => &station,
@@ -1151,6 +1157,7 @@ async fn no_route_crosses_shops(pool: PgPool) {
                 "" => None,
                 "BladeChange" => Some(json!({ "name": "mine now", "version": 1 })),
                 "BladeBody" => Some(blade("1084")),
+                "BladeTimes" => Some(json!({ "not_before": day_after_tomorrow() })),
                 "PlanBody" => Some(json!({ "steps": question()["steps"], "version": 0 })),
                 "BarBody" => Some(bar_body.clone()),
                 "EntriesBody" => Some(json!({ "entries": [], "version": 1 })),
@@ -1186,6 +1193,10 @@ async fn no_route_crosses_shops(pool: PgPool) {
     }
     assert!(asked >= 17, "{asked} routes asked");
     // Ids of another shop inside a body, and new rows under ids that another shop has.
+    let on_day = json!({ "blades": [{ "blade_id": blade_id }] });
+    assert_eq!(north.post("/api/v1/day/blades", &on_day).await.status, 404);
+    let pin = json!({ "blade_id": blade_id, "activity": 0, "start_at": day_after_tomorrow() });
+    assert_eq!(north.put("/api/v1/day/pins", &pin).await.status, 404);
     let mut stolen = blade(key);
     assert_eq!(
         north.post("/api/v1/blades", &stolen).await.fields(),

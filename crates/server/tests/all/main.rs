@@ -10,6 +10,7 @@ mod api;
 mod as_done;
 mod browser;
 mod by_eye;
+mod day;
 mod fire;
 mod fire_browser;
 mod found_at_fire;
