@@ -102,7 +102,7 @@ export function DayPage() {
       </main>
     );
   }
-  const names = dayNames(day);
+  const names = dayNames(day, rack.data);
   const today = dayOf(day.now_s);
   const asked = date ? Date.parse(`${date}T00:00:00`) / 1000 : Number.NaN;
   // With nothing to do today it is the first day on which something is.

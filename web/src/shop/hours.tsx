@@ -192,6 +192,8 @@ function Hours({ of, version }: { of: ShopHours; version: number }) {
       client.setQueryData(hoursQuery.queryKey, kept);
       client.invalidateQueries({ queryKey: ["day"] });
     },
+    // Changed on another device: what is written here stays, and is kept over that when it is kept again.
+    onError: () => client.invalidateQueries({ queryKey: hoursQuery.queryKey }),
   });
   const fields = Object.entries(save.error instanceof ApiError ? save.error.fields : {});
   const ofShift = (i: number) =>
@@ -274,7 +276,7 @@ export function ShopHoursForm() {
   return (
     <section id="hours">
       <h2>Hours</h2>
-      {data && <Hours key={data.version} of={data.hours} version={data.version} />}
+      {data && <Hours of={data.hours} version={data.version} />}
     </section>
   );
 }

@@ -139,7 +139,17 @@ function Details({ station }: { station: Station }) {
       "capacity.runs_alone": "runs_alone",
       "capacity.switches_off": "switches_off",
     },
-    save: ({ medium, litres, filled_at, blades, depth_mm, heats_in_s, runs_alone, switches_off, ...written }) =>
+    save: ({
+      medium,
+      litres,
+      filled_at,
+      blades,
+      depth_mm,
+      heats_in_s,
+      runs_alone,
+      switches_off,
+      ...written
+    }) =>
       take(
         api.PUT("/api/v1/stations/{id}", {
           params: { path: { id: station.id } },

@@ -24,8 +24,12 @@ const nameOf = (s: DayStation) => {
   return medium ? `a tank of ${medium}` : `a ${STATION_KINDS[s.kind]}`;
 };
 
-export function dayNames(day: DayView): DayNames {
-  const marks = new Map(day.blades.map((b) => [b.blade_id, b.mark]));
+/** The names of a day; of blades that are no longer on it those of the rack. */
+export function dayNames(day: DayView, rack: { id: string; mark: string }[] = []): DayNames {
+  const marks = new Map([
+    ...rack.map((b) => [b.id, b.mark] as const),
+    ...day.blades.map((b) => [b.blade_id, b.mark] as const),
+  ]);
   const stations = new Map(day.stations.map((s) => [s.id, nameOf(s)]));
   return {
     mark: (blade) => marks.get(blade) ?? "a blade",
@@ -181,8 +185,15 @@ export function ails(m: DayMeasures): string {
   return `${text.charAt(0).toUpperCase()}${text.slice(1)}.`;
 }
 
-export const cure = (of: DayCure, names: DayNames) =>
-  `${relaxation(of.gives, names)}${of.cures ? "" : ` (${span(of.late_s)} late is left)`}`;
+export function cure(of: DayCure, names: DayNames): string {
+  const left = [
+    of.left_out > 0 && `${of.left_out} without room`,
+    of.broken_s > 0 && `${span(of.broken_s)} against a rule`,
+    of.late_s > 0 && `${span(of.late_s)} late`,
+  ].filter(Boolean);
+  const still = of.cures || left.length === 0 ? "" : ` (leaves ${left.join(", ")})`;
+  return `${relaxation(of.gives, names)}${still}`;
+}
 
 /** What a departure from the planned heat is and costs. */
 export function departure(bar: DayBar, say: Say): string | null {

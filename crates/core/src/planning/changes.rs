@@ -59,7 +59,9 @@ pub fn changes(before: &[Bar], after: &[Bar], now_s: i64) -> Vec<Change> {
     let key = |b: &Bar| (b.blade.clone(), b.activity);
     let was: BTreeMap<_, &Bar> = before.iter().map(|b| (key(b), b)).collect();
     let mut moved: BTreeMap<&str, Change> = BTreeMap::new();
-    for bar in after.iter().filter(|b| b.start_s >= now_s) {
+    // What cools in the air moves with what comes before it.
+    let told = |b: &&Bar| b.start_s >= now_s && b.station.is_some();
+    for bar in after.iter().filter(told) {
         let Some(old) = was.get(&key(bar)) else {
             continue;
         };

@@ -14,7 +14,7 @@ use std::sync::Arc;
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::planning::activities::{Need, NoPlace, Origin, Places, PlannedBlade};
-use vatten_core::planning::day::{Day, Past, Start};
+use vatten_core::planning::day::{self as asked, Day, Past, Start};
 use vatten_core::planning::floor::{Floor, KnownStation};
 use vatten_core::planning::kept::KeptDay;
 use vatten_core::planning::lengths::{Lengths, Took};
@@ -36,6 +36,9 @@ use vatten_store::{PgPool, WorkshopId, person, sample, workshop};
 
 /// So far ahead a day is laid, s.
 const AHEAD_S: i64 = 14 * 86_400;
+/// Whoever pressed within this is still there, and stays for so long at least, s.
+const PRESENT_S: i64 = 3600;
+const STAYS_S: i64 = 4 * 3600;
 /// What a device said is believed for so long, s.
 const BELIEVED_S: i64 = 600;
 
@@ -332,6 +335,9 @@ pub async fn read(
             *to -= zero_s;
         }
     }
+    if let Some((who, pressed_s)) = pressing(&blades, zero_s) {
+        stays(&mut operators, who, pressed_s);
+    }
     let mut day = Day {
         id: String::new(),
         grid_s: GRID_S,
@@ -392,6 +398,36 @@ pub async fn read(
         lengths,
         day,
     })
+}
+
+/// Who pressed last within the hour, and when.
+fn pressing(blades: &[OnDay], zero_s: i64) -> Option<(Option<&str>, i64)> {
+    let firings = blades.iter().filter_map(|b| b.firing.as_ref());
+    let last = |f: &Firing| pressed_s(f, zero_s).last().copied();
+    let presses = firings.filter_map(|f| {
+        let who = f.state.operator.as_ref().map(Operator::name);
+        Some((who, last(f)?))
+    });
+    let recent = presses.filter(|p| p.1 > -PRESENT_S);
+    recent.max_by_key(|p| p.1)
+}
+
+/// Whoever presses is there, whatever the hours say: from a press on for some hours, or until somebody comes.
+fn stays(operators: &mut [asked::Operator], who: Option<&str>, pressed_s: i64) {
+    let there = |o: &asked::Operator, at_s: i64| o.hours.iter().any(|h| h.0 <= at_s && at_s < h.1);
+    if operators.iter().any(|o| there(o, 0)) {
+        return;
+    }
+    let until_s = pressed_s + STAYS_S;
+    let named = operators.iter().position(|o| Some(o.id.as_str()) == who);
+    let Some(one) = operators.get_mut(named.unwrap_or(0)) else {
+        return;
+    };
+    let next = one.hours.iter().map(|h| h.0).filter(|from| *from > 0).min();
+    let until_s = next.map_or(until_s, |next| next.min(until_s));
+    one.hours.push((pressed_s.min(0), until_s.max(0)));
+    one.hours.sort_unstable();
+    one.breaks.retain(|b| b.0 > until_s || b.1 < pressed_s);
 }
 
 fn begun(past: &[Past], start: &Start) -> bool {

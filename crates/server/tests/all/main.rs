@@ -11,6 +11,7 @@ mod as_done;
 mod browser;
 mod by_eye;
 mod day;
+mod day_browser;
 mod fire;
 mod fire_browser;
 mod found_at_fire;
