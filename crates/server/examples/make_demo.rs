@@ -821,12 +821,13 @@ impl RealBlade {
 
 fn stations() -> Made<Value> {
     Ok(json!([
-        { "id": KILN, "kind": "kiln", "name": "Bench kiln", "checks": [
+        { "id": KILN, "kind": "kiln", "name": "Bench kiln", "capacity": { "blades": 4, "depth_mm": 450.0 }, "checks": [
             { "against": "thermometer", "points": [[780.0, 777.0], [830.0, 826.5]], "done_at": at(NOW + Duration::days(-400))? },
             { "against": "thermometer", "points": [[780.0, 776.5], [830.0, 825.5]], "done_at": at(NOW + Duration::days(-60))? },
         ] },
         { "id": FORGE, "kind": "forge", "name": "Gas forge" },
-        { "id": OVEN, "kind": "oven", "name": "Kitchen oven", "checks": [
+        { "id": OVEN, "kind": "oven", "name": "Kitchen oven",
+          "capacity": { "blades": 6, "runs_alone": true, "switches_off": true }, "checks": [
             { "against": "thermometer", "points": [[150.0, 156.0], [200.0, 208.5], [250.0, 260.0]],
               "note": "Heavy tray, probe in the middle.", "done_at": at(NOW + Duration::days(-45))? },
         ] },
@@ -934,6 +935,9 @@ fn main() -> Made<()> {
         }
         blades.push(blade.entry(&first)?);
     }
+    let now = at(NOW)?;
+    let on_day = |mark| json!({ "mark": mark, "not_before": now });
+    let day = ["K-109", "K-110", "K-111", "K-114", "K-113", "K-112"].map(on_day);
     let file = json!({
         "format": "vatten-exchange",
         "version": 1,
@@ -945,6 +949,14 @@ fn main() -> Made<()> {
         "trials": trials(),
         "ladders": ladders(luck.steel_bias.get(LADDER_OF).copied().unwrap_or(0.0))?,
         "steels": [{ "id": SPRING, "name": "Old leaf spring", "analysis": serde_json::to_value(spring_analysis())? }],
+        "hours": {
+            "shifts": [
+                { "name": HANDS[0].0, "days": [1, 2, 3, 4, 5, 6, 7], "hours": [360, 900], "breaks": [[690, 720]] },
+                { "name": HANDS[1].0, "days": [1, 2, 3, 4, 5, 6, 7], "hours": [600, 1200], "breaks": [[780, 810]] },
+            ],
+            "temper_within_s": 14400,
+        },
+        "day": day,
         "blades": blades,
     });
     println!("{}", serde_json::to_string_pretty(&file)?);

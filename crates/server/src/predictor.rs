@@ -8,12 +8,14 @@ use crate::day::{DayLocks, GRID_S};
 use crate::model_cache::ModelCache;
 use crate::problem::Problem;
 use crate::shop_model::ShopModel;
+use std::collections::HashMap;
 use std::sync::Arc;
 use uuid::Uuid;
 use vatten_core::learning::belief::Belief;
 use vatten_core::material::reclaimed::Reclaimed;
 use vatten_core::material::steel::Steel;
 use vatten_core::planning::activities::{NoPlace, Places, PlannedBlade, Wanted};
+use vatten_core::planning::floor::Rates;
 use vatten_core::prediction::laminate::{self, EdgeLayer, Layer};
 use vatten_core::prediction::outcome::{Outcomes, outcomes};
 use vatten_core::prediction::subject::Subject;
@@ -44,6 +46,8 @@ const MAX_MAPS: usize = 24;
 const MAX_BELIEFS: usize = 400;
 /// Blades with their activities kept, over all shops; 4 kB each.
 const MAX_PLANNED: usize = 2_000;
+/// Shops whose rates are kept.
+const MAX_RATES: usize = 200;
 
 /// Shared by all requests.
 #[derive(Debug)]
@@ -58,6 +62,8 @@ pub struct Predictor {
     maps: Cache<String>,
     beliefs: Cache<Reclaimed>,
     planned: Cache<Result<PlannedBlade, NoPlace>>,
+    /// How fast the fires of shops heat and cool, by what was logged of them.
+    pub rates: Cache<HashMap<Uuid, Rates>>,
 }
 
 /// What a quench gives, and how long it takes.
@@ -78,6 +84,7 @@ impl Default for Predictor {
             maps: Cache::holding(MAX_MAPS),
             beliefs: Cache::holding(MAX_BELIEFS),
             planned: Cache::holding(MAX_PLANNED),
+            rates: Cache::holding(MAX_RATES),
         }
     }
 }

@@ -71,3 +71,13 @@ create table day_calendar (
     secret_hash bytea not null unique,
     created_at timestamptz not null default now()
 );
+
+-- Blades of one order: planned once, fired together, read apart.
+create table batch_blade (
+    workshop_id uuid not null,
+    blade_id uuid not null,
+    batch_id uuid not null,
+    primary key (workshop_id, blade_id),
+    foreign key (workshop_id, blade_id) references blade (workshop_id, id)
+);
+create index batch_blade_of on batch_blade (workshop_id, batch_id);

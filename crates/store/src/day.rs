@@ -3,7 +3,7 @@
 use crate::workshop::WorkshopId;
 use crate::{Error, one_at_least};
 use sqlx::types::Json;
-use sqlx::{Acquire, PgConnection, PgExecutor, Postgres};
+use sqlx::{PgConnection, PgExecutor};
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::planning::kept::KeptDay;
@@ -92,12 +92,11 @@ pub struct NewDayBlade {
 /// [`Error::NotFound`] when the shop has no such blade; [`Error::NotNow`] when one is on a day already, or there are too
 /// many.
 pub async fn add(
-    db: impl Acquire<'_, Database = Postgres>,
+    connection: &mut PgConnection,
     workshop: WorkshopId,
     new: &[NewDayBlade],
 ) -> Result<(), Error> {
-    let mut db = db.acquire().await?;
-    let mut tx = sqlx::Connection::begin(&mut *db).await?;
+    let mut tx = sqlx::Connection::begin(connection).await?;
     crate::workshop::lock(&mut tx, workshop).await?;
     for one in new {
         crate::blade::get(&mut *tx, workshop, one.blade_id).await?;

@@ -5,6 +5,7 @@
 
 pub mod archive;
 pub mod bar;
+pub mod batch;
 pub mod blade;
 pub mod calibration;
 pub mod clay;

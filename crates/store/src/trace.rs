@@ -150,3 +150,48 @@ pub async fn withdraw(
     .await?;
     crate::one_at_least(&done)
 }
+
+/// Newest logs of stations that are read for how fast those heat and cool.
+const MOST_OF_STATIONS: i64 = 60;
+
+/// The newest log that was taken at a station and not withdrawn, with how many there are: changes when one comes or goes.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn newest_of_stations(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+) -> Result<(Option<Uuid>, i64), Error> {
+    let row = sqlx::query!(
+        r#"select (select id from trace where workshop_id = $1 and station_id is not null and withdrawn_at is null
+                   order by id desc limit 1) as "id",
+              (select count(*) from trace where workshop_id = $1 and station_id is not null and withdrawn_at is null)
+                   as "n!""#,
+        workshop.uuid()
+    )
+    .fetch_one(db)
+    .await?;
+    Ok((row.id, row.n))
+}
+
+/// The newest logs of stations as they were shown: `[ms since 1970, °C]`.
+///
+/// # Errors
+/// The database cannot be read.
+pub async fn of_stations(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+) -> Result<Vec<(Uuid, Vec<(i64, f64)>)>, Error> {
+    let rows = sqlx::query!(
+        r#"select station_id as "station_id!", samples as "samples: Json<Vec<(i64, f64)>>" from trace
+           where workshop_id = $1 and station_id is not null and withdrawn_at is null order by id desc limit $2"#,
+        workshop.uuid(),
+        MOST_OF_STATIONS
+    )
+    .fetch_all(db)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| (r.station_id, r.samples.0))
+        .collect())
+}

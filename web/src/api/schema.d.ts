@@ -73,6 +73,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/batches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every batch of which two blades or more are in work, newest first. */
+        get: operations["get_batches"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/bath": {
         parameters: {
             query?: never;
@@ -161,6 +178,23 @@ export interface paths {
         head?: never;
         /** Changes a blade, or takes it off the rack: what is not named stays as it is. */
         patch: operations["patch_blades_id"];
+        trace?: never;
+    };
+    "/api/v1/blades/{id}/alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes more blades like one, with its plan and its clay, as a batch; each is a blade of its own from then on. */
+        post: operations["post_blades_id_alike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/v1/blades/{id}/clay": {
@@ -389,6 +423,23 @@ export interface paths {
         /** Saves the draft plan of a blade. */
         put: operations["put_blades_id_plan"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/blades/{id}/plan/batch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Gives a blade's plan to the others of its batch that were not in the fire with theirs. */
+        post: operations["post_blades_id_plan_batch"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1660,6 +1711,14 @@ export interface components {
          * @enum {string}
          */
         Agitation: "still" | "moved" | "strong";
+        /** @description More blades like one. */
+        AlikeBody: {
+            /**
+             * Format: int32
+             * @description How many, 1 to 11.
+             */
+            count: number;
+        };
         /** @description A range that is allowed, both ends included. */
         AllowedRange: {
             /**
@@ -1963,6 +2022,23 @@ export interface components {
              * @description Width, 3 to 500 mm.
              */
             width_mm: number;
+        };
+        /** @description Who took a plan. */
+        BatchPlanned: {
+            /** @description Blades that are in the fire, or were: theirs stays. */
+            kept: string[];
+            /** @description Blades that have the plan now. */
+            planned: string[];
+        };
+        /** @description A batch with its blades that are still in work. */
+        BatchView: {
+            /** @description Its blades, oldest first. */
+            blade_ids: string[];
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
         };
         /**
          * @description What a coupon was cooled in.
@@ -4783,6 +4859,8 @@ export interface components {
             bars?: components["schemas"]["BarFile"][];
             /** @description Blades, oldest first. */
             blades?: components["schemas"]["BladeFile"][];
+            /** @description The blades on the days to come, in the order in which they were put there. */
+            day?: components["schemas"]["OnDayFile"][];
             /**
              * Format: date-time
              * @description When it was written.
@@ -4790,6 +4868,7 @@ export interface components {
             exported_at: string;
             /** @description `vatten-exchange`. */
             format: string;
+            hours?: components["schemas"]["ShopHours"] | null;
             /** @description Ladders on steel that is known. */
             ladders?: components["schemas"]["LadderFile"][];
             /** @description What the shop has that stands in no such file. */
@@ -6713,6 +6792,21 @@ export interface components {
              * @description Not before; now when left out.
              */
             not_before?: string | null;
+        };
+        /** @description A blade on a day to come. */
+        OnDayFile: {
+            /**
+             * Format: date-time
+             * @description Wanted by.
+             */
+            due_at?: string | null;
+            /** @description Its mark. */
+            mark: string;
+            /**
+             * Format: date-time
+             * @description Not before.
+             */
+            not_before: string;
         };
         /**
          * @description The one who quenched: a name as the shop says it, 1 to 40 characters, no control characters, single
@@ -8811,6 +8905,8 @@ export interface components {
         };
         /** @description A station in an exchange file. */
         StationFile: {
+            /** @description What it takes, as far as the shop says. */
+            capacity?: components["schemas"]["Capacity"];
             /** @description How it was checked, oldest first. */
             checks?: components["schemas"]["CheckFile"][];
             curve?: components["schemas"]["MeasuredBath"] | null;
@@ -11129,6 +11225,79 @@ export interface operations {
             };
         };
     };
+    get_batches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     post_bath: {
         parameters: {
             query?: never;
@@ -11602,6 +11771,85 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BladeView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_blades_id_alike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AlikeBody"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BladeView"][];
                 };
             };
             /** @description Nobody is signed in. */
@@ -12986,6 +13234,81 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_blades_id_plan_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchPlanned"];
                 };
             };
             /** @description Nobody is signed in. */

@@ -1,4 +1,4 @@
-import { Button } from "react-bootstrap";
+import { Button, Form } from "react-bootstrap";
 import { Link } from "react-router";
 import type { DayBar, DayView } from "../api/client";
 import { useUnits } from "../quantity/units";
@@ -6,7 +6,19 @@ import { binding, clockOn, type DayNames, departure, doneIn } from "../words/day
 import { span } from "../words/names";
 import css from "./day.module.css";
 import { momentsOf } from "./moments";
+import { dateOf } from "./pick";
 import { STEP_S } from "./timeline";
+
+/** A moment as a field of date and time has it on this device's clock, and back. */
+function localOf(at_s: number): string {
+  const at = new Date(at_s * 1000);
+  const two = (n: number) => String(n).padStart(2, "0");
+  return `${dateOf(at)}T${two(at.getHours())}:${two(at.getMinutes())}`;
+}
+function secondsOf(text: string): number | null {
+  const at = Date.parse(text);
+  return Number.isFinite(at) ? at / 1000 : null;
+}
 
 /** The bar that is chosen: what, where, when, who, why not earlier, and what can be done about it. */
 export function Chosen(props: {
@@ -18,6 +30,7 @@ export function Chosen(props: {
   onMove: (bar: DayBar, start_s: number) => void;
   onPin: (bar: DayBar) => void;
   onTakeOff: (blade: string) => void;
+  onTimes: (blade: string, not_before_s: number, due_s: number | null) => void;
 }) {
   const { bar, day, names, start_s } = props;
   const { say } = useUnits();
@@ -67,6 +80,31 @@ export function Chosen(props: {
             <Button variant="outline-primary" onClick={() => props.onPin(bar)}>
               {bar.pinned ? "Let it go" : "Pin it here"}
             </Button>
+          </>
+        )}
+        {blade && (
+          <>
+            <Form.Label className={css.times}>
+              Not before
+              <Form.Control
+                type="datetime-local"
+                value={localOf(blade.not_before_s)}
+                onChange={(e) => {
+                  const at = secondsOf(e.target.value);
+                  if (at !== null) props.onTimes(bar.blade, at, blade.due_s ?? null);
+                }}
+              />
+            </Form.Label>
+            <Form.Label className={css.times}>
+              Wanted by
+              <Form.Control
+                type="datetime-local"
+                value={blade.due_s == null ? "" : localOf(blade.due_s)}
+                onChange={(e) =>
+                  props.onTimes(bar.blade, blade.not_before_s, secondsOf(e.target.value))
+                }
+              />
+            </Form.Label>
           </>
         )}
         <Button variant="link" onClick={() => props.onTakeOff(bar.blade)}>

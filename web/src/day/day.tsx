@@ -1,11 +1,13 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { Button } from "react-bootstrap";
+import { Button, Form } from "react-bootstrap";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, type DayBar, type DayView, take } from "../api/client";
 import { queries, useDay, useRack } from "../api/queries";
+import { Field } from "../fields/field";
 import { Notice } from "../fields/notice";
 import { RadioRow } from "../fields/radio-row";
+import { setWhose, useWhose } from "../firing/whose";
 import { clockOn, dayNames, news, trouble } from "../words/day";
 import { Chosen } from "./chosen";
 import css from "./day.module.css";
@@ -91,6 +93,20 @@ export function DayPage() {
       take(api.DELETE("/api/v1/day/blades/{id}", { params: { path: { id } } })),
     onSuccess: (then) => taken(then as DayView),
   });
+  const times = useMutation({
+    mutationFn: (t: { id: string; not_before_s: number; due_s: number | null }) =>
+      take(
+        api.PUT("/api/v1/day/blades/{id}", {
+          params: { path: { id: t.id } },
+          body: {
+            not_before: new Date(t.not_before_s * 1000).toISOString(),
+            ...(t.due_s === null ? {} : { due_at: new Date(t.due_s * 1000).toISOString() }),
+          },
+        }),
+      ),
+    onSuccess: (then) => taken(then as DayView),
+  });
+  const mine = useWhose();
   useEffect(() => {
     document.title = "Day · vatten";
   }, []);
@@ -117,7 +133,7 @@ export function DayPage() {
   const pinIt = (b: DayBar) =>
     pin.mutate({ bar: b, start_s: b.pinned ? null : (moved.get(keyOf(b)) ?? b.start_s) });
   const last = day.news[0];
-  const wrong = pin.error ?? anew.error ?? takeOff.error;
+  const wrong = pin.error ?? anew.error ?? takeOff.error ?? times.error;
   return (
     <main className={`page ${css.day}`}>
       <div className="row-of top-line">
@@ -255,6 +271,7 @@ export function DayPage() {
                 onMove={move}
                 onPin={pinIt}
                 onTakeOff={(id) => takeOff.mutate(id)}
+                onTimes={(id, not_before_s, due_s) => times.mutate({ id, not_before_s, due_s })}
               />
             )}
             {view === "day" && !bar && here.length > 0 && (
@@ -265,6 +282,24 @@ export function DayPage() {
             )}
             <WhatIf day={day} names={names} />
           </div>
+          {day.operators.length > 1 && (
+            <div className={`row-of ${css["day-tools"]}`}>
+              <Field label="This device is with">
+                {(tie) => (
+                  <Form.Select
+                    {...tie}
+                    value={mine ?? ""}
+                    onChange={(e) => setWhose(e.target.value || null)}
+                  >
+                    <option value="">everybody</option>
+                    {day.operators.map((o) => (
+                      <option key={o.name}>{o.name}</option>
+                    ))}
+                  </Form.Select>
+                )}
+              </Field>
+            </div>
+          )}
           <NextList day={day} names={names} />
         </>
       )}

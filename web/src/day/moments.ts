@@ -82,3 +82,7 @@ export function gathered(moments: Moment[]): Together[] {
   }
   return all;
 }
+
+/** Of whoever a device is with; what nobody is named for is everybody's. */
+export const meant = (moments: Moment[], whose: string | null) =>
+  moments.filter((m) => !whose || !m.who || m.who === whose);

@@ -1,18 +1,25 @@
 import { Link } from "react-router";
 import type { DayView } from "../api/client";
+import { useWhose } from "../firing/whose";
 import { useUnits } from "../quantity/units";
 import { asks, clockOn, type DayNames } from "../words/day";
 import css from "./day.module.css";
 import { byWhom, gathered } from "./moments";
 
+const mineFirst = <T extends { who: string | null }>(all: T[], mine: string | null): T[] => [
+  ...all.filter((w) => w.who === mine),
+  ...all.filter((w) => w.who !== mine),
+];
+
 /** What is next, for whom: the day without a drawing. */
 export function NextList(props: { day: DayView; names: DayNames; most?: number }) {
   const { day, names, most = 60 } = props;
   const { say } = useUnits();
+  const mine = useWhose();
   const firings = new Map(day.blades.map((b) => [b.blade_id, b.firing_id]));
   return (
     <div className={css.whom}>
-      {byWhom(day, day.now_s).map(({ who, moments }) => (
+      {mineFirst(byWhom(day, day.now_s), mine).map(({ who, moments }) => (
         <section key={who ?? ""} aria-label={who ? `Next for ${who}` : "For whoever is there"}>
           <h2>{who ?? "Whoever is there"}</h2>
           {moments.length === 0 && <p className="soft">Nothing is to be done.</p>}

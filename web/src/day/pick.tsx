@@ -1,6 +1,7 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Button, Form } from "react-bootstrap";
+import { batches } from "../api/batch-queries";
 import { api, type Blade, type DayView, take } from "../api/client";
 import { Silhouette } from "../drawing/blade-drawing";
 import { Field } from "../fields/field";
@@ -27,6 +28,16 @@ export function Pick(props: {
   const [due, setDue] = useState("");
   const on = new Set(day.blades.map((b) => b.blade_id));
   const free = blades.filter((b) => !on.has(b.id));
+  const { data: all } = useQuery(batches);
+  const ready = new Set(free.map((b) => b.id));
+  const whole = (all ?? [])
+    .map((b) => b.blade_ids.filter((id) => ready.has(id)))
+    .filter((ids) => ids.length > 1);
+  const marks = (ids: string[]) =>
+    free
+      .filter((b) => ids.includes(b.id))
+      .map((b) => b.mark)
+      .join(", ");
   const add = useMutation({
     mutationFn: () =>
       take(
@@ -69,6 +80,15 @@ export function Pick(props: {
     >
       <fieldset>
         <legend>Which blades{from ? ` from ${from.toLocaleDateString("en-GB")}` : ""}?</legend>
+        {whole.map((ids) => (
+          <Button
+            key={ids.join()}
+            variant="link"
+            onClick={() => setPicked(new Set([...picked, ...ids]))}
+          >
+            The whole batch {marks(ids)}
+          </Button>
+        ))}
         {free.map((b) => (
           <Form.Check key={b.id} id={`pick-${b.id}`}>
             <Form.Check.Input checked={picked.has(b.id)} onChange={() => toggle(b.id)} />

@@ -73,7 +73,7 @@ function Bar(props: Props & { bar: DayBar; row: number; scale: number; tabbed: b
   const down = (event: PointerEvent<HTMLButtonElement>) => {
     if (!movable || event.button !== 0) return;
     from.current = { x: event.clientX, start_s, drags: false };
-    event.currentTarget.setPointerCapture(event.pointerId);
+    event.currentTarget.setPointerCapture?.(event.pointerId);
   };
   const move = (event: PointerEvent) => {
     const begun = from.current;

@@ -3,10 +3,11 @@ import { Link } from "react-router";
 import type { DayView } from "../api/client";
 import { serverNow } from "../api/clock";
 import { useDay } from "../api/queries";
-import { coming, type Moment } from "../day/moments";
+import { coming, type Moment, meant } from "../day/moments";
 import { asks, clock, dayNames } from "../words/day";
 import css from "./firing.module.css";
 import { chime } from "./wake";
+import { whose } from "./whose";
 
 /** So long ahead it is rung, s; what is nearer when the page is opened is told by the list. */
 const AHEAD_S = 300;
@@ -17,7 +18,7 @@ const idOf = (m: Moment) => `${m.bar.blade} ${m.bar.activity} ${m.which}`;
 
 /** What asks for hands in five minutes, and was not rung for. */
 export function ahead(day: DayView, now_s: number, rung: ReadonlySet<string>): Moment[] {
-  return coming(day, now_s).filter((m) => {
+  return meant(coming(day, now_s), whose()).filter((m) => {
     const left = m.from_s - now_s;
     return left <= AHEAD_S && left > AHEAD_S - LATE_S && !rung.has(idOf(m));
   });

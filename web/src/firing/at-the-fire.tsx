@@ -266,6 +266,11 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
       <Cautions firing={firing} now={now} kiln={kiln} straighten={straighten} />
       {!panel && (
         <Boundary>
+          <NextAcross bladeId={firing.blade_id} now={now} />
+        </Boundary>
+      )}
+      {!panel && (
+        <Boundary>
           <LookingAhead
             firing={firing}
             onTemper={(step, temperature_c) =>
@@ -284,11 +289,6 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
         onTakeBack={(id) => write([{ firing: firing.id, what: { kind: "undo", event: id } }])}
         onDo={(all) => write(all.map((what) => ({ firing: firing.id, what })))}
       />
-      {!panel && (
-        <Boundary>
-          <NextAcross bladeId={firing.blade_id} now={now} />
-        </Boundary>
-      )}
       <PlainHttp />
       {firing.state.position === 0 && <RingSetting />}
       {panel && (

@@ -6,6 +6,7 @@ import { useLessons } from "../api/queries";
 import { RadioRow } from "../fields/radio-row";
 import { useUnits } from "../quantity/units";
 import { Bar, Biases } from "./biases";
+import { Lengths } from "./lengths";
 import css from "./lessons.module.css";
 import { Curve, Scatter } from "./plots";
 import { Warp } from "./warp";
@@ -211,6 +212,7 @@ export function LessonsPage() {
           )}
         </>
       )}
+      <Lengths />
     </main>
   );
 }

@@ -15,6 +15,7 @@ import { useUnits } from "../quantity/units";
 import { changeLabel } from "../words/changes";
 import { hrc } from "../words/names";
 import { Advice } from "./advice";
+import { BatchPlan } from "./batch-plan";
 import { fresh, insert, remove, replace } from "./edit-plan";
 import { Helps } from "./helps";
 import { Methods } from "./methods";
@@ -183,6 +184,7 @@ export function PlanTab({ blade, plan }: Props) {
               </>
             )}
             <Link to={`/blades/${blade.id}/sheet`}>Bench sheet</Link>
+            {!frozen && <BatchPlan bladeId={blade.id} />}
           </div>
           <BladeView blade={blade} outline={blade.outline} steps={steps} height={188} />
           <Advice prediction={prediction} steps={steps} frozen={frozen} onFix={change} />

@@ -8,6 +8,7 @@ import { Notice } from "../fields/notice";
 import { Outcomes } from "../prediction/outcomes";
 import { useOutline, usePrediction } from "../prediction/prediction";
 import { SHAPES } from "../words/names";
+import { Alike } from "./alike";
 import { Along } from "./along";
 import { fieldErrors, useBladeDraft } from "./blade-draft";
 import { BladeFields } from "./blade-fields";
@@ -58,6 +59,7 @@ export function ReadyTab({ blade, plan }: { blade: Blade; plan?: Plan }) {
           </Notice>
         )}
         <BladeView blade={now} outline={outline} steps={plan?.steps} height={200} />
+        {plan && <Alike blade={blade} />}
         <Checks checks={predicted.data?.checks ?? []} ready={now.ready} onChange={draft.setReady} />
         <Orders blade={now} plan={plan} />
         <Along ready={now.ready} sizes={now} errors={errors.ready} onChange={draft.setReady} />

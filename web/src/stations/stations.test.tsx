@@ -14,6 +14,7 @@ const kiln = {
   scale: "temperature",
   name: "Bench kiln",
   note: "",
+  capacity: {},
   version: 3,
 };
 const oven = {
@@ -22,6 +23,7 @@ const oven = {
   scale: "temperature",
   name: "Bench oven",
   note: "",
+  capacity: { runs_alone: true },
   version: 1,
 };
 const check = {
@@ -118,6 +120,18 @@ describe("stations", () => {
       retired: true,
       version: 1,
     });
+  });
+
+  it("says what an oven takes, and that only some may run alone", async () => {
+    const asked = shop();
+    open("/stations/o1");
+    expect(await screen.findByText(/smoke alarm/)).toBeTruthy();
+    await userEvent.type(screen.getByLabelText(/Blades at once/), "8");
+    await userEvent.click(screen.getByLabelText(/Switches itself off/));
+    await userEvent.click(screen.getByRole("button", { name: "Keep" }));
+    await waitFor(() => expect(asked.some((a) => a.method === "PUT")).toBe(true));
+    const sent = asked.find((a) => a.method === "PUT")?.body as { capacity: unknown };
+    expect(sent.capacity).toEqual({ blades: 8, runs_alone: true, switches_off: true });
   });
 
   it("connects a kiln and sends it a set point", async () => {

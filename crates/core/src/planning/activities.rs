@@ -170,8 +170,9 @@ const BATH_C: (f64, f64) = (10.0, 20.0);
 const FINE_ASTM: f64 = 8.0;
 const COARSER_ASTM: f64 = 0.3;
 const DEEPER_MM: f64 = 0.02;
-/// Longest stay that is looked at, and the steps, s.
-const STAYS_S: (i64, i64) = (3600, 60);
+/// Longest stay that is asked of a blade, and the steps that it is looked at in, s. Longer may do no harm by grain and skin,
+/// but no smith leaves a blade soaking for the order's sake.
+const STAYS_S: (i64, i64) = (1200, 60);
 /// A temper may lie so much longer, s.
 const TEMPER_EXTRA_S: i64 = 3600;
 /// What a longer hold costs is asked with so much more, s.

@@ -123,7 +123,8 @@ impl Layout<'_> {
         best.is_some_and(|(_, place)| self.load(genome, unit, place, ready_s).is_some())
     }
 
-    /// Runs whose first task is going on, those of one heat together and in front; the units lose what is done.
+    /// Runs that were begun go in front, those of one heat together, in the order of the genome: what waits hard may go before
+    /// what comes out of the fire next. The units lose what is done.
     fn go_on(&mut self, genome: &mut Genome, done: &[bool], lost: &[bool]) {
         let problem = self.problem;
         for k in self.going_on.clone() {
@@ -152,7 +153,6 @@ impl Layout<'_> {
                 false
             });
         }
-        going.sort_by_key(|g| g.0.is_none());
         let front = going.into_iter().map(|(_, runs)| Unit {
             runs,
             place: None,

@@ -68,6 +68,19 @@ pub const fn ails(score: &Score) -> bool {
     score.left_out > 0 || score.broken_s > 0 || score.late_s > 0
 }
 
+/// Less than this nobody gives anything for, s.
+const WORTH_S: i64 = 300;
+
+/// Whether what ails is less, by enough to give something for it.
+const fn helps(before: &Score, after: &Score) -> bool {
+    after.left_out < before.left_out
+        || (after.left_out == before.left_out && after.broken_s + WORTH_S <= before.broken_s)
+        || (after.left_out == before.left_out
+            && after.broken_s <= before.broken_s
+            && after.late_s + WORTH_S <= before.late_s)
+        || !ails(after)
+}
+
 /// The day with something given.
 #[must_use]
 pub fn relaxed(day: &Day, gives: &Relaxation) -> Day {
@@ -184,7 +197,7 @@ pub fn cures(day: &Day, plan: &Plan, stop: impl Fn() -> bool) -> Vec<Cure> {
             known: vec![Genome::known(&other, &problem, plan)],
         };
         let score = search(&problem, &budget, &stop).score;
-        if score < plan.score {
+        if helps(&plan.score, &score) {
             found.push(Cure {
                 gives,
                 cures: !ails(&score),

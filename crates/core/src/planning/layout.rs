@@ -586,9 +586,13 @@ impl<'a> Layout<'a> {
                     self.broken_s += (gap_s - tie.max_s).max(0);
                     continue;
                 }
+                // What is in the fire already cannot be begun later: it bears what its limit allows.
+                let begun = problem.tasks[problem.runs[task.run].first].lived.is_some();
                 let borne_s = match tie.risk {
-                    Some(_) => tie.least_s + TOLERANCE_S[genome.tolerance[task.run] as usize],
-                    None => NEVER,
+                    Some(_) if !begun => {
+                        tie.least_s + TOLERANCE_S[genome.tolerance[task.run] as usize]
+                    }
+                    _ => NEVER,
                 };
                 let late_s = gap_s - tie.max_s.min(borne_s);
                 if late_s > by_s {

@@ -22,6 +22,7 @@ pub mod moves;
 pub mod plan;
 pub mod problem;
 pub mod progress;
+pub mod rates;
 mod room;
 pub mod score;
 pub mod search;

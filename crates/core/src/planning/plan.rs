@@ -203,6 +203,7 @@ impl Names<'_> {
     fn bar(&self, task: usize, laid: &Laid) -> Bar {
         let (blade, activity) = self.blade(task);
         let piece = self.problem.tasks[task].piece;
+        let has_heat = self.problem.tasks[task].heat.is_some();
         Bar {
             kind: self.day.blades[piece].activities[activity].kind.clone(),
             blade,
@@ -211,8 +212,8 @@ impl Names<'_> {
             start_s: laid.start_s,
             leave_s: laid.leave_s,
             end_s: laid.end_s,
-            heat_c: laid.heat_c,
-            preheat_c: laid.preheat_c,
+            heat_c: laid.heat_c.filter(|_| has_heat),
+            preheat_c: laid.preheat_c.filter(|_| has_heat),
             hands: laid.hands.map(|h| h.map(|o| self.operator(o))),
             load: laid.load,
             binds: self.binding(laid.binds),

@@ -15,12 +15,13 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_core::planning::activities::{Need, NoPlace, Origin, Places, PlannedBlade};
 use vatten_core::planning::day::{self as asked, Day, Past, Start};
-use vatten_core::planning::floor::{Floor, KnownStation};
+use vatten_core::planning::floor::{Floor, KnownStation, Rates};
 use vatten_core::planning::kept::KeptDay;
 use vatten_core::planning::lengths::{Lengths, Took};
 use vatten_core::planning::plan::Bar;
 use vatten_core::planning::problem::{Problem as Layable, Unlayable};
 use vatten_core::planning::progress::Pressed;
+use vatten_core::planning::rates::rates;
 use vatten_core::planning::shop::ShopHours;
 use vatten_core::prediction::StationNames;
 use vatten_core::process::operator::Operator;
@@ -32,7 +33,7 @@ use vatten_store::day::{self, DayBlade, Length, Pin};
 use vatten_store::firing::{self, Firing};
 use vatten_store::sample::StationNow;
 use vatten_store::station::{self, Station};
-use vatten_store::{PgPool, WorkshopId, person, sample, workshop};
+use vatten_store::{PgPool, WorkshopId, person, sample, trace, workshop};
 
 /// So far ahead a day is laid, s.
 const AHEAD_S: i64 = 14 * 86_400;
@@ -140,6 +141,7 @@ pub async fn shop_hours(pool: &PgPool, id: WorkshopId) -> Result<(ShopHours, i64
 
 fn known_station(
     of: &Station,
+    rates: &HashMap<Uuid, Rates>,
     now: &HashMap<Uuid, StationNow>,
     zero: OffsetDateTime,
 ) -> KnownStation {
@@ -147,6 +149,7 @@ fn known_station(
     let believed = said.filter(|s| (zero - s.1).whole_seconds() < BELIEVED_S);
     KnownStation {
         capacity: of.capacity,
+        measured: rates.get(&of.id).copied(),
         medium: of
             .medium
             .as_deref()
@@ -178,6 +181,12 @@ fn no_station(of: NoPlace) -> Trouble {
         kind,
         medium,
     }
+}
+
+#[derive(Serialize)]
+struct RatesKey {
+    workshop: Uuid,
+    newest: (Option<Uuid>, i64),
 }
 
 struct Reading<'a> {
@@ -233,6 +242,32 @@ impl Reading<'_> {
             }
             Err(none) => Err(no_station(*none)),
         })
+    }
+
+    /// How fast the shop's fires heat and cool, read anew only when a log came or went.
+    async fn rates(&self) -> Result<Arc<HashMap<Uuid, Rates>>, Problem> {
+        let key = hash(&RatesKey {
+            workshop: self.id.uuid(),
+            newest: trace::newest_of_stations(self.pool, self.id).await?,
+        });
+        if let Some(known) = self.predictor.rates.get(&key) {
+            return Ok(known);
+        }
+        let logs = trace::of_stations(self.pool, self.id).await?;
+        let read = move || {
+            let mut by: HashMap<Uuid, Vec<Vec<(f64, f64)>>> = HashMap::new();
+            for (station, log) in logs {
+                let log = log.into_iter().map(|(ms, c)| (ms as f64 * 1e-3, c));
+                by.entry(station).or_default().push(log.collect());
+            }
+            let rates = by
+                .into_iter()
+                .filter_map(|(id, logs)| Some((id, rates(&logs)?)));
+            rates.collect::<HashMap<Uuid, Rates>>()
+        };
+        let found = Arc::new(self.predictor.compute.run(read).await?);
+        self.predictor.rates.put(key, Arc::clone(&found));
+        Ok(found)
     }
 
     async fn blades(&self) -> Result<Vec<OnDay>, Problem> {
@@ -295,12 +330,15 @@ pub async fn read(
     let shop = workshop::get(pool, id).await?;
     let records_version = workshop::records_version(pool, id).await?;
     let lengths = day::lengths(pool, id).await?;
+    let rates = reading.rates().await?;
     let zero_s = now.unix_timestamp().div_euclid(GRID_S) * GRID_S;
     let zero = OffsetDateTime::from_unix_timestamp(zero_s).unwrap_or(now);
 
     let says: HashMap<Uuid, StationNow> = says.into_iter().map(|s| (s.station_id, s)).collect();
     let used = stations.iter().filter(|s| s.retired_at.is_none());
-    let known: Vec<KnownStation> = used.map(|s| known_station(s, &says, zero)).collect();
+    let known: Vec<KnownStation> = used
+        .map(|s| known_station(s, &rates, &says, zero))
+        .collect();
     let all_steps: Vec<&[Step]> = blades.iter().map(|b| b.steps.as_slice()).collect();
     let floor = Floor::of(&known, &all_steps);
     let lengths = Lengths::of(lengths.iter().map(took));

@@ -3,8 +3,8 @@
 
 use super::format::{
     BarFile, BladeFile, CheckFile, ClayFile, EditFile, EventFile, ExchangeFile, FORMAT,
-    FindingFile, FiringFile, GeometryFile, LadderFile, LeftOut, MethodFile, PlanFile, ReadingFile,
-    StationFile, SteelFile, TrialFile, VERSION,
+    FindingFile, FiringFile, GeometryFile, LadderFile, LeftOut, MethodFile, OnDayFile, PlanFile,
+    ReadingFile, StationFile, SteelFile, TrialFile, VERSION,
 };
 use super::validate::elements;
 use crate::problem::Problem;
@@ -15,8 +15,8 @@ use std::collections::HashMap;
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_store::{
-    PgPool, WorkshopId, archive, bar, blade, calibration, edit, finding, ladder, method, station,
-    steel, trial, workshop,
+    PgPool, WorkshopId, archive, bar, blade, calibration, day, edit, finding, ladder, method,
+    station, steel, trial, workshop,
 };
 
 /// Blades that are read at once.
@@ -148,6 +148,16 @@ async fn head(tx: &mut PgConnection, id: WorkshopId) -> Result<ExchangeFile, Pro
                 treatment: l.of.ladder.treatment,
                 rungs: l.of.ladder.rungs,
                 began_at: l.created_at,
+            })
+            .collect(),
+        hours: day::hours(&mut *tx, id).await?.map(|h| h.0),
+        day: day::blades(&mut *tx, id)
+            .await?
+            .into_iter()
+            .map(|b| OnDayFile {
+                mark: b.mark,
+                not_before: b.not_before,
+                due_at: b.due_at,
             })
             .collect(),
         left_out: LeftOut {
@@ -296,6 +306,7 @@ async fn stations(tx: &mut PgConnection, id: WorkshopId) -> Result<Vec<StationFi
             litres: s.litres,
             filled_at: s.filled_at,
             curve: s.curve,
+            capacity: s.capacity,
             note: s.note,
             retired: s.retired_at.is_some(),
         })

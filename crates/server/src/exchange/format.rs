@@ -7,11 +7,13 @@ use uuid::Uuid;
 use vatten_core::geometry::blade::Blade as Geometry;
 use vatten_core::geometry::clay::ClayDraft;
 use vatten_core::material::purpose::Purpose;
+use vatten_core::planning::shop::ShopHours;
 use vatten_core::prediction::Prediction;
 use vatten_core::prediction::laminate::LayerDraft;
 use vatten_core::prediction::made::{BarMade, Made, SteelMade};
 use vatten_core::process::bar::{BarSize, Condition};
 use vatten_core::process::calibration::{Against, Corrections};
+use vatten_core::process::capacity::Capacity;
 use vatten_core::process::plan::Stations;
 use vatten_core::process::ready::Ready;
 use vatten_core::process::station::StationKind;
@@ -75,6 +77,12 @@ where
     /// Ladders on steel that is known.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub ladders: Vec<LadderFile>,
+    /// Who is in the shop when, and what counts on its days.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub hours: Option<ShopHours>,
+    /// The blades on the days to come, in the order in which they were put there.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub day: Vec<OnDayFile>,
     /// What the shop has that stands in no such file.
     #[serde(default, skip_serializing_if = "is_default")]
     pub left_out: LeftOut,
@@ -82,6 +90,25 @@ where
     #[serde(default)]
     #[cfg_attr(feature = "schema", schema(value_type = Vec<BladeFile>))]
     pub blades: B,
+}
+
+/// A blade on a day to come.
+#[derive(Debug, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[serde(deny_unknown_fields)]
+pub struct OnDayFile {
+    /// Its mark.
+    pub mark: String,
+    /// Not before.
+    #[serde(with = "time::serde::rfc3339")]
+    pub not_before: OffsetDateTime,
+    /// Wanted by.
+    #[serde(
+        default,
+        with = "time::serde::rfc3339::option",
+        skip_serializing_if = "Option::is_none"
+    )]
+    pub due_at: Option<OffsetDateTime>,
 }
 
 /// A bar in an exchange file.
@@ -510,6 +537,9 @@ pub struct StationFile {
     /// Of a tank: what it does, where that was measured.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub curve: Option<MeasuredBath>,
+    /// What it takes, as far as the shop says.
+    #[serde(default, skip_serializing_if = "is_default")]
+    pub capacity: Capacity,
     /// Remark.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub note: String,

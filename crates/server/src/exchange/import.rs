@@ -29,7 +29,7 @@ use vatten_core::process::plan::Plan;
 use vatten_core::quantity::validation::{Checker, Fault, Faults};
 use vatten_store::archive::{self, PastBlade, PastFiring, PastPlan};
 use vatten_store::{
-    PgPool, WorkshopId, bar, blade, calibration, ladder, method, record, station as stations,
+    PgPool, WorkshopId, bar, blade, calibration, day, ladder, method, record, station as stations,
     steel, trial, workshop,
 };
 
@@ -208,11 +208,46 @@ pub async fn import(
     import
         .take_blades(&mut tx, file, faults, &mut report)
         .await?;
+    restore_day(&mut tx, id, &head, shift).await?;
     if report.blades > 0 {
         workshop::records_changed(&mut tx, id).await?;
     }
     tx.commit().await.map_err(vatten_store::Error::from)?;
     Ok(report)
+}
+
+/// Puts the blades of a file on their days, where the shop has them and they are on none, and keeps its hours where the shop
+/// said none.
+async fn restore_day(
+    tx: &mut PgConnection,
+    id: WorkshopId,
+    head: &Head,
+    shift: Duration,
+) -> Result<(), Problem> {
+    if let Some(hours) = &head.hours
+        && day::hours(&mut *tx, id).await?.is_none()
+    {
+        let hours = hours.clone().checked().map_err(|f| f.under("hours"))?;
+        day::set_hours(&mut *tx, id, &hours, 0).await?;
+    }
+    if head.day.is_empty() {
+        return Ok(());
+    }
+    let on = day::blades(&mut *tx, id).await?;
+    let rack = blade::rack(&mut *tx, id).await?;
+    let of_file = head.day.iter().filter_map(|d| {
+        let blade = rack.iter().find(|b| same(&b.mark, &d.mark))?;
+        Some(day::NewDayBlade {
+            blade_id: blade.id,
+            not_before: d.not_before + shift,
+            due_at: d.due_at.map(|due| due + shift),
+        })
+    });
+    let new: Vec<day::NewDayBlade> = of_file
+        .filter(|d| !on.iter().any(|o| o.blade_id == d.blade_id))
+        .collect();
+    day::add(&mut *tx, id, &new).await?;
+    Ok(())
 }
 
 fn same(a: &str, b: &str) -> bool {

@@ -95,7 +95,8 @@ pub struct BladeChange {
 
 impl BladeChange {
     /// The whole blade with the change.
-    fn on(self, now: &blade::BladeRow) -> BladeBody {
+    /// The blade as it is, with what is changed.
+    pub fn on(self, now: &blade::BladeRow) -> BladeBody {
         let bar_id = self.bar_id.unwrap_or(now.bar_id);
         BladeBody {
             id: None,
@@ -232,7 +233,11 @@ impl BladeBody {
         Ok(c.take(found.map_err(|problem| Faults(problem.fields))))
     }
 
-    async fn check(
+    /// The blade to be entered or changed, and its steel.
+    ///
+    /// # Errors
+    /// Faults at the fields.
+    pub async fn check(
         &self,
         pool: &PgPool,
         id: WorkshopId,

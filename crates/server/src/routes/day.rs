@@ -161,7 +161,9 @@ pub async fn add(
             due_at: one.due_at,
         });
     }
-    day::add(pool.inner(), me.workshop, &new).await?;
+    let mut connection = pool.acquire().await.map_err(Error::from)?;
+    day::add(&mut connection, me.workshop, &new).await?;
+    drop(connection);
     Ok(Json(
         lay_anew(shop(pool, predictor, &me), Asked::Anew).await?,
     ))

@@ -3,6 +3,7 @@
 pub mod account;
 pub mod advise;
 pub mod bar;
+pub mod batch;
 pub mod bath;
 pub mod blade;
 pub mod calendar;
@@ -43,6 +44,9 @@ macro_rules! every_route {
             bar::create,
             bar::update,
             bar::meeting,
+            batch::list,
+            batch::alike,
+            batch::give_plan,
             blade::rack,
             blade::finished,
             blade::marked,

@@ -1157,6 +1157,7 @@ async fn no_route_crosses_shops(pool: PgPool) {
                 "" => None,
                 "BladeChange" => Some(json!({ "name": "mine now", "version": 1 })),
                 "BladeBody" => Some(blade("1084")),
+                "AlikeBody" => Some(json!({ "count": 2 })),
                 "BladeTimes" => Some(json!({ "not_before": day_after_tomorrow() })),
                 "PlanBody" => Some(json!({ "steps": question()["steps"], "version": 0 })),
                 "BarBody" => Some(bar_body.clone()),

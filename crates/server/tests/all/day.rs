@@ -324,3 +324,49 @@ async fn the_calendar_is_one_and_its_address_is_secret(pool: PgPool) {
     assert_eq!(me.delete("/api/v1/day/calendar").await.status, 204);
     assert_eq!(nobody.get(&path).await.status, 404);
 }
+
+/// Planned once, each a blade of its own: its mark, its plan, its readings.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_batch_is_planned_once_and_read_apart(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    always_there(&me, &["Runa"]).await;
+    let a = me.blade("1084").await;
+    let path = format!("/api/v1/blades/{a}/plan");
+    let plan = me.get(&path).await.ok();
+    let alike = format!("/api/v1/blades/{a}/alike");
+    let refused = me.post(&alike, &json!({ "count": 12 })).await;
+    assert_eq!((refused.status, refused.fields()), (422, vec!["count"]));
+    let made = me.post(&alike, &json!({ "count": 3 })).await.ok();
+    let ids: Vec<&str> = (made.as_array().unwrap().iter())
+        .map(|b| b["id"].as_str().unwrap())
+        .collect();
+    let marks: std::collections::BTreeSet<&str> = (made.as_array().unwrap().iter())
+        .map(|b| b["mark"].as_str().unwrap())
+        .collect();
+    assert_eq!(marks.len(), 3);
+    let batches = me.get("/api/v1/batches").await.ok();
+    assert_eq!(batches[0]["blade_ids"].as_array().unwrap().len(), 4);
+    // What is changed of the plan is given to the others; one that is in the fire keeps its own.
+    me.start(ids[0]).await;
+    let mut steps = plan["steps"].clone();
+    let temper = steps
+        .as_array()
+        .unwrap()
+        .iter()
+        .position(|x| x["kind"] == "temper");
+    steps[temper.unwrap()]["temperature_c"] = json!(251);
+    let body = json!({ "steps": steps, "version": plan["version"] });
+    assert_eq!(me.put(&path, &body).await.status, 200);
+    let given = me.post(&format!("{path}/batch"), &Value::Null).await.ok();
+    assert_eq!(given["planned"].as_array().unwrap().len(), 2);
+    assert_eq!(given["kept"], json!([ids[0]]));
+    let of =
+        async |id: &str| me.get(&format!("/api/v1/blades/{id}/plan")).await.ok()["steps"].clone();
+    assert_eq!(of(ids[1]).await, steps);
+    assert_eq!(of(ids[0]).await, plan["steps"]);
+    // The day takes the whole batch, and shares the kiln where it may.
+    let all: Vec<String> = ids.iter().map(|id| (*id).to_owned()).collect();
+    let day = put_on(&me, &all.iter().collect::<Vec<_>>()).await;
+    assert_eq!(day["blades"].as_array().unwrap().len(), 3);
+}

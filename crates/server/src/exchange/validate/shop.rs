@@ -182,6 +182,7 @@ impl StationFile {
         if let Some(curve) = &self.curve {
             c.take(curve.nodes.check().map_err(|f| f.under("curve")));
         }
+        let capacity = c.take(self.capacity.checked().map_err(|f| f.under("capacity")));
         let mut checks = Vec::with_capacity(self.checks.len());
         for (i, check) in self.checks.iter().enumerate() {
             let field = format!("checks[{i}]");
@@ -213,6 +214,7 @@ impl StationFile {
                 litres: litres.map(Litres::value),
                 filled_at: self.filled_at.map(|at| at + shift),
                 curve: self.curve.clone(),
+                capacity: capacity.unwrap_or_default(),
                 note,
                 retired: self.retired,
                 ..NewStation::named(self.kind, name)
