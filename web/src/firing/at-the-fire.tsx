@@ -257,6 +257,11 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
       </Boundary>
       {!panel && (
         <Boundary>
+          <NextAcross bladeId={firing.blade_id} now={now} />
+        </Boundary>
+      )}
+      {!panel && (
+        <Boundary>
           <Thread firing={firing} step={orderOf(firing).indexOf(stepAt)} />
         </Boundary>
       )}
@@ -264,11 +269,6 @@ export function AtTheFire({ firing, all }: { firing: Firing; all: Firing[] }) {
       <ClockFace now={now} since={since} lasts={lasts} />
       <Waiting firing={firing} />
       <Cautions firing={firing} now={now} kiln={kiln} straighten={straighten} />
-      {!panel && (
-        <Boundary>
-          <NextAcross bladeId={firing.blade_id} now={now} />
-        </Boundary>
-      )}
       {!panel && (
         <Boundary>
           <LookingAhead

@@ -247,7 +247,18 @@ async fn take_screenshots(pool: PgPool) {
     let stage = Stage::set(&pool, 1280, 800).await;
     stage.demo().await;
     stage.see(".pegs").await;
+    stage.see(".station-strip li").await;
     stage.picture("rack.png").await;
+    stage.go("/day").await;
+    stage
+        .see("[data-bar][aria-label^='K-109, Temper 1']")
+        .await
+        .click()
+        .await
+        .unwrap();
+    stage.see_text("section", "Not earlier").await;
+    stage.picture("day.png").await;
+    stage.go("/").await;
     stage.click("a", "K-112").await;
     stage.until(HARDNESS, |t| number(t).is_some()).await;
     stage.see_text("h3", "What would help most").await;
@@ -278,9 +289,6 @@ async fn take_screenshots(pool: PgPool) {
         .await;
     stage.picture("clay.png").await;
     stage.click("a", "Plan").await;
-    stage.click("a", "Bench sheet").await;
-    stage.see_text("li", "At heat after").await;
-    stage.picture("bench-sheet.png").await;
     stage.go("/").await;
     stage.click("a", "K-113").await;
     stage.click("a", "Ready").await;
