@@ -157,7 +157,7 @@ impl Pressed<'_> {
                 let preheated = before
                     .filter(|n| of_step(*n).any(|(_, a)| matches!(a.kind, ActionKind::Even {})));
                 let begins = preheated.and_then(into).or_else(|| into(number))?.0;
-                let last = of_step(number).last()?.0;
+                let last = of_step(number).next_back()?.0;
                 let ends = match self.actions[last].kind {
                     // It cools in the fire until it is taken out, which nobody presses for.
                     ActionKind::ShutDown {} => last + 1,
@@ -167,7 +167,7 @@ impl Pressed<'_> {
                 Presses::Between { begins, ends }
             }
             Phase::Cooling => Presses::Since {
-                begins: mine().last()?.0,
+                begins: mine().next_back()?.0,
             },
             Phase::Bench => Presses::Done {
                 ends: mine().next()?.0,
@@ -252,7 +252,7 @@ mod tests {
         }
 
         /// Position of the press into the bath.
-        fn into_bath(&self) -> usize {
+        fn bath_press(&self) -> usize {
             let mut all = self.actions.iter();
             all.position(|a| matches!(a.kind, ActionKind::IntoBath { .. }))
                 .unwrap()
@@ -287,7 +287,7 @@ mod tests {
     #[test]
     fn the_heat_ends_when_the_quench_begins_and_the_even_heat_is_part_of_it() {
         let fired = fired();
-        let bath = fired.into_bath();
+        let bath = fired.bath_press();
         let pressed: Vec<i64> = (0..=bath as i64).map(|i| 600 * i + 7).collect();
         let past = fired.past(&pressed, pressed[bath]);
         let of = |kind: &str| {

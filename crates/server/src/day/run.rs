@@ -11,7 +11,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use time::OffsetDateTime;
 use vatten_core::planning::changes::{Change, changes};
-use vatten_core::planning::cure::{Relaxation, cures, relaxed};
+use vatten_core::planning::cure::{Relaxation, ails, cures, relaxed};
 use vatten_core::planning::day::Day;
 use vatten_core::planning::genome::Genome;
 use vatten_core::planning::kept::KeptDay;
@@ -72,7 +72,19 @@ fn laid(day: &Day, before: &Plan, asked: Asked, stop: &AtomicBool) -> Option<Pla
         seed: SEED,
         known,
     };
-    let found = search(&problem, &budget, || stop.load(Ordering::Relaxed));
+    let stopped = || stop.load(Ordering::Relaxed);
+    let mut found = search(&problem, &budget, stopped);
+    if asked == Asked::Anew && ails(&found.score) {
+        // What people went by may be far from what can be.
+        let free = Budget {
+            known: Vec::new(),
+            ..budget
+        };
+        let other = search(&problem, &free, stopped);
+        if other.score < found.score {
+            found = other;
+        }
+    }
     let better = match asked {
         Asked::Again => is_worth(&again.score, &found.score),
         Asked::Anew => found.score < again.score,
@@ -120,10 +132,11 @@ impl Shop<'_> {
         let left_out = &known.kept.0.left_out;
         let has = |id: &String| left_out.contains(id) || before.bars.iter().any(|b| b.blade == *id);
         let all_known = known.day.blades.iter().all(|b| has(&b.id));
-        let asked = if asked == Asked::Again && !all_known {
-            Asked::Anew
-        } else {
-            asked
+        let asked = match asked {
+            Asked::Again if all_known => Asked::Again,
+            _ if before.bars.is_empty() => Asked::FromNothing,
+            Asked::Again => Asked::Anew,
+            asked => asked,
         };
         let (mut known, plan) = self.lay(known, asked).await?;
         let told = changes(&before.bars, &plan.bars, 0);
