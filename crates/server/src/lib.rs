@@ -73,7 +73,8 @@ pub fn rocket(pool: PgPool, config: Config) -> Result<Rocket<Build>, String> {
             response.set_header(Header::new("Content-Security-Policy", POLICY));
             response.set_header(Header::new("X-Content-Type-Options", "nosniff"));
             response.set_header(Header::new("Referrer-Policy", "same-origin"));
-            if request.uri().path().starts_with("/api/") {
+            let path = request.uri().path();
+            if path.starts_with("/api/") || path.starts_with("/calendar/") {
                 response.set_header(Header::new("Cache-Control", "no-store"));
             }
         })

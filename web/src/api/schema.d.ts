@@ -3551,6 +3551,11 @@ export interface components {
             attended: boolean;
             /**
              * Format: double
+             * @description How much harder it ends for that, HRC; softer where negative.
+             */
+            departs_hrc: number;
+            /**
+             * Format: double
              * @description What it costs to be hotter or cooler than planned, parts of a million.
              */
             departs_ppm: number;
@@ -3714,6 +3719,13 @@ export interface components {
             blade: string;
             /** @enum {string} */
             code: "added";
+        };
+        /** @description What would mend a day on which something cannot be. */
+        DayCures: {
+            /** @description Changes that help, those that cure it first. */
+            cures: components["schemas"]["CureView"][];
+            /** @description Blades that would be late if nothing else were on the day: no order cures that. */
+            late_alone: string[];
         };
         /** @description How good a day is. */
         DayMeasures: {
@@ -14892,7 +14904,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CureView"][];
+                    "application/json": components["schemas"]["DayCures"];
                 };
             };
             /** @description Nobody is signed in. */

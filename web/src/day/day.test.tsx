@@ -1,4 +1,4 @@
-import { screen, waitFor, within } from "@testing-library/react";
+import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import type { DayBar, DayView } from "../api/client";
@@ -21,7 +21,7 @@ function shop(
     ({ method, path }) => {
       if (path === "/api/v1/blades") return { body: [blade] };
       if (path === "/api/v1/batches") return { body: [] };
-      if (path === "/api/v1/day/cures") return { body: [] };
+      if (path === "/api/v1/day/cures") return { body: { cures: [], late_alone: [] } };
       return method === "GET" && path === "/api/v1/day" ? { body: day } : undefined;
     },
   );
@@ -67,6 +67,35 @@ describe("the day", () => {
     });
     await userEvent.keyboard("p");
     await waitFor(() => expect(asked.filter((a) => a.method === "PUT")).toHaveLength(2));
+    // Pinned while a move still rests: both are one, and nothing comes after it.
+    await userEvent.keyboard("{Shift>}{ArrowRight}{/Shift}p");
+    await waitFor(() => expect(asked.filter((a) => a.method === "PUT")).toHaveLength(3));
+    await new Promise((later) => setTimeout(later, 700));
+    expect(asked.filter((a) => a.method === "PUT")).toHaveLength(3);
+  });
+
+  it("moves a bar by hand, in steps of five minutes", async () => {
+    const asked = shop(two(), ({ method, path }) =>
+      method === "PUT" && path === "/api/v1/day/pins" ? { body: two() } : undefined,
+    );
+    show(<DayPage />);
+    const [first] = (await bars()) as [HTMLElement];
+    // Twelve hours are a thousand pixels wide: a hundred are 72 minutes, and 70 of them whole steps.
+    fireEvent.pointerDown(first, { clientX: 300, button: 0, pointerId: 1 });
+    fireEvent.pointerMove(first, { clientX: 302, pointerId: 1 });
+    fireEvent.pointerMove(first, { clientX: 400, pointerId: 1 });
+    fireEvent.pointerUp(first, { clientX: 400, pointerId: 1 });
+    await waitFor(() => expect(asked.some((a) => a.method === "PUT")).toBe(true));
+    expect(asked.find((a) => a.method === "PUT")?.body).toEqual({
+      blade_id: blade.id,
+      activity: 0,
+      start_at: new Date((NOON + 4200) * 1000).toISOString(),
+    });
+    // A press that hardly moves is none.
+    fireEvent.pointerDown(first, { clientX: 300, button: 0, pointerId: 1 });
+    fireEvent.pointerMove(first, { clientX: 302, pointerId: 1 });
+    fireEvent.pointerUp(first, { clientX: 302, pointerId: 1 });
+    expect(asked.filter((a) => a.method === "PUT")).toHaveLength(1);
   });
 
   it("says what cannot be with what would mend it, and why a blade is not on it", async () => {
@@ -84,20 +113,24 @@ describe("the day", () => {
     shop(day, ({ path }) =>
       path === "/api/v1/day/cures"
         ? {
-            body: [
-              {
-                gives: { code: "due", blade: blade.id, by_s: 3600 },
-                cures: true,
-                late_s: 0,
-                left_out: 0,
-                broken_s: 0,
-              },
-            ],
+            body: {
+              late_alone: [blade.id],
+              cures: [
+                {
+                  gives: { code: "due", blade: blade.id, by_s: 3600 },
+                  cures: true,
+                  late_s: 0,
+                  left_out: 0,
+                  broken_s: 0,
+                },
+              ],
+            },
           }
         : undefined,
     );
     show(<DayPage />);
     expect(await screen.findByText(/wanted 60 min later/)).toBeTruthy();
+    expect(screen.getByText(/would be late alone too/)).toBeTruthy();
     expect(screen.getByText(/K-7 has no plan yet/)).toBeTruthy();
     expect(screen.getByText(/brittle as glass/)).toBeTruthy();
   });

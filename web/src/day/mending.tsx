@@ -16,7 +16,8 @@ export function Ails({ day, names }: { day: DayView; names: DayNames }) {
     enabled: day.measures.ails,
   });
   if (!day.measures.ails) return null;
-  const best = (data ?? []).slice(0, 4);
+  const best = (data?.cures ?? []).slice(0, 4);
+  const alone = (data?.late_alone ?? []).map(names.mark);
   return (
     <section className="notice" aria-label="What cannot be">
       <div>
@@ -24,8 +25,9 @@ export function Ails({ day, names }: { day: DayView; names: DayNames }) {
         {best.length > 0 && (
           <>What would mend it: {best.map((c) => cure(c, names)).join("; or ")}.</>
         )}
+        {alone.length > 0 && <> {alone.join(", ")} would be late alone too: no order cures that.</>}
         {isFetching && !data && <span className="soft">Looking for what would mend it…</span>}
-        {data?.length === 0 && "No single change of order, hours or stations mends it."}
+        {data?.cures.length === 0 && "No single change of order, hours or stations mends it."}
       </div>
     </section>
   );
@@ -69,7 +71,7 @@ export function WhatIf({ day, names }: { day: DayView; names: DayNames }) {
   return (
     <section className={css["what-if"]} aria-label="What if">
       <div className="row-of">
-        <Field label="What if we">
+        <Field label="What if">
           {(tie) => (
             <Form.Select
               {...tie}

@@ -4,6 +4,7 @@ import { useWhose } from "../firing/whose";
 import { useUnits } from "../quantity/units";
 import { asks, clockOn, type DayNames } from "../words/day";
 import css from "./day.module.css";
+import { dayOf } from "./lanes";
 import { byWhom, gathered } from "./moments";
 
 const mineFirst = <T extends { who: string | null }>(all: T[], mine: string | null): T[] => [
@@ -12,8 +13,14 @@ const mineFirst = <T extends { who: string | null }>(all: T[], mine: string | nu
 ];
 
 /** What is next, for whom: the day without a drawing. */
-export function NextList(props: { day: DayView; names: DayNames; most?: number }) {
-  const { day, names, most = 60 } = props;
+export function NextList(props: {
+  day: DayView;
+  names: DayNames;
+  /** The day that is printed. */
+  midnight: number;
+  most?: number;
+}) {
+  const { day, names, midnight, most = 60 } = props;
   const { say } = useUnits();
   const mine = useWhose();
   const firings = new Map(day.blades.map((b) => [b.blade_id, b.firing_id]));
@@ -27,7 +34,10 @@ export function NextList(props: { day: DayView; names: DayNames; most?: number }
             {gathered(moments)
               .slice(0, most)
               .map(({ first, blades }) => (
-                <li key={`${first.bar.blade} ${first.bar.activity} ${first.which}`}>
+                <li
+                  key={`${first.bar.blade} ${first.bar.activity} ${first.which}`}
+                  className={dayOf(first.from_s) === midnight ? "" : css["other-day"]}
+                >
                   <span className="num">{clockOn(first.from_s, day.now_s)}</span>
                   <span>
                     {blades.map((blade, i) => {

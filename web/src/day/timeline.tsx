@@ -48,9 +48,14 @@ const STANDS: Record<DayBar["standing"], string | undefined> = {
   coming: css["bar-coming"],
 };
 
-function hoursOf({ from_s, to_s }: Window): number[] {
+/** A label of the hours needs so much, px. */
+const HOUR_PX = 46;
+
+/** The hours of a window, so many apart that they can be read. */
+function hoursOf({ from_s, to_s }: Window, scale: number): number[] {
+  const apart = [1, 2, 3, 6, 12].find((h) => h * 3600 * scale >= HOUR_PX) ?? 24;
   const hours: number[] = [];
-  for (let at = Math.ceil(from_s / 3600) * 3600; at <= to_s; at += 3600) hours.push(at);
+  for (let at = Math.ceil(from_s / 3600) * 3600; at <= to_s; at += 3600 * apart) hours.push(at);
   return hours;
 }
 
@@ -190,7 +195,7 @@ export function Timeline(props: Props) {
     <div className={css.timeline} onKeyDown={keyed}>
       <div className={css.label} />
       <div className={css.hours} ref={track}>
-        {hoursOf(shown).map((at) => (
+        {hoursOf(shown, scale).map((at) => (
           <span key={at} className="num" style={{ left: x(at) }}>
             {clock(at)}
           </span>
@@ -268,7 +273,7 @@ export function Timeline(props: Props) {
         );
       })}
       <div className={css["day-over"]} aria-hidden="true">
-        {hoursOf(shown).map((at) => (
+        {hoursOf(shown, scale).map((at) => (
           <i key={at} style={{ left: x(at) }} />
         ))}
         {away(day, shown).map((w) => (

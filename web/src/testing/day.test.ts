@@ -27,6 +27,7 @@ export function dayBar(over: Partial<DayBar> = {}): DayBar {
     pinned: false,
     nominal_c: 205,
     departs_ppm: 0,
+    departs_hrc: 0,
     in_s: 60,
     attended: false,
     out_s: 60,

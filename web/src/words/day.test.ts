@@ -78,9 +78,9 @@ describe("a day in words", () => {
 
   it("says what sharing a fire costs", () => {
     expect(departure(first, metric)).toBeNull();
-    const apart = dayBar({ heat_c: 215, departs_ppm: 8000 });
+    const apart = dayBar({ heat_c: 215, departs_ppm: 8000, departs_hrc: -0.31 });
     expect(departure(apart, metric)).toContain("10 °C hotter than planned");
-    expect(departure(apart, metric)).toContain("0.80 in a hundred");
+    expect(departure(apart, metric)).toContain("0.3 HRC softer, which costs 0.80 in a hundred");
     expect(departure(dayBar({ heat_c: 200 }), metric)).toContain("at no cost");
   });
 });

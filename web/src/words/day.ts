@@ -8,7 +8,7 @@ import type {
   DayTrouble,
   DayView,
 } from "../api/client";
-import { MEDIA, STATION_KINDS, STEPS, span } from "./names";
+import { hrc, MEDIA, STATION_KINDS, STEPS, span } from "./names";
 import type { Say } from "./quantities";
 
 /** What a day is told with: its marks and the names of its stations. */
@@ -161,15 +161,15 @@ export function trouble(of: DayTrouble, mark: string): string {
 export function relaxation(of: DayRelaxation, names: DayNames): string {
   switch (of.code) {
     case "unpin":
-      return `let the pin of ${names.mark(of.blade)} go`;
+      return `the pin of ${names.mark(of.blade)} is let go`;
     case "longer":
       return `${of.operator} stays ${span(of.by_s)} longer`;
     case "due":
       return `${names.mark(of.blade)} is wanted ${span(of.by_s)} later`;
     case "second":
-      return `have a second ${names.station(of.station)}`;
+      return `there is a second ${names.station(of.station)}`;
     case "without":
-      return `leave ${names.mark(of.blade)} for another day`;
+      return `${names.mark(of.blade)} waits for another day`;
   }
 }
 
@@ -203,5 +203,7 @@ export function departure(bar: DayBar, say: Say): string | null {
   const cost = bar.departs_ppm / 10_000;
   const costs =
     cost < 0.01 ? "at no cost" : `which costs ${cost.toFixed(cost < 1 ? 2 : 1)} in a hundred`;
-  return `${say.difference(off)} ${off > 0 ? "hotter" : "cooler"} than planned to share the fire, ${costs}`;
+  const by = Math.abs(bar.departs_hrc);
+  const leaves = by < 0.05 ? "" : `, ${hrc(by)} HRC ${bar.departs_hrc > 0 ? "harder" : "softer"}`;
+  return `${say.difference(off)} ${off > 0 ? "hotter" : "cooler"} than planned to share the fire${leaves}, ${costs}`;
 }

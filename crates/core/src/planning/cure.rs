@@ -170,6 +170,39 @@ fn all(day: &Day, plan: &Plan) -> Vec<Relaxation> {
     all
 }
 
+/// Blades that are late on a plan and would be late if nothing else were on the day: no order cures that.
+#[must_use]
+pub fn late_alone(day: &Day, plan: &Plan, stop: impl Fn() -> bool) -> Vec<String> {
+    let over_s = |plan: &Plan, id: &str| {
+        let bars = plan.bars.iter().filter(|b| b.blade == id);
+        bars.map(|b| b.end_s).max()
+    };
+    let is_late = |plan: &Plan, id: &str, due_s: Option<i64>| {
+        over_s(plan, id)
+            .zip(due_s)
+            .is_some_and(|(over, due)| over > due)
+    };
+    let late = day.blades.iter().filter(|b| is_late(plan, &b.id, b.due_s));
+    let alone = late.filter(|blade| {
+        let mut only = day.clone();
+        only.blades.retain(|b| b.id == blade.id);
+        only.pins.clear();
+        only.before.clear();
+        only.past.retain(|p| p.blade == blade.id);
+        let Ok(problem) = Problem::new(&only) else {
+            return false;
+        };
+        let budget = Budget {
+            passes: PASSES,
+            seed: 1,
+            known: Vec::new(),
+        };
+        let found = search(&problem, &budget, &stop);
+        found.score.late_s > 0
+    });
+    alone.map(|b| b.id.clone()).collect()
+}
+
 /// What mends a day, those that cure it first, each as cheap as its kind goes; empty where nothing ails.
 #[must_use]
 pub fn cures(day: &Day, plan: &Plan, stop: impl Fn() -> bool) -> Vec<Cure> {

@@ -178,6 +178,9 @@ pub struct Heat {
     /// What a degree more costs, ppm.
     #[serde(default)]
     pub ppm_per_c_over: f64,
+    /// How much harder a degree more leaves it in the end, HRC.
+    #[serde(default)]
+    pub hrc_per_c: f64,
 }
 
 impl Heat {

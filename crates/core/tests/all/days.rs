@@ -3,7 +3,7 @@
 
 use std::path::PathBuf;
 use vatten_core::planning::check::{Breach, judge};
-use vatten_core::planning::cure::{Relaxation, ails, cures, relaxed};
+use vatten_core::planning::cure::{Relaxation, ails, cures, late_alone, relaxed};
 use vatten_core::planning::day::{Day, Past, Start};
 use vatten_core::planning::genome::{BEARS_ALL, Genome};
 use vatten_core::planning::layout::Layout;
@@ -394,6 +394,8 @@ fn what_ails_a_day_is_cured_by_what_is_said_to_cure_it() {
     }
     let (_, found, plan) = laid(&day, 200, Vec::new());
     assert!(ails(&found.score));
+    // Nobody could have it in a minute: it is late alone too, and the others are not.
+    assert_eq!(late_alone(&day, &plan, || false), [blade.as_str()]);
     let all = cures(&day, &plan, || false);
     let first = all.first().unwrap();
     assert!(first.cures, "{all:?}");

@@ -8,8 +8,7 @@ mod view;
 
 pub use read::shop_hours;
 pub use run::{
-    Asked, CureView, DayLocks, Shop, WhatIf, calendar_of, cures_of, current, lay_anew, mend,
-    what_if,
+    Asked, Cures, DayLocks, Shop, WhatIf, calendar_of, cures_of, current, lay_anew, mend, what_if,
 };
 pub use view::DayView;
 

@@ -11,7 +11,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use time::OffsetDateTime;
 use vatten_core::planning::changes::{Change, changes};
-use vatten_core::planning::cure::{Relaxation, ails, cures, relaxed};
+use vatten_core::planning::cure::{Relaxation, ails, cures, late_alone, relaxed};
 use vatten_core::planning::day::Day;
 use vatten_core::planning::genome::Genome;
 use vatten_core::planning::kept::KeptDay;
@@ -277,22 +277,37 @@ pub struct CureView {
     pub broken_s: i64,
 }
 
+/// What would mend a day on which something cannot be.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema), schema(as = DayCures))]
+pub struct Cures {
+    /// Changes that help, those that cure it first.
+    pub cures: Vec<CureView>,
+    /// Blades that would be late if nothing else were on the day: no order cures that.
+    pub late_alone: Vec<String>,
+}
+
 /// What mends a day on which something cannot be.
 ///
 /// # Errors
 /// As [`current`].
-pub async fn cures_of(shop: Shop<'_>) -> Result<Vec<CureView>, Problem> {
+pub async fn cures_of(shop: Shop<'_>) -> Result<Cures, Problem> {
     let (known, plan) = shop.now(Asked::Again, OffsetDateTime::now_utc()).await?;
-    let found = shop
-        .predictor
-        .compute
-        .run_stoppable(move |stop| Ok(cures(&known.day, &plan, || stop.load(Ordering::Relaxed))));
-    let views = found.await?.into_iter().map(|c| CureView {
+    let found = shop.predictor.compute.run_stoppable(move |stop| {
+        let stopped = || stop.load(Ordering::Relaxed);
+        let late = late_alone(&known.day, &plan, stopped);
+        Ok((cures(&known.day, &plan, stopped), late))
+    });
+    let (found, late_alone) = found.await?;
+    let cures = found.into_iter().map(|c| CureView {
         gives: c.gives,
         cures: c.cures,
         late_s: c.score.late_s,
         left_out: c.score.left_out,
         broken_s: c.score.broken_s,
     });
-    Ok(views.collect())
+    Ok(Cures {
+        cures: cures.collect(),
+        late_alone,
+    })
 }

@@ -176,6 +176,8 @@ pub struct DayBarView {
     pub nominal_c: Option<f64>,
     /// What it costs to be hotter or cooler than planned, parts of a million.
     pub departs_ppm: f64,
+    /// How much harder it ends for that, HRC; softer where negative.
+    pub departs_hrc: f64,
     /// Hands are needed from its start for so long, s.
     pub in_s: i64,
     /// Hands are needed all the while.
@@ -240,6 +242,7 @@ fn bar_view(of: &Bar, known: &Known) -> Option<DayBarView> {
         }),
         nominal_c: activity.temp.map(|t| t.nominal_c),
         departs_ppm: departs.map_or(0.0, |(t, c)| t.departs_ppm(c)),
+        departs_hrc: departs.map_or(0.0, |(t, c)| (c - t.nominal_c) * t.hrc_per_c),
         in_s: activity.in_s,
         attended: activity.attention > 0,
         out_s: activity.out_s,

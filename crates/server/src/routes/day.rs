@@ -2,7 +2,7 @@
 
 use crate::auth::SignedIn;
 use crate::body::{Body, Id};
-use crate::day::{Asked, CureView, DayView, Shop, WhatIf};
+use crate::day::{Asked, Cures, DayView, Shop, WhatIf};
 use crate::day::{cures_of, current, lay_anew, shop_hours, what_if};
 use crate::predictor::Predictor;
 use crate::problem::Problem;
@@ -283,13 +283,13 @@ pub async fn if_so(
 }
 
 /// What would mend a day on which something cannot be, those that cure it first; none where nothing ails.
-#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "day", responses((status = 200, body = Vec<CureView>), crate::openapi::Problems)))]
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "day", responses((status = 200, body = Cures), crate::openapi::Problems)))]
 #[get("/day/cures")]
 pub async fn cures(
     pool: &State<PgPool>,
     predictor: &State<Arc<Predictor>>,
     me: SignedIn,
-) -> Result<Json<Vec<CureView>>, Problem> {
+) -> Result<Json<Cures>, Problem> {
     Ok(Json(cures_of(shop(pool, predictor, &me)).await?))
 }
 

@@ -111,6 +111,15 @@ async fn a_day_of_six_blades_mends_itself(pool: PgPool) {
         server: &stage.server,
         cookie: &cookie,
     };
+    // A day of nothing but these.
+    let of_demo = script.get("/api/v1/day");
+    for blade in of_demo["blades"].as_array().unwrap() {
+        let path = format!("/api/v1/day/blades/{}", blade["blade_id"].as_str().unwrap());
+        stage
+            .server
+            .json("DELETE", &path, &cookie, &Value::Null)
+            .unwrap();
+    }
     let blades: Vec<String> = STEELS
         .iter()
         .enumerate()
@@ -239,6 +248,31 @@ async fn a_day_of_six_blades_mends_itself(pool: PgPool) {
         .collect();
     assert!(told.iter().any(|t| t.starts_with("D-2: ")), "{told:?}");
     assert!(!told.iter().any(|t| t.starts_with("D-1: ")), "{told:?}");
+    // All that is left is fired through, each press ahead of its time: nothing lies hard beyond its limit at any of them.
+    let mut left: Vec<Value> = blades[2..].iter().map(|b| script.start(b)).collect();
+    left.insert(0, firings[1].clone());
+    for firing in &left {
+        let path = format!("/api/v1/firings/{}", firing["id"].as_str().unwrap());
+        let all = firing["actions"].as_array().unwrap().len();
+        let from = script.get(&path)["state"]["position"].as_u64().unwrap();
+        for action in usize::try_from(from).unwrap()..all {
+            script.confirm(firing, action..action + 1);
+            let day = script.get("/api/v1/day");
+            for blade in day["blades"].as_array().unwrap() {
+                if let (Some(from), Some(to)) =
+                    (blade["hard"][0].as_i64(), blade["hard"][1].as_i64())
+                {
+                    let most = blade["hard_at_most_s"].as_i64().unwrap();
+                    assert!(to - from <= most, "{blade}");
+                }
+            }
+        }
+    }
+
+    for firing in &left {
+        script.happen(firing, &json!({ "kind": "close" }));
+    }
+    assert_eq!(script.get("/api/v1/day")["blades"], json!([]));
     stage.click("button", "Take it down").await;
     let gone = || {
         let (head, _) = script
