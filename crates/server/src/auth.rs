@@ -143,6 +143,24 @@ pub struct SignedIn {
     pub person_id: Uuid,
 }
 
+/// A person who signed in: no token acts for one here.
+#[derive(Debug, Clone, Copy)]
+pub struct InPerson(pub SignedIn);
+
+#[rocket::async_trait]
+impl<'r> FromRequest<'r> for InPerson {
+    type Error = ();
+
+    async fn from_request(request: &'r Request<'_>) -> Outcome<Self, ()> {
+        if request.headers().contains("Authorization") {
+            let sentence = "Only somebody who signed in can do this, not a token.";
+            let problem = Problem::new(Status::Forbidden, sentence);
+            return Outcome::Error((PendingProblem::leave(request, problem), ()));
+        }
+        SignedIn::from_request(request).await.map(Self)
+    }
+}
+
 async fn find(request: &Request<'_>) -> Result<Option<(WorkshopId, Uuid)>, Problem> {
     let Some(pool) = request.rocket().state::<PgPool>() else {
         return Ok(None);

@@ -67,39 +67,51 @@ pub async fn close(db: impl PgExecutor<'_>, token_hash: &[u8]) -> Result<(), Err
     Ok(())
 }
 
-/// Notes a failed sign-in for the hash of an address.
+/// Takes one of the tries that an address has: counted before the password is looked at, one try of an address after the other,
+/// so that many at once are no more than many in a row. False when it failed too often lately.
 ///
 /// # Errors
 /// The database cannot be written.
-pub async fn note_failure(
+pub async fn take_try(
     db: impl Acquire<'_, Database = Postgres>,
     email_hash: &[u8],
-) -> Result<(), Error> {
+) -> Result<bool, Error> {
     let mut db = db.acquire().await?;
-    sqlx::query!("delete from sign_in_failure where at < now() - interval '1 day'")
-        .execute(&mut *db)
-        .await?;
+    let mut tx = sqlx::Connection::begin(&mut *db).await?;
     sqlx::query!(
-        "insert into sign_in_failure (email_hash) values ($1)",
+        "select pg_advisory_xact_lock(hashtextextended(encode($1, 'hex'), 0))",
         email_hash
     )
-    .execute(&mut *db)
+    .execute(&mut *tx)
     .await?;
-    Ok(())
+    sqlx::query!("delete from sign_in_failure where at < now() - interval '1 day'")
+        .execute(&mut *tx)
+        .await?;
+    let taken = sqlx::query!(
+        "insert into sign_in_failure (email_hash)
+         select $1 where (select count(*) from sign_in_failure
+             where email_hash = $1 and at > now() - make_interval(mins => $2)) < $3",
+        email_hash,
+        FAILURE_MINUTES,
+        MAX_FAILURES
+    )
+    .execute(&mut *tx)
+    .await?;
+    tx.commit().await?;
+    Ok(taken.rows_affected() > 0)
 }
 
-/// True when an address failed too often lately.
+/// The password was right: the newest try was no failure.
 ///
 /// # Errors
-/// The database cannot be read.
-pub async fn must_wait(db: impl PgExecutor<'_>, email_hash: &[u8]) -> Result<bool, Error> {
-    let count = sqlx::query_scalar!(
-        r#"select count(*) as "count!" from sign_in_failure
-           where email_hash = $1 and at > now() - make_interval(mins => $2)"#,
-        email_hash,
-        FAILURE_MINUTES
+/// The database cannot be written.
+pub async fn give_back_try(db: impl PgExecutor<'_>, email_hash: &[u8]) -> Result<(), Error> {
+    sqlx::query!(
+        "delete from sign_in_failure where ctid = (
+             select ctid from sign_in_failure where email_hash = $1 order by at desc limit 1)",
+        email_hash
     )
-    .fetch_one(db)
+    .execute(db)
     .await?;
-    Ok(count >= MAX_FAILURES)
+    Ok(())
 }

@@ -616,11 +616,12 @@ async fn sessions_and_tokens_end(pool: PgPool) {
     assert!(token::list(&pool, north).await.unwrap().is_empty());
 
     for _ in 0..session::MAX_FAILURES {
-        assert!(!session::must_wait(&pool, b"mail").await.unwrap());
-        session::note_failure(&pool, b"mail").await.unwrap();
+        assert!(session::take_try(&pool, b"mail").await.unwrap());
     }
-    assert!(session::must_wait(&pool, b"mail").await.unwrap());
-    assert!(!session::must_wait(&pool, b"other").await.unwrap());
+    assert!(!session::take_try(&pool, b"mail").await.unwrap());
+    assert!(session::take_try(&pool, b"other").await.unwrap());
+    session::give_back_try(&pool, b"mail").await.unwrap();
+    assert!(session::take_try(&pool, b"mail").await.unwrap());
 }
 
 /// Every migration up to one, in order.

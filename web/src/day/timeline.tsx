@@ -150,6 +150,53 @@ function LaneLabel({ lane, names, day }: { lane: Lane; names: DayNames; day: Day
   );
 }
 
+/** When somebody is there, and each moment that asks for their hands. */
+function HandsLane(props: {
+  operator: DayView["operators"][number];
+  day: DayView;
+  shown: Window;
+  chosen: string | null;
+  x: (at_s: number) => number;
+  width: number;
+}) {
+  const { operator, day, shown, chosen, x, width } = props;
+  const inSight = ([a, b]: number[]) => (a ?? 0) < shown.to_s && (b ?? 0) > shown.from_s;
+  const there = operator.hours.filter(inSight);
+  const stretch = ([a, b]: number[], name: string | undefined) => {
+    const [from, to] = [Math.max(0, x(a ?? 0)), Math.min(width, x(b ?? 0))];
+    return to > from ? (
+      <span key={`${name} ${a}`} className={name} style={{ left: from, width: to - from }} />
+    ) : null;
+  };
+  const moments = day.bars
+    .filter((b) => overlaps(b, shown))
+    .flatMap(momentsOf)
+    .filter((m) => m.who === operator.name && m.to_s > shown.from_s && m.from_s < shown.to_s);
+  return (
+    <div className={css.lane}>
+      <div className={css.label}>
+        <b>{operator.name}</b>
+        <span className="soft">
+          {there.length === 0
+            ? "away"
+            : there.map(([a, b]) => `${clock(a ?? 0)}–${clock(b ?? 0)}`).join(", ")}
+        </span>
+      </div>
+      <div className={`${css.track} ${css.hands}`}>
+        {there.map((w) => stretch(w, css.there))}
+        {operator.breaks.filter(inSight).map((w) => stretch(w, css.pause))}
+        {moments.map((m) => (
+          <span
+            key={`${keyOf(m.bar)} ${m.which}`}
+            className={`${css.hand}${keyOf(m.bar) === chosen ? " on" : ""}`}
+            style={{ left: x(m.from_s), width: Math.max(3, x(m.to_s) - x(m.from_s)) }}
+          />
+        ))}
+      </div>
+    </div>
+  );
+}
+
 /** Several blades over a day: a lane for each of the people and each of the stations. */
 export function Timeline(props: Props) {
   const { day, names, shown, chosen } = props;
@@ -206,46 +253,9 @@ export function Timeline(props: Props) {
           </span>
         )}
       </div>
-      {day.operators.map((o) => {
-        const there = o.hours.filter(([a, b]) => (a ?? 0) < shown.to_s && (b ?? 0) > shown.from_s);
-        const moments = day.bars
-          .filter((b) => overlaps(b, shown))
-          .flatMap(momentsOf)
-          .filter((m) => m.who === o.name && m.to_s > shown.from_s && m.from_s < shown.to_s);
-        return (
-          <div key={o.name} className={css.lane}>
-            <div className={css.label}>
-              <b>{o.name}</b>
-              <span className="soft">
-                {there.length === 0
-                  ? "away"
-                  : there.map(([a, b]) => `${clock(a ?? 0)}–${clock(b ?? 0)}`).join(", ")}
-              </span>
-            </div>
-            <div className={`${css.track} ${css.hands}`}>
-              {[...there, ...o.breaks].map(([a, b], i) => {
-                const from = Math.max(0, x(a ?? 0));
-                const to = Math.min(width, x(b ?? 0));
-                const away = i >= there.length;
-                return to > from ? (
-                  <span
-                    key={`${a} ${b}`}
-                    className={away ? css.pause : css.there}
-                    style={{ left: from, width: to - from }}
-                  />
-                ) : null;
-              })}
-              {moments.map((m) => (
-                <span
-                  key={`${keyOf(m.bar)} ${m.which}`}
-                  className={`${css.hand}${keyOf(m.bar) === chosen ? " on" : ""}`}
-                  style={{ left: x(m.from_s), width: Math.max(3, (m.to_s - m.from_s) * scale) }}
-                />
-              ))}
-            </div>
-          </div>
-        );
-      })}
+      {day.operators.map((o) => (
+        <HandsLane key={o.name} operator={o} {...props} x={x} width={width} />
+      ))}
       {lanes.map((lane) => {
         const { station } = lane;
         const fire = station?.heats_in_s != null;

@@ -71,7 +71,10 @@ export function Alike({ blade }: { blade: Blade }) {
           Make them, with this plan
         </Button>
         {make.data && (
-          <span role="status">{make.data.map((b) => b.mark).join(", ")} are on the rack.</span>
+          <span role="status">
+            {make.data.map((b) => b.mark).join(", ")} {make.data.length === 1 ? "is" : "are"} on the
+            rack.
+          </span>
         )}
         {make.error && <span className="wrong">{make.error.message}</span>}
       </form>

@@ -41,6 +41,49 @@ function Time(props: { label: string; value: number; onChange: (minutes: number)
   );
 }
 
+/** Days on which somebody is away, or comes though they usually do not. */
+function OtherDays({ shift, onChange }: { shift: Shift; onChange: (shift: Shift) => void }) {
+  const [date, setDate] = useState("");
+  const other = shift.other_days ?? [];
+  const [from = 480, to = 1080] = shift.hours;
+  const without = (of: string) => other.filter((o) => o.date !== of);
+  const say = (hours?: number[]) => {
+    onChange({ ...shift, other_days: [...without(date), hours ? { date, hours } : { date }] });
+    setDate("");
+  };
+  return (
+    <>
+      {other.map((d) => (
+        <span key={d.date}>
+          {d.date} {d.hours ? `${timeOf(d.hours[0] ?? 0)} to ${timeOf(d.hours[1] ?? 0)}` : "away"}
+          <Button
+            variant="link"
+            onClick={() => onChange({ ...shift, other_days: without(d.date) })}
+          >
+            As usual
+          </Button>
+        </span>
+      ))}
+      <Form.Control
+        type="date"
+        aria-label={`A day on which ${shift.name} is away or comes at other hours`}
+        value={date}
+        onChange={(e) => setDate(e.target.value)}
+      />
+      {date && (
+        <>
+          <Button variant="link" onClick={() => say()}>
+            Away that day
+          </Button>
+          <Button variant="link" onClick={() => say([from, to])}>
+            There that day, {timeOf(from)} to {timeOf(to)}
+          </Button>
+        </>
+      )}
+    </>
+  );
+}
+
 /** One of the people: when they are there, when they pause, and days that are otherwise. */
 function OfOne(props: {
   shift: Shift;
@@ -51,11 +94,9 @@ function OfOne(props: {
 }) {
   const { shift, onChange } = props;
   const id = useId();
-  const [date, setDate] = useState("");
   const [from = 480, to = 1080] = shift.hours;
   const pause = shift.breaks?.[0];
   const quenches = !shift.not?.includes("quench");
-  const other = shift.other_days ?? [];
   return (
     <fieldset className={css["of-one"]}>
       <legend className="visually-hidden">Hours of {shift.name || "somebody"}</legend>
@@ -119,54 +160,7 @@ function OfOne(props: {
         </>
       )}
       <div className={`row-of ${css["week-days"]}`}>
-        {other.map((d) => (
-          <span key={d.date}>
-            {d.date} {d.hours ? `${timeOf(d.hours[0] ?? 0)} to ${timeOf(d.hours[1] ?? 0)}` : "away"}
-            <Button
-              variant="link"
-              onClick={() =>
-                onChange({ ...shift, other_days: other.filter((o) => o.date !== d.date) })
-              }
-            >
-              As usual
-            </Button>
-          </span>
-        ))}
-        <Form.Control
-          type="date"
-          aria-label={`A day on which ${shift.name} is away or comes at other hours`}
-          value={date}
-          onChange={(e) => setDate(e.target.value)}
-        />
-        {date && (
-          <>
-            <Button
-              variant="link"
-              onClick={() => {
-                onChange({
-                  ...shift,
-                  other_days: [...other.filter((o) => o.date !== date), { date }],
-                });
-                setDate("");
-              }}
-            >
-              Away that day
-            </Button>
-            <Button
-              variant="link"
-              onClick={() => {
-                const hours = [from, to];
-                onChange({
-                  ...shift,
-                  other_days: [...other.filter((o) => o.date !== date), { date, hours }],
-                });
-                setDate("");
-              }}
-            >
-              There that day, {timeOf(from)} to {timeOf(to)}
-            </Button>
-          </>
-        )}
+        <OtherDays shift={shift} onChange={onChange} />
         {!props.alone && (
           <Button variant="link" onClick={props.onRemove}>
             Remove {shift.name || "this one"}

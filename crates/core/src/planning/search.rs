@@ -54,6 +54,11 @@ struct Best {
 /// Finds a day. `stop` is asked between passes: a day is found whatever it says.
 #[must_use]
 pub fn search(problem: &Problem, budget: &Budget, stop: impl Fn() -> bool) -> Found {
+    run(problem, budget, &stop)
+}
+
+/// One body for all callers: compiled here, with this crate's optimization, and not with theirs.
+fn run(problem: &Problem, budget: &Budget, stop: &dyn Fn() -> bool) -> Found {
     let mut search = Search {
         problem,
         layout: Layout::new(problem),
@@ -72,17 +77,17 @@ pub fn search(problem: &Problem, budget: &Budget, stop: impl Fn() -> bool) -> Fo
     }
 }
 
-struct Search<'a, S> {
+struct Search<'a> {
     problem: &'a Problem,
     layout: Layout<'a>,
     movable: Movable,
     chance: Chance,
     passes: u64,
     most: u64,
-    stop: S,
+    stop: &'a dyn Fn() -> bool,
 }
 
-impl<S: Fn() -> bool> Search<'_, S> {
+impl Search<'_> {
     fn is_spent(&self) -> bool {
         self.passes >= self.most || (self.stop)()
     }

@@ -133,7 +133,7 @@ pub async fn sign_in(
 ) -> Result<Json<Session>, Problem> {
     let email = body.0.email.trim().to_lowercase();
     let email_hash = auth::digest(&email);
-    if session::must_wait(pool.inner(), &email_hash).await? {
+    if !session::take_try(pool.inner(), &email_hash).await? {
         return Err(Problem::new(
             Status::TooManyRequests,
             "Too many failed tries for this address. Wait a quarter of an hour.",
@@ -143,14 +143,14 @@ pub async fn sign_in(
     let hash = known.as_ref().map(|k| k.password_hash.clone());
     let fits = auth::matches(body.0.password, hash).await?;
     match known.filter(|_| fits) {
-        Some(known) => open(pool, jar, config, known.workshop, known.person_id).await,
-        None => {
-            session::note_failure(pool.inner(), &email_hash).await?;
-            Err(Problem::new(
-                Status::Unauthorized,
-                "Address and password do not belong together.",
-            ))
+        Some(known) => {
+            session::give_back_try(pool.inner(), &email_hash).await?;
+            open(pool, jar, config, known.workshop, known.person_id).await
         }
+        None => Err(Problem::new(
+            Status::Unauthorized,
+            "Address and password do not belong together.",
+        )),
     }
 }
 

@@ -4,7 +4,7 @@ use crate::answers::blade::BladeView;
 use crate::auth::SignedIn;
 use crate::body::{Body, Id};
 use crate::problem::Problem;
-use crate::routes::blade::BladeChange;
+use crate::routes::blade::{BladeChange, next_marked};
 use rocket::serde::json::Json;
 use rocket::{State, get, post};
 use serde::{Deserialize, Serialize};
@@ -76,13 +76,12 @@ pub async fn alike(
     let steps = plan::latest(pool.inner(), me.workshop, id.0).await?.steps;
     let of_first = clay::get(pool.inner(), me.workshop, id.0).await?;
     let like = BladeChange::default().on(&first);
+    let checked = like.check(pool, me.workshop, first.mark.clone(), Some(&first.ready));
+    let (mut new, _) = checked.await?;
     let mut made = Vec::new();
     for _ in 0..body.0.count {
-        let mark = blade::next_mark(pool.inner(), me.workshop).await?;
-        let checked = like.check(pool, me.workshop, mark, Some(&first.ready));
-        let (new, _) = checked.await?;
         let one = Uuid::now_v7();
-        blade::create(pool.inner(), me.workshop, one, &new).await?;
+        next_marked(pool, me.workshop, one, &mut new).await?;
         let of_one = Plan::stored(steps.clone());
         plan::save(pool.inner(), me.workshop, one, &of_one, 0).await?;
         if let Some(painted) = of_first.painted() {

@@ -292,6 +292,31 @@ impl BladeBody {
     }
 }
 
+/// Several at once want the next mark: each of them gets one after so many tries.
+const MARK_TRIES: usize = 50;
+
+/// Enters a blade under the next free mark, whoever else enters one at the same moment.
+///
+/// # Errors
+/// As [`blade::create`].
+pub async fn next_marked(
+    pool: &PgPool,
+    id: WorkshopId,
+    blade_id: Uuid,
+    new: &mut NewBlade,
+) -> Result<blade::BladeRow, Error> {
+    let mut tries = 0;
+    loop {
+        new.mark = blade::next_mark(pool, id).await?;
+        tries += 1;
+        match blade::create(pool, id, blade_id, new).await {
+            Err(Error::Refused(faults))
+                if tries < MARK_TRIES && faults.0.iter().any(|f| f.field == "mark") => {}
+            other => return other,
+        }
+    }
+}
+
 /// How a steel is referred to in the store.
 pub fn steel_ref(steel: &Steel) -> SteelRef {
     match (steel.origin, Uuid::parse_str(&steel.key)) {
@@ -396,18 +421,18 @@ pub async fn create(
 ) -> Result<Json<BladeView>, Problem> {
     let body = body.0;
     let id = body.id.unwrap_or_else(Uuid::now_v7);
-    let mark = match &body.mark {
-        Some(mark) => mark.clone(),
-        None => blade::next_mark(pool.inner(), me.workshop).await?,
-    };
     let medium = parse_medium(body.medium.as_deref());
-    let (new, steel) = body.check(pool, me.workshop, mark, None).await?;
+    let first = body.mark.clone().unwrap_or_else(|| "K-1".to_owned());
+    let (mut new, steel) = body.check(pool, me.workshop, first, None).await?;
     let medium = medium?;
     let at = usual_stations(
         &station::list(pool.inner(), me.workshop).await?,
         body.fire_id,
     )?;
-    let made = blade::create(pool.inner(), me.workshop, id, &new).await?;
+    let made = match &body.mark {
+        Some(_) => blade::create(pool.inner(), me.workshop, id, &new).await?,
+        None => next_marked(pool, me.workshop, id, &mut new).await?,
+    };
     if made.plan_id.is_none() {
         let (geometry, target) = (new.geometry, new.target_hrc);
         let usual = move || method::usual(&steel, &geometry, medium, target, at);

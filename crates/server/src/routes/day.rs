@@ -1,6 +1,6 @@
 //! The days to come: which blades, when, and what gives way.
 
-use crate::auth::SignedIn;
+use crate::auth::{InPerson, SignedIn};
 use crate::body::{Body, Id};
 use crate::day::{Asked, Cures, DayView, Shop, WhatIf};
 use crate::day::{cures_of, current, lay_anew, shop_hours, what_if};
@@ -356,8 +356,9 @@ pub async fn calendar(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Calenda
 #[post("/day/calendar")]
 pub async fn put_up_calendar(
     pool: &State<PgPool>,
-    me: SignedIn,
+    me: InPerson,
 ) -> Result<Json<CalendarAddress>, Problem> {
+    let me = me.0;
     let secret = crate::auth::secret()?;
     day::set_calendar(pool.inner(), me.workshop, &crate::auth::digest(&secret)).await?;
     let path = format!("/calendar/{secret}.ics");

@@ -2,7 +2,7 @@
 
 use crate::answers::all;
 use crate::answers::token::Token;
-use crate::auth::{self, SignedIn};
+use crate::auth::{self, InPerson, SignedIn};
 use crate::body::{Body, Id, text};
 use crate::problem::Problem;
 use rocket::http::Status;
@@ -44,9 +44,10 @@ pub async fn list(pool: &State<PgPool>, me: SignedIn) -> Result<Json<Vec<Token>>
 #[post("/tokens", data = "<body>")]
 pub async fn create(
     pool: &State<PgPool>,
-    me: SignedIn,
+    me: InPerson,
     body: Body<NewToken>,
 ) -> Result<Json<MadeToken>, Problem> {
+    let me = me.0;
     let name = text("name", &body.0.name, (1, 80))?;
     let secret = format!("{}{}", auth::TOKEN_PREFIX, auth::secret()?);
     let made = token::create(

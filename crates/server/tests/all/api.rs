@@ -46,6 +46,42 @@ async fn guessing_passwords_has_an_end(pool: PgPool) {
     assert_eq!(nobody.post("/api/v1/session", &good).await.status, 429);
 }
 
+/// As many at once are no more tries than as many in a row.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn guessing_many_passwords_at_once_has_an_end_too(pool: PgPool) {
+    let client = server(pool).await;
+    Asker::shop(&client, "north").await;
+    let nobody = Asker::nobody(&client);
+    let bad = json!({ "email": "north@shop.example", "password": "wrong" });
+    let tries = (0..40).map(|_| nobody.post("/api/v1/session", &bad));
+    let answers = rocket::futures::future::join_all(tries).await;
+    let looked_at = answers.iter().filter(|a| a.status == 401).count();
+    assert_eq!(looked_at, 10);
+    assert!(answers.iter().all(|a| [401, 429].contains(&a.status)));
+    // A right one is no failure.
+    let other = Asker::shop(&client, "south").await;
+    let good = json!({ "email": "south@shop.example", "password": "a few long words" });
+    for _ in 0..12 {
+        assert_eq!(nobody.post("/api/v1/session", &good).await.status, 200);
+    }
+    assert_eq!(other.get("/api/v1/session").await.status, 200);
+}
+
+/// Fifteen blades that are entered at once each get a mark of their own.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn blades_entered_at_once_get_a_mark_each(pool: PgPool) {
+    let client = server(pool).await;
+    let me = Asker::shop(&client, "north").await;
+    let body = blade("1084");
+    let made = (0..15).map(|_| me.post("/api/v1/blades", &body));
+    let made = rocket::futures::future::join_all(made).await;
+    let marks: std::collections::BTreeSet<String> = made
+        .into_iter()
+        .map(|a| a.ok()["mark"].as_str().unwrap().to_owned())
+        .collect();
+    assert_eq!(marks.len(), 15, "{marks:?}");
+}
+
 #[rstest]
 #[case(json!({ "workshop": "", "name": "n", "email": "a@b.c", "password": "a few long words" }), "workshop")]
 #[case(json!({ "workshop": "w", "name": "n", "email": "nowhere", "password": "a few long words" }), "email")]
@@ -84,6 +120,11 @@ async fn tokens_work_until_revoked(pool: PgPool) {
         script.post("/api/v1/predict", &question()).await.status,
         200
     );
+    // A token makes no tokens, and puts up no calendar.
+    let more = json!({ "name": "more" });
+    assert_eq!(script.post("/api/v1/tokens", &more).await.status, 403);
+    let calendar = script.post("/api/v1/day/calendar", &Value::Null).await;
+    assert_eq!(calendar.status, 403);
     let list = me.get("/api/v1/tokens").await.ok();
     assert_eq!(list.as_array().unwrap().len(), 1);
     assert!(!list.to_string().contains(&secret));
