@@ -20,6 +20,9 @@ const SHAKES: usize = 15;
 /// Passes of one run for each task; at most so many runs.
 const PASSES_PER_TASK: f64 = 60.0;
 const MOST_RUNS: f64 = 12.0;
+/// The share of what may be spent on a race of beginnings, and how many are left in each of its rounds.
+const RACED: f64 = 0.4;
+const FIELDS: [usize; 3] = [8, 4, 2];
 /// A wait shorter than this many steps of the grid is left alone.
 const WORTH_TIDYING: i64 = 2;
 
@@ -45,7 +48,8 @@ pub struct Found {
     pub passes: u64,
 }
 
-/// The best so far.
+/// A day and how good it is.
+#[derive(Clone)]
 struct Best {
     genome: Genome,
     score: Score,
@@ -102,7 +106,7 @@ impl Search<'_> {
     }
 
     /// The best of what is known and of all ways to begin, and all of them.
-    fn begin(&mut self, known: &[Genome]) -> (Best, Vec<Genome>) {
+    fn begin(&mut self, known: &[Genome]) -> (Best, Vec<Best>) {
         let begins = BEGINS.iter().map(|b| first(self.problem, *b));
         let all: Vec<Genome> = known.iter().cloned().chain(begins).collect();
         let mut best: Option<Best> = None;
@@ -118,7 +122,7 @@ impl Search<'_> {
                     score,
                 });
             }
-            pool.push(genome);
+            pool.push(Best { genome, score });
         }
         let best = best.unwrap_or_else(|| {
             let mut genome = Genome::new(self.problem, Vec::new(), 0);
@@ -203,8 +207,40 @@ impl Search<'_> {
         }
     }
 
-    fn anneal(&mut self, mut best: Best, pool: &[Genome], known: bool) -> Best {
+    /// Goes on a little from each of several beginnings, and longer from those that come out better: a day that needs one night
+    /// more is not made shorter by small changes.
+    fn race(&mut self, best: &mut Best, pool: &[Best]) {
+        let each_round =
+            (self.most.saturating_sub(self.passes) as f64 * RACED) as u64 / FIELDS.len() as u64;
+        let mut field: Vec<Best> = Vec::new();
+        for begun in pool {
+            if field.iter().all(|other| other.score != begun.score) {
+                field.push(begun.clone());
+            }
+        }
+        for size in FIELDS {
+            field.sort_by_key(|entrant| entrant.score);
+            field.truncate(size);
+            for entrant in &mut field {
+                let mut now = Best {
+                    genome: entrant.genome.clone(),
+                    score: entrant.score,
+                };
+                self.cool(&mut now, entrant, each_round / size as u64, HOT);
+            }
+        }
+        for entrant in field {
+            if entrant.score < best.score {
+                *best = entrant;
+            }
+        }
+    }
+
+    fn anneal(&mut self, mut best: Best, pool: &[Best], known: bool) -> Best {
         self.tidy(&mut best);
+        if !known {
+            self.race(&mut best, pool);
+        }
         let left = self.most.saturating_sub(self.passes);
         let tasks = self.problem.tasks.len().max(1) as f64;
         let runs = (left as f64 / (PASSES_PER_TASK * tasks)).clamp(1.0, MOST_RUNS) as u64;
@@ -221,7 +257,7 @@ impl Search<'_> {
             };
             if run > 0 && run + 1 < runs {
                 let from = if run % 2 == 1 {
-                    pool.get(self.chance.below(pool.len()))
+                    pool.get(self.chance.below(pool.len())).map(|b| &b.genome)
                 } else {
                     None
                 };
