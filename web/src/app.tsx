@@ -6,22 +6,27 @@ import { page } from "./page";
 const AccountPage = page(() => import("./account/sign-in").then((m) => m.AccountPage));
 const SignedIn = page(() => import("./signed-in").then((m) => m.SignedIn));
 
+const ByLinkPage = page(() => import("./account/come-in").then((m) => m.ByLinkPage));
+
+/** Where a link leads, whoever is signed in. */
+const BY_LINK = /^\/(invited|back)$/;
+
 /** The sign-in, or all that is behind it. */
 export function App() {
   const session = useSession();
+  const byLink = BY_LINK.test(window.location.pathname);
   if (session.isPending) return null;
-  if (session.data) {
-    return (
-      <Suspense fallback={null}>
-        <SignedIn session={session.data} />
-      </Suspense>
-    );
-  }
   const status = session.error instanceof ApiError ? session.error.problem.status : 0;
-  if (status === 401) {
+  if (byLink || session.data || status === 401) {
     return (
       <Suspense fallback={null}>
-        <AccountPage />
+        {byLink ? (
+          <ByLinkPage />
+        ) : session.data ? (
+          <SignedIn session={session.data} />
+        ) : (
+          <AccountPage />
+        )}
       </Suspense>
     );
   }

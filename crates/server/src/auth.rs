@@ -1,6 +1,7 @@
 //! Who is asking: passwords, sessions by cookie for people, bearer tokens for scripts.
 
 use crate::problem::{PendingProblem, Problem};
+use crate::routes::Need;
 use argon2::Argon2;
 use argon2::{PasswordHash, PasswordHasher, PasswordVerifier};
 use rocket::http::{Cookie, Method, SameSite, Status};
@@ -9,10 +10,14 @@ use sha2::{Digest, Sha256};
 use std::sync::LazyLock;
 use tokio::sync::Semaphore;
 use uuid::Uuid;
+use vatten_store::role::Role;
 use vatten_store::{PgPool, WorkshopId, session, token};
 
 /// Name of the session cookie.
 pub const COOKIE: &str = "vatten_session";
+/// Name of the cookie that a browser is known by, and for how many days.
+pub const DEVICE_COOKIE: &str = "vatten_device";
+const DEVICE_DAYS: i64 = 365;
 /// Beginning of every bearer token, so that a leaked one is recognised.
 pub const TOKEN_PREFIX: &str = "vatten_";
 
@@ -99,12 +104,22 @@ pub fn digest(secret: &str) -> Vec<u8> {
 /// The session cookie.
 #[must_use]
 pub fn cookie(secret: String, behind_tls: bool) -> Cookie<'static> {
-    Cookie::build((COOKIE, secret))
+    kept(COOKIE, secret, behind_tls, i64::from(session::DAYS))
+}
+
+/// The cookie that a browser is known by.
+#[must_use]
+pub fn device_cookie(secret: String, behind_tls: bool) -> Cookie<'static> {
+    kept(DEVICE_COOKIE, secret, behind_tls, DEVICE_DAYS)
+}
+
+fn kept(name: &'static str, secret: String, behind_tls: bool, days: i64) -> Cookie<'static> {
+    Cookie::build((name, secret))
         .http_only(true)
         .same_site(SameSite::Strict)
         .secure(behind_tls)
         .path("/")
-        .max_age(rocket::time::Duration::days(i64::from(session::DAYS)))
+        .max_age(rocket::time::Duration::days(days))
         .build()
 }
 
@@ -134,18 +149,36 @@ impl<'r> FromRequest<'r> for OwnPage {
     }
 }
 
-/// A signed-in person acting for their shop. Nothing else gives a [`WorkshopId`].
+/// What somebody is signed in by.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Through {
+    /// A session, by its id.
+    Session(Uuid),
+    /// A token, by its id.
+    Token(Uuid),
+}
+
+/// A person acting for their shop, who is allowed what the route needs. Nothing else gives a [`WorkshopId`].
 #[derive(Debug, Clone, Copy)]
 pub struct SignedIn {
     /// The shop.
     pub workshop: WorkshopId,
     /// The person.
     pub person_id: Uuid,
+    /// What they may do.
+    pub role: Role,
+    /// By what.
+    pub through: Through,
 }
 
 /// A person who signed in: no token acts for one here.
 #[derive(Debug, Clone, Copy)]
 pub struct InPerson(pub SignedIn);
+
+fn not_in_person() -> Problem {
+    let sentence = "Only somebody who signed in can do this, not a token.";
+    Problem::new(Status::Forbidden, sentence)
+}
 
 #[rocket::async_trait]
 impl<'r> FromRequest<'r> for InPerson {
@@ -153,15 +186,13 @@ impl<'r> FromRequest<'r> for InPerson {
 
     async fn from_request(request: &'r Request<'_>) -> Outcome<Self, ()> {
         if request.headers().contains("Authorization") {
-            let sentence = "Only somebody who signed in can do this, not a token.";
-            let problem = Problem::new(Status::Forbidden, sentence);
-            return Outcome::Error((PendingProblem::leave(request, problem), ()));
+            return Outcome::Error((PendingProblem::leave(request, not_in_person()), ()));
         }
         SignedIn::from_request(request).await.map(Self)
     }
 }
 
-async fn find(request: &Request<'_>) -> Result<Option<(WorkshopId, Uuid)>, Problem> {
+async fn find(request: &Request<'_>) -> Result<Option<SignedIn>, Problem> {
     let Some(pool) = request.rocket().state::<PgPool>() else {
         return Ok(None);
     };
@@ -169,7 +200,13 @@ async fn find(request: &Request<'_>) -> Result<Option<(WorkshopId, Uuid)>, Probl
         let Some(secret) = header.strip_prefix("Bearer ") else {
             return Ok(None);
         };
-        return Ok(token::find(pool, &digest(secret.trim())).await?);
+        let found = token::find(pool, &digest(secret.trim())).await?;
+        return Ok(found.map(|f| SignedIn {
+            workshop: f.workshop,
+            person_id: f.person_id,
+            role: f.role,
+            through: Through::Token(f.id),
+        }));
     }
     let Some(cookie) = request.cookies().get(COOKIE) else {
         return Ok(None);
@@ -180,7 +217,31 @@ async fn find(request: &Request<'_>) -> Result<Option<(WorkshopId, Uuid)>, Probl
             "This came from a page of another site.",
         ));
     }
-    Ok(session::find(pool, &digest(cookie.value())).await?)
+    let found = session::find(pool, &digest(cookie.value())).await?;
+    Ok(found.map(|f| SignedIn {
+        workshop: f.workshop,
+        person_id: f.person_id,
+        role: f.role,
+        through: Through::Session(f.id),
+    }))
+}
+
+/// Why somebody may not ask this, if they may not.
+fn refused(me: SignedIn, need: Need) -> Option<Problem> {
+    let is_token = matches!(me.through, Through::Token(_));
+    if is_token && need == Need::Oneself {
+        return Some(not_in_person());
+    }
+    if me.role >= need.role() {
+        return None;
+    }
+    let sentence = match (is_token, need.role()) {
+        (true, _) => "This token may not do that: its scope, or who made it, allows less.",
+        (_, Role::Owner) => "This is for the owner of the shop.",
+        (_, Role::Smith) => "This is planning: for a smith or the owner of the shop.",
+        _ => "You may look in this shop, not change anything. A helper, a smith or the owner can.",
+    };
+    Some(Problem::new(Status::Forbidden, sentence))
 }
 
 #[rocket::async_trait]
@@ -188,13 +249,12 @@ impl<'r> FromRequest<'r> for SignedIn {
     type Error = ();
 
     async fn from_request(request: &'r Request<'_>) -> Outcome<Self, ()> {
+        let need = request.route().map_or(Need::Own, Need::of);
         let problem = match find(request).await {
-            Ok(Some((workshop, person_id))) => {
-                return Outcome::Success(Self {
-                    workshop,
-                    person_id,
-                });
-            }
+            Ok(Some(me)) => match refused(me, need) {
+                None => return Outcome::Success(me),
+                Some(problem) => problem,
+            },
             Ok(None) => Problem::unauthorized(),
             Err(problem) => problem,
         };

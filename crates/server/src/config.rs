@@ -33,6 +33,17 @@ pub fn log_from_env() -> Result<(LevelFilter, LogFormat), String> {
     Ok((level, format))
 }
 
+/// Who may open a shop.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum SignUps {
+    /// Anybody.
+    Open,
+    /// Nobody; people come by invitation into a shop that there is.
+    Invitation,
+    /// Nobody, and nobody comes in by invitation either.
+    Off,
+}
+
 /// What the server needs to know to start.
 #[derive(Debug, Clone)]
 pub struct Config {
@@ -57,6 +68,8 @@ pub struct Config {
     /// `VATTEN_SPOOL`: folder where readings of connected testers wait while the database is away;
     /// `vatten-spool` in the folder for temporary files by default.
     pub spool: PathBuf,
+    /// `VATTEN_SIGN_UP`: `open` (the default), `invitation` or `off`.
+    pub sign_up: SignUps,
     /// `VATTEN_CONNECTIONS`: most database connections; 20 by default.
     pub connections: u32,
 }
@@ -103,6 +116,16 @@ impl Config {
                 Some(other) => {
                     return Err(format!(
                         "VATTEN_DEVICES is not private, any or off: {other}"
+                    ));
+                }
+            },
+            sign_up: match var("VATTEN_SIGN_UP").as_deref() {
+                None | Some("open") => SignUps::Open,
+                Some("invitation") => SignUps::Invitation,
+                Some("off") => SignUps::Off,
+                Some(other) => {
+                    return Err(format!(
+                        "VATTEN_SIGN_UP is not open, invitation or off: {other}"
                     ));
                 }
             },

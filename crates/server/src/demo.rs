@@ -4,6 +4,7 @@ use crate::problem::Problem;
 use crate::{auth, exchange, predictor};
 use vatten_core::process::station::StationKind;
 use vatten_core::record::device::{Device, Register, RegisterMap, Table};
+use vatten_store::person::NewPerson;
 use vatten_store::station::NewStation;
 use vatten_store::{PgPool, person, station};
 
@@ -29,9 +30,17 @@ pub async fn load(pool: &PgPool, file: &std::path::Path) -> Result<bool, String>
     let hash = auth::hash(DEMO_PASSWORD.to_owned())
         .await
         .map_err(first_fault)?;
-    let (id, _) = person::sign_up(pool, &name, "Brinholm smith", DEMO_EMAIL, &hash)
-        .await
-        .map_err(|e| e.to_string())?;
+    let (id, _) = person::sign_up(
+        pool,
+        &name,
+        NewPerson {
+            name: "Tove Brinholm",
+            email: DEMO_EMAIL,
+            password_hash: &hash,
+        },
+    )
+    .await
+    .map_err(|e| e.to_string())?;
     exchange::import(pool, &predictor::Predictor::default(), id, file, true)
         .await
         .map_err(first_fault)?;

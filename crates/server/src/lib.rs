@@ -21,6 +21,7 @@ mod materials;
 mod model_cache;
 #[cfg(feature = "schema")]
 pub mod openapi;
+mod password_rule;
 mod picture;
 mod predictor;
 mod prepared_blade;
@@ -28,7 +29,9 @@ mod problem;
 mod routes;
 mod sheet;
 mod shop_model;
+mod sign_in_limits;
 mod static_files;
+mod user_agent;
 mod words;
 
 use config::Config;
@@ -63,6 +66,7 @@ pub fn rocket(pool: PgPool, config: Config) -> Result<Rocket<Build>, String> {
     let figment = rocket::Config::figment()
         .merge(("address", config.address))
         .merge(("port", config.port))
+        .merge(("ip_header", sign_in_limits::address_header(&config)))
         .merge(("log_level", "critical"))
         .merge(("cli_colors", false))
         .merge(("ident", false))

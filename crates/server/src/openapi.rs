@@ -1,8 +1,8 @@
 //! The OpenAPI description, generated from the routes. Only with the feature `schema`: what is served is
 //! the file it was written to, so that a first start does not compile it.
 
-use crate::routes::every_route;
 use crate::routes::*;
+use crate::routes::{Need, all, every_route};
 use std::collections::BTreeMap;
 use utoipa::openapi::security::{ApiKey, ApiKeyValue, HttpAuthScheme, HttpBuilder, SecurityScheme};
 use utoipa::openapi::{
@@ -23,7 +23,7 @@ impl Modify for Security {
 }
 
 macro_rules! described {
-    ($($noun:ident::$route:ident,)*) => {
+    ($($noun:ident::$route:ident => $need:ident,)*) => {
         #[derive(OpenApi)]
         #[openapi(
             info(title = "Vatten", description = "Plan, log and predict the heat treatment of blades."),
@@ -61,10 +61,49 @@ pub fn description() -> utoipa::openapi::OpenApi {
         for (method, operation) in operations {
             if let Some(operation) = operation {
                 operation.operation_id = Some(format!("{method}_{name}"));
+                let whom = for_whom(method, path);
+                let words = operation.description.get_or_insert_default();
+                if !words.is_empty() {
+                    words.push_str("\n\n");
+                }
+                words.push_str(&format!("For: {whom}."));
             }
         }
     }
     api
+}
+
+/// Who may ask an operation, in words.
+fn for_whom(method: &str, path: &str) -> &'static str {
+    let of = allowed()
+        .into_iter()
+        .find(|(m, p, _)| m.eq_ignore_ascii_case(method) && p == path);
+    match of.map(|(_, _, need)| need) {
+        Some(Need::Nothing) => "anybody, signed in or not",
+        Some(Need::Read) => "everybody of the shop",
+        Some(Need::Oneself) => "whoever signed in, about themselves; no token",
+        Some(Need::Fire) => "helpers, smiths and owners",
+        Some(Need::Plan) => "smiths and owners",
+        Some(Need::Own) | None => "owners; no token",
+    }
+}
+
+/// Every operation, as method and path of the API, with what it needs.
+pub fn allowed() -> Vec<(String, String, Need)> {
+    let operation = |route: rocket::Route| {
+        let path = route
+            .uri
+            .path()
+            .replace('<', "{")
+            .replace("..>", "}")
+            .replace('>', "}");
+        (
+            route.method.to_string(),
+            format!("/api/v1{path}"),
+            Need::of(&route),
+        )
+    };
+    all().into_iter().map(operation).collect()
 }
 
 /// The problems that every route may answer with, for the OpenAPI description.
@@ -85,6 +124,10 @@ impl utoipa::IntoResponses for Problems {
         };
         ResponsesBuilder::new()
             .response("401", problem("Nobody is signed in."))
+            .response(
+                "403",
+                problem("This is not for whoever asks: another role, or somebody in person."),
+            )
             .response("404", problem("The shop has no such thing."))
             .response(
                 "409",

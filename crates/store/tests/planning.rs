@@ -22,7 +22,12 @@ use vatten_store::{Error, WorkshopId, bar, ladder, method, person, trial};
 
 async fn shop(pool: &PgPool, name: &str) -> WorkshopId {
     let email = format!("{name}@shop.example");
-    let made = person::sign_up(pool, name, "Owner", &email, "hash").await;
+    let new = person::NewPerson {
+        name: "Owner",
+        email: &email,
+        password_hash: "hash",
+    };
+    let made = person::sign_up(pool, name, new).await;
     made.unwrap().0
 }
 

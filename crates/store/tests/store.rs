@@ -23,17 +23,26 @@ use vatten_core::record::firing::{FiringEvent, actions};
 use vatten_core::record::reading::{Values, When};
 use vatten_store::blade::{NewBlade, SteelRef};
 use vatten_store::firing::{Frozen, Past};
+use vatten_store::person::NewPerson;
 use vatten_store::reading::NewReading;
+use vatten_store::role::{Role, Scope};
+use vatten_store::tries::{self, Limit};
 use vatten_store::{
-    Error, WorkshopId, archive, blade, firing, person, plan, reading, record, session, station,
-    steel, token, trace, workshop,
+    Error, WorkshopId, archive, blade, firing, invitation, person, plan, reading, record, recovery,
+    session, station, steel, token, trace, workshop,
 };
+
+fn someone(email: &str) -> NewPerson<'_> {
+    NewPerson {
+        name: "Owner",
+        email,
+        password_hash: "hash",
+    }
+}
 
 async fn shop(pool: &PgPool, name: &str) -> (WorkshopId, Uuid) {
     let email = format!("{name}@shop.example");
-    person::sign_up(pool, name, "Owner", &email, "hash")
-        .await
-        .unwrap()
+    person::sign_up(pool, name, someone(&email)).await.unwrap()
 }
 
 fn geometry() -> Blade {
@@ -177,7 +186,7 @@ async fn migrating_twice_is_migrating_once(pool: PgPool) {
 }
 
 /// Whatever nouns take part: all of it happens, or none.
-#[sqlx::test]
+#[sqlx::test(migrations = "./migrations")]
 async fn one_transaction_holds_changes_of_several_nouns(pool: PgPool) {
     let (north, _) = shop(&pool, "north").await;
     let (blade_id, station_id) = (Uuid::now_v7(), Uuid::now_v7());
@@ -240,7 +249,7 @@ async fn names_are_taken_once_in_a_shop_and_free_in_the_next(pool: PgPool) {
         .await
         .unwrap();
     assert_eq!(blade::next_mark(&pool, north).await.unwrap(), "K-2");
-    let twin = person::sign_up(&pool, "x", "x", "NORTH@shop.example", "h")
+    let twin = person::sign_up(&pool, "x", someone("NORTH@shop.example"))
         .await
         .unwrap_err();
     refused_at(twin, "email");
@@ -581,17 +590,20 @@ async fn records_are_the_newest_in_time_order_and_their_number_goes_up(pool: PgP
 #[sqlx::test(migrations = "./migrations")]
 async fn sessions_and_tokens_end(pool: PgPool) {
     let (north, owner) = shop(&pool, "north").await;
-    session::open(&pool, north, owner, b"one").await.unwrap();
-    assert_eq!(
-        session::find(&pool, b"one").await.unwrap(),
-        Some((north, owner))
-    );
+    session::open(&pool, north, owner, "", b"one")
+        .await
+        .unwrap();
+    let found = session::find(&pool, b"one").await.unwrap().unwrap();
+    assert_eq!((found.workshop, found.person_id), (north, owner));
+    assert_eq!(found.role, Role::Owner);
     sqlx::query("update session set expires_at = now() - interval '1 minute'")
         .execute(&pool)
         .await
         .unwrap();
     assert_eq!(session::find(&pool, b"one").await.unwrap(), None);
-    session::open(&pool, north, owner, b"two").await.unwrap();
+    session::open(&pool, north, owner, "", b"two")
+        .await
+        .unwrap();
     let kept: i64 = sqlx::query_scalar("select count(*) from session")
         .fetch_one(&pool)
         .await
@@ -600,12 +612,26 @@ async fn sessions_and_tokens_end(pool: PgPool) {
     session::close(&pool, b"two").await.unwrap();
     assert_eq!(session::find(&pool, b"two").await.unwrap(), None);
 
-    let made = token::create(&pool, north, owner, "script", b"three")
+    let new = token::NewToken {
+        name: "script",
+        scope: Scope::Fire,
+        days: Some(30),
+    };
+    let made = token::create(&pool, north, owner, new, b"three")
         .await
         .unwrap();
+    assert!(made.expires_at.is_some());
+    let found = token::find(&pool, b"three").await.unwrap().unwrap();
+    assert_eq!((found.workshop, found.person_id), (north, owner));
     assert_eq!(
-        token::find(&pool, b"three").await.unwrap(),
-        Some((north, owner))
+        found.role,
+        Role::Helper,
+        "its scope allows less than its maker"
+    );
+    assert!(
+        token::list(&pool, north).await.unwrap()[0]
+            .last_used_at
+            .is_some()
     );
     token::revoke(&pool, north, made.id).await.unwrap();
     assert_eq!(token::find(&pool, b"three").await.unwrap(), None);
@@ -614,14 +640,144 @@ async fn sessions_and_tokens_end(pool: PgPool) {
         Err(Error::NotFound)
     ));
     assert!(token::list(&pool, north).await.unwrap().is_empty());
+}
 
-    for _ in 0..session::MAX_FAILURES {
-        assert!(session::take_try(&pool, b"mail").await.unwrap());
+#[sqlx::test(migrations = "./migrations")]
+async fn tries_are_counted_by_every_limit(pool: PgPool) {
+    let limit = |name: &str, most| Limit {
+        bucket: name.into(),
+        most,
+        minutes: 15,
+    };
+    let both = [limit("client", 3), limit("account", 2)];
+    for _ in 0..2 {
+        assert!(tries::take(&pool, &both).await.unwrap());
     }
-    assert!(!session::take_try(&pool, b"mail").await.unwrap());
-    assert!(session::take_try(&pool, b"other").await.unwrap());
-    session::give_back_try(&pool, b"mail").await.unwrap();
-    assert!(session::take_try(&pool, b"mail").await.unwrap());
+    assert!(!tries::take(&pool, &both).await.unwrap());
+    // What was refused was not counted: the client has one left for another account.
+    let other = [limit("client", 3), limit("other", 2)];
+    assert!(tries::take(&pool, &other).await.unwrap());
+    assert!(!tries::take(&pool, &other).await.unwrap());
+    tries::give_back(&pool, &both).await.unwrap();
+    assert!(tries::take(&pool, &both).await.unwrap());
+}
+
+#[sqlx::test(migrations = "./migrations")]
+async fn people_come_in_once_by_each_invitation(pool: PgPool) {
+    let (north, owner) = shop(&pool, "north").await;
+    let (south, _) = shop(&pool, "south").await;
+    let made = invitation::create(&pool, north, owner, "Aksel", Role::Helper, b"one")
+        .await
+        .unwrap();
+    assert!(matches!(
+        invitation::revoke(&pool, south, made.id).await,
+        Err(Error::NotFound)
+    ));
+    let to = invitation::find(&pool, b"one").await.unwrap();
+    assert_eq!((to.workshop.as_str(), to.role), ("north", Role::Helper));
+    // An address that is taken uses nothing up.
+    let taken = invitation::accept(&pool, b"one", someone("North@shop.example")).await;
+    assert!(matches!(taken, Err(Error::Refused(_))));
+    let accepted = invitation::accept(&pool, b"one", someone("aksel@shop.example")).await;
+    let (shop, helper) = accepted.unwrap();
+    assert_eq!(shop, north);
+    let again = invitation::accept(&pool, b"one", someone("other@shop.example")).await;
+    assert!(matches!(again, Err(Error::NotFound)));
+    let late = invitation::create(&pool, north, owner, "Late", Role::Reader, b"two");
+    late.await.unwrap();
+    sqlx::query("update invitation set expires_at = now() - interval '1 second'")
+        .execute(&pool)
+        .await
+        .unwrap();
+    assert!(matches!(
+        invitation::find(&pool, b"two").await,
+        Err(Error::NotFound)
+    ));
+    assert_eq!(
+        person::get(&pool, north, helper).await.unwrap().role,
+        Role::Helper
+    );
+}
+
+#[sqlx::test(migrations = "./migrations")]
+async fn a_shop_has_an_owner_whatever_is_asked(pool: PgPool) {
+    let (north, owner) = shop(&pool, "north").await;
+    invitation::create(&pool, north, owner, "Aksel", Role::Owner, b"one")
+        .await
+        .unwrap();
+    let accepted = invitation::accept(&pool, b"one", someone("aksel@shop.example")).await;
+    let (_, second) = accepted.unwrap();
+    session::open(&pool, north, second, "", b"his")
+        .await
+        .unwrap();
+    // Both cease to be one at once: one of them is refused.
+    let (a, b) = tokio::join!(
+        person::change(&pool, north, owner, "Owner", Role::Smith),
+        person::leave(&pool, north, second)
+    );
+    assert!(a.is_ok() != b.is_ok());
+    let left = person::list(&pool, north).await.unwrap();
+    assert!(left.iter().any(|p| p.role == Role::Owner));
+    if b.is_ok() {
+        assert_eq!(session::find(&pool, b"his").await.unwrap(), None);
+        // The address is free again.
+        shop_of(&pool, "aksel@shop.example").await;
+    }
+}
+
+async fn shop_of(pool: &PgPool, email: &str) {
+    person::sign_up(pool, "another", someone(email))
+        .await
+        .unwrap();
+}
+
+#[sqlx::test(migrations = "./migrations")]
+async fn ways_back_in_work_once(pool: PgPool) {
+    let (north, owner) = shop(&pool, "north").await;
+    let codes = [b"a".to_vec(), b"b".to_vec()];
+    recovery::set_codes(&pool, north, owner, &codes)
+        .await
+        .unwrap();
+    let stranger = recovery::use_code(&pool, "south@shop.example", b"a").await;
+    assert!(matches!(stranger, Err(Error::NotFound)));
+    let back = recovery::use_code(&pool, "NORTH@shop.example", b"a")
+        .await
+        .unwrap();
+    assert_eq!((back.workshop, back.person_id), (north, owner));
+    assert!(
+        recovery::use_code(&pool, "north@shop.example", b"a")
+            .await
+            .is_err()
+    );
+    assert_eq!(recovery::codes_left(&pool, north, owner).await.unwrap(), 1);
+    recovery::set_link(&pool, north, owner, b"old")
+        .await
+        .unwrap();
+    recovery::set_link(&pool, north, owner, b"new")
+        .await
+        .unwrap();
+    assert!(recovery::use_link(&pool, b"old").await.is_err());
+    session::open(&pool, north, owner, "", b"lost")
+        .await
+        .unwrap();
+    session::know_device(&pool, north, owner, b"phone")
+        .await
+        .unwrap();
+    assert!(
+        session::is_known_device(&pool, "north@shop.example", b"phone")
+            .await
+            .unwrap()
+    );
+    recovery::use_link(&pool, b"new").await.unwrap();
+    person::set_password(&pool, north, owner, "other")
+        .await
+        .unwrap();
+    assert_eq!(session::find(&pool, b"lost").await.unwrap(), None);
+    assert!(
+        !session::is_known_device(&pool, "north@shop.example", b"phone")
+            .await
+            .unwrap()
+    );
 }
 
 /// Every migration up to one, in order.
@@ -702,6 +858,7 @@ async fn what_an_older_version_kept_is_whole_after_the_migration(pool: PgPool) {
         migration(&pool, newer).await;
     }
     let id = |n: u128| Uuid::from_u128(0x7000_8000_0000_0000_0000 | n);
+    migration(&pool, "0022_people.sql").await;
     let owner = person::credentials(&pool, "owner@north.example").await;
     let north = owner.unwrap().unwrap().workshop;
     let firing = firing::get(&pool, north, id(7)).await.unwrap();
@@ -827,6 +984,7 @@ async fn sentences_of_the_version_before_are_facts_after_the_migration(pool: PgP
     let left: i64 = sqlx::query_scalar(left).fetch_one(&pool).await.unwrap();
     assert_eq!(left, 0, "every sentence was read");
 
+    migration(&pool, "0022_people.sql").await;
     let owner = person::credentials(&pool, "smith@brinholm.example").await;
     let shop = owner.unwrap().unwrap().workshop;
     let ids: Vec<Uuid> = sqlx::query_scalar("select id from firing order by id")

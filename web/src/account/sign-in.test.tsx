@@ -29,6 +29,22 @@ describe("signing in", () => {
     expect(screen.getByLabelText<HTMLInputElement>("Address").value).toBe("ina@shop.example");
   });
 
+  it("lets back in by a code", async () => {
+    const asked = serve(({ path }) =>
+      path === "/api/v1/recovery"
+        ? refused([{ field: "password", message: "A longer password, please." }])
+        : undefined,
+    );
+    show(<AccountPage />);
+    await userEvent.click(screen.getByRole("button", { name: "Forgot the password" }));
+    await screen.findByLabelText("Code");
+    await userEvent.type(screen.getByLabelText("Address"), "ina@shop.example");
+    await userEvent.type(screen.getByLabelText("Code"), "abcde abcde abcde abcde");
+    await userEvent.type(screen.getByLabelText("New password"), "short{Enter}");
+    expect(await screen.findByText("A longer password, please.")).toBeTruthy();
+    expect(asked.at(-1)?.body).toMatchObject({ code: "abcde abcde abcde abcde" });
+  });
+
   it("opens a shop, and shows a taken address at its field", async () => {
     let taken = true;
     const asked = serve(({ path }) => {

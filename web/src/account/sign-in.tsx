@@ -1,15 +1,18 @@
 import { zodResolver } from "@hookform/resolvers/zod";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { Suspense, useState } from "react";
 import { Button, Form } from "react-bootstrap";
 import { useForm } from "react-hook-form";
 import type * as z from "zod/mini";
 import { ApiError, api, take } from "../api/client";
 import { queries } from "../api/queries";
 import { Field } from "../fields/field";
+import { page } from "../page";
 import css from "./account.module.css";
 import { Mark } from "./mark";
 import { signIn, signUp } from "./schemas";
+
+const ByCode = page(() => import("./come-in").then((m) => m.ByCode));
 
 interface LineProps {
   id: string;
@@ -125,7 +128,7 @@ function SignUp() {
 
 /** Signing in, or opening a new shop. */
 export function AccountPage() {
-  const [fresh, setFresh] = useState(false);
+  const [way, setWay] = useState<"in" | "fresh" | "back">("in");
   return (
     <main className={css.account}>
       <div className={css.words}>
@@ -138,12 +141,30 @@ export function AccountPage() {
         </p>
       </div>
       <div>
-        <h2>{fresh ? "Open a shop" : "Sign in"}</h2>
-        {fresh ? <SignUp /> : <SignIn />}
+        <h2>{{ in: "Sign in", fresh: "Open a shop", back: "Forgot the password" }[way]}</h2>
+        {way === "in" && <SignIn />}
+        {way === "fresh" && <SignUp />}
+        {way === "back" && (
+          <Suspense fallback={null}>
+            <ByCode />
+          </Suspense>
+        )}
         <p>
-          <Button variant="link" onClick={() => setFresh(!fresh)}>
-            {fresh ? "I have a shop: sign in" : "No shop yet: open one"}
-          </Button>
+          {way === "in" ? (
+            <>
+              <Button variant="link" onClick={() => setWay("fresh")}>
+                No shop yet: open one
+              </Button>
+              <br />
+              <Button variant="link" onClick={() => setWay("back")}>
+                Forgot the password
+              </Button>
+            </>
+          ) : (
+            <Button variant="link" onClick={() => setWay("in")}>
+              {way === "fresh" ? "I have a shop: sign in" : "I know it: sign in"}
+            </Button>
+          )}
         </p>
       </div>
     </main>

@@ -9,6 +9,9 @@ type Loose<T> = T extends readonly (infer U)[]
   : T extends object
     ? { [K in keyof T]: Loose<T[K]> }
     : T;
+export type Role = Schemas["ShopRole"];
+export type Scope = Schemas["TokenScope"];
+export type Person = Schemas["Person"];
 export type ImportReport = Schemas["ImportReport"];
 export type Blade = Schemas["BladeView"];
 export type BladeBody = Schemas["BladeBody"];

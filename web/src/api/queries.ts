@@ -3,7 +3,16 @@
  * spreads them beside its own; what changes something says by `queries.….queryKey` what is to be read anew.
  */
 import { infiniteQueryOptions, queryOptions, useQuery } from "@tanstack/react-query";
-import { ApiError, api, type Layer, type Session, type Symptom, take, unreachable } from "./client";
+import {
+  ApiError,
+  api,
+  type Layer,
+  type Role,
+  type Session,
+  type Symptom,
+  take,
+  unreachable,
+} from "./client";
 
 const KEPT_SESSION = "vatten.session";
 
@@ -258,6 +267,18 @@ export const COMPUTED = [
 ] as const;
 
 export const useSession = () => useQuery(queries.session);
+
+/** The roles of a shop, the one that may least first. */
+const RANK = ["reader", "helper", "smith", "owner"];
+
+/** Whether somebody may what takes at least this. */
+export const may = (role: Role, least: Role) => RANK.indexOf(role) >= RANK.indexOf(least);
+
+/** Whether whoever is signed in may what takes at least this; the server has the last word. */
+export function useMay(least: Role): boolean {
+  const role = useSession().data?.person.role;
+  return !role || may(role, least);
+}
 export const useRack = () => useQuery(queries.rack);
 export const useDay = () => useQuery(queries.day);
 export const useBlade = (id: string) => useQuery(queries.blade(id));

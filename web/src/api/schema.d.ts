@@ -13,7 +13,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The clay whose simulated line comes nearest to a wanted one. */
+        /**
+         * The clay whose simulated line comes nearest to a wanted one.
+         * @description For: everybody of the shop.
+         */
         post: operations["post_advise_clay"];
         delete?: never;
         options?: never;
@@ -30,7 +33,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Seconds in water, before fast oil, that put the line at a wanted height. */
+        /**
+         * Seconds in water, before fast oil, that put the line at a wanted height.
+         * @description For: everybody of the shop.
+         */
         post: operations["post_advise_water"];
         delete?: never;
         options?: never;
@@ -45,10 +51,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every bar in stock. */
+        /**
+         * Every bar in stock.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_bars"];
         put?: never;
-        /** Brings a bar into stock. */
+        /**
+         * Brings a bar into stock.
+         * @description For: smiths and owners.
+         */
         post: operations["post_bars"];
         delete?: never;
         options?: never;
@@ -64,7 +76,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Changes a bar: what is left of it, above all. */
+        /**
+         * Changes a bar: what is left of it, above all.
+         * @description For: smiths and owners.
+         */
         put: operations["put_bars_id"];
         post?: never;
         delete?: never;
@@ -80,7 +95,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every batch of which two blades or more are in work, newest first. */
+        /**
+         * Every batch of which two blades or more are in work, newest first.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_batches"];
         put?: never;
         post?: never;
@@ -99,7 +117,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** How warm a bath gets, and how thick its oil is. */
+        /**
+         * How warm a bath gets, and how thick its oil is.
+         * @description For: everybody of the shop.
+         */
         post: operations["post_bath"];
         delete?: never;
         options?: never;
@@ -114,10 +135,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The blades in work. */
+        /**
+         * The blades in work.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_blades"];
         put?: never;
-        /** Enters a blade and gives it the usual plan for its steel and wanted hardness. */
+        /**
+         * Enters a blade and gives it the usual plan for its steel and wanted hardness.
+         * @description For: smiths and owners.
+         */
         post: operations["post_blades"];
         delete?: never;
         options?: never;
@@ -132,7 +159,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Finished blades, newest first, fifty at a time: pass the id of the last one seen as `before`. */
+        /**
+         * Finished blades, newest first, fifty at a time: pass the id of the last one seen as `before`.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_blades_finished"];
         put?: never;
         post?: never;
@@ -152,6 +182,7 @@ export interface paths {
         /**
          * Quenched blades whose mark begins so, in the order of their marks, at most twelve; the newest when
          *     nothing is typed yet.
+         * @description For: everybody of the shop.
          */
         get: operations["get_blades_marked"];
         put?: never;
@@ -169,14 +200,20 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One blade. */
+        /**
+         * One blade.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_blades_id"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        /** Changes a blade, or takes it off the rack: what is not named stays as it is. */
+        /**
+         * Changes a blade, or takes it off the rack: what is not named stays as it is.
+         * @description For: smiths and owners.
+         */
         patch: operations["patch_blades_id"];
         trace?: never;
     };
@@ -189,7 +226,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Makes more blades like one, with its plan and its clay, as a batch; each is a blade of its own from then on. */
+        /**
+         * Makes more blades like one, with its plan and its clay, as a batch; each is a blade of its own from then on.
+         * @description For: smiths and owners.
+         */
         post: operations["post_blades_id_alike"];
         delete?: never;
         options?: never;
@@ -204,9 +244,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The clay of a blade; bare with version 0 before any was painted. */
+        /**
+         * The clay of a blade; bare with version 0 before any was painted.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_blades_id_clay"];
-        /** Saves the clay of a blade. */
+        /**
+         * Saves the clay of a blade.
+         * @description For: smiths and owners.
+         */
         put: operations["put_blades_id_clay"];
         post?: never;
         delete?: never;
@@ -222,7 +268,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The clay of a blade at 1:1, with a ruler to check the printer: `sheet.svg` or `sheet.pdf` (A4 lying). */
+        /**
+         * The clay of a blade at 1:1, with a ruler to check the printer: `sheet.svg` or `sheet.pdf` (A4 lying).
+         * @description For: everybody of the shop.
+         */
         get: operations["get_blades_id_clay_file"];
         put?: never;
         post?: never;
@@ -242,6 +291,7 @@ export interface paths {
         /**
          * Ranked causes of a symptom, with what speaks for each and the cheapest check, and what the prediction of the
          *     same firing said otherwise.
+         * @description For: everybody of the shop.
          */
         get: operations["get_blades_id_diagnosis"];
         put?: never;
@@ -259,7 +309,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What was changed of a blade after its first firing, oldest first. */
+        /**
+         * What was changed of a blade after its first firing, oldest first.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_blades_id_edits"];
         put?: never;
         post?: never;
@@ -276,10 +329,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Findings of a blade in time order. */
+        /**
+         * Findings of a blade in time order.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_blades_id_findings"];
         put?: never;
-        /** Keeps a finding. */
+        /**
+         * Keeps a finding.
+         * @description For: helpers, smiths and owners.
+         */
         post: operations["post_blades_id_findings"];
         delete?: never;
         options?: never;
@@ -297,7 +356,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Withdraws a finding: kept and shown, but no longer learned from. */
+        /**
+         * Withdraws a finding: kept and shown, but no longer learned from.
+         * @description For: helpers, smiths and owners.
+         */
         delete: operations["delete_blades_id_findings_finding"];
         options?: never;
         head?: never;
@@ -311,10 +373,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Firings of a blade, newest first. */
+        /**
+         * Firings of a blade, newest first.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_blades_id_firings"];
         put?: never;
-        /** Freezes the draft plan with its prediction and starts firing it. */
+        /**
+         * Freezes the draft plan with its prediction and starts firing it.
+         * @description For: helpers, smiths and owners.
+         */
         post: operations["post_blades_id_firings"];
         delete?: never;
         options?: never;
@@ -332,6 +400,7 @@ export interface paths {
         /**
          * Every method for a blade, with what it would make of it, in the order of what tells them apart best, those
          *     advised against last, within each source. Nothing is stored.
+         * @description For: everybody of the shop.
          */
         get: operations["get_blades_id_methods"];
         put?: never;
@@ -349,10 +418,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Photographs of a blade, oldest first. */
+        /**
+         * Photographs of a blade, oldest first.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_blades_id_photos"];
         put?: never;
-        /** Keeps a photograph, sent as it is: JPEG or PNG, up to 20 MB. Only the picture is kept. */
+        /**
+         * Keeps a photograph, sent as it is: JPEG or PNG, up to 20 MB. Only the picture is kept.
+         * @description For: helpers, smiths and owners.
+         */
         post: operations["post_blades_id_photos"];
         delete?: never;
         options?: never;
@@ -370,7 +445,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Withdraws a photograph. */
+        /**
+         * Withdraws a photograph.
+         * @description For: helpers, smiths and owners.
+         */
         delete: operations["delete_blades_id_photos_photo"];
         options?: never;
         head?: never;
@@ -386,7 +464,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keeps the hamon traced on a photograph as a finding, turned into millimetres. */
+        /**
+         * Keeps the hamon traced on a photograph as a finding, turned into millimetres.
+         * @description For: helpers, smiths and owners.
+         */
         post: operations["post_blades_id_photos_photo_line"];
         delete?: never;
         options?: never;
@@ -401,7 +482,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The picture. */
+        /**
+         * The picture.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_blades_id_photos_photo_picture"];
         put?: never;
         post?: never;
@@ -418,9 +502,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The latest plan of a blade. */
+        /**
+         * The latest plan of a blade.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_blades_id_plan"];
-        /** Saves the draft plan of a blade. */
+        /**
+         * Saves the draft plan of a blade.
+         * @description For: smiths and owners.
+         */
         put: operations["put_blades_id_plan"];
         post?: never;
         delete?: never;
@@ -438,7 +528,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Gives a blade's plan to the others of its batch that were not in the fire with theirs. */
+        /**
+         * Gives a blade's plan to the others of its batch that were not in the fire with theirs.
+         * @description For: smiths and owners.
+         */
         post: operations["post_blades_id_plan_batch"];
         delete?: never;
         options?: never;
@@ -453,10 +546,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Readings of a blade in time order. */
+        /**
+         * Readings of a blade in time order.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_blades_id_readings"];
         put?: never;
-        /** Keeps readings. */
+        /**
+         * Keeps readings.
+         * @description For: helpers, smiths and owners.
+         */
         post: operations["post_blades_id_readings"];
         delete?: never;
         options?: never;
@@ -474,7 +573,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Withdraws readings: kept and shown, but no longer learned from. */
+        /**
+         * Withdraws readings: kept and shown, but no longer learned from.
+         * @description For: helpers, smiths and owners.
+         */
         delete: operations["delete_blades_id_readings_reading"];
         options?: never;
         head?: never;
@@ -489,7 +591,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Sets values aside with a reason, or takes them back. */
+        /**
+         * Sets values aside with a reason, or takes them back.
+         * @description For: helpers, smiths and owners.
+         */
         put: operations["put_blades_id_readings_reading_aside"];
         post?: never;
         delete?: never;
@@ -505,10 +610,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The traces of a blade's newest firings against their plans. */
+        /**
+         * The traces of a blade's newest firings against their plans.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_blades_id_traces"];
         put?: never;
-        /** Keeps a log with a firing. */
+        /**
+         * Keeps a log with a firing.
+         * @description For: helpers, smiths and owners.
+         */
         post: operations["post_blades_id_traces"];
         delete?: never;
         options?: never;
@@ -525,7 +636,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Reads a log without keeping it, so that its columns can be chosen. */
+        /**
+         * Reads a log without keeping it, so that its columns can be chosen.
+         * @description For: everybody of the shop.
+         */
         post: operations["post_blades_id_traces_read"];
         delete?: never;
         options?: never;
@@ -543,7 +657,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Withdraws a log: kept, no longer shown. */
+        /**
+         * Withdraws a log: kept, no longer shown.
+         * @description For: helpers, smiths and owners.
+         */
         delete: operations["delete_blades_id_traces_trace"];
         options?: never;
         head?: never;
@@ -557,7 +674,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The file of a log as it was. */
+        /**
+         * The file of a log as it was.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_blades_id_traces_trace_file"];
         put?: never;
         post?: never;
@@ -574,7 +694,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The usual steps for the blade's steel and wanted hardness, to start again from. Nothing is stored. */
+        /**
+         * The usual steps for the blade's steel and wanted hardness, to start again from. Nothing is stored.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_blades_id_usual_plan"];
         put?: never;
         post?: never;
@@ -591,7 +714,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All checks of the shop's stations, oldest first. */
+        /**
+         * All checks of the shop's stations, oldest first.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_calibrations"];
         put?: never;
         post?: never;
@@ -611,6 +737,7 @@ export interface paths {
         /**
          * Two to six fired blades side by side: in what they differ from the first, and what the engine and the
          *     records say each difference did.
+         * @description For: everybody of the shop.
          */
         get: operations["get_compare"];
         put?: never;
@@ -628,7 +755,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The day as it is now: laid again from what was pressed. */
+        /**
+         * The day as it is now: laid again from what was pressed.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_day"];
         put?: never;
         post?: never;
@@ -647,7 +777,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Lays the day anew, whatever people went by so far. Pins stay. */
+        /**
+         * Lays the day anew, whatever people went by so far. Pins stay.
+         * @description For: smiths and owners.
+         */
         post: operations["post_day_anew"];
         delete?: never;
         options?: never;
@@ -664,7 +797,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Puts blades on a day: the others give way. */
+        /**
+         * Puts blades on a day: the others give way.
+         * @description For: smiths and owners.
+         */
         post: operations["post_day_blades"];
         delete?: never;
         options?: never;
@@ -680,10 +816,16 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Changes when a blade may begin and when it is wanted. */
+        /**
+         * Changes when a blade may begin and when it is wanted.
+         * @description For: smiths and owners.
+         */
         put: operations["put_day_blades_id"];
         post?: never;
-        /** Takes a blade off: the others move up. */
+        /**
+         * Takes a blade off: the others move up.
+         * @description For: smiths and owners.
+         */
         delete: operations["delete_day_blades_id"];
         options?: never;
         head?: never;
@@ -697,12 +839,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Whether the shop's calendar can be read under a secret address. */
+        /**
+         * Whether the shop's calendar can be read under a secret address.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_day_calendar"];
         put?: never;
-        /** Puts up the shop's calendar under a new secret address. The one before no longer opens. */
+        /**
+         * Puts up the shop's calendar under a new secret address. The one before no longer opens.
+         * @description For: smiths and owners.
+         */
         post: operations["post_day_calendar"];
-        /** Takes the shop's calendar down. */
+        /**
+         * Takes the shop's calendar down.
+         * @description For: smiths and owners.
+         */
         delete: operations["delete_day_calendar"];
         options?: never;
         head?: never;
@@ -716,7 +867,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What would mend a day on which something cannot be, those that cure it first; none where nothing ails. */
+        /**
+         * What would mend a day on which something cannot be, those that cure it first; none where nothing ails.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_day_cures"];
         put?: never;
         post?: never;
@@ -733,9 +887,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who is in the shop when, and what counts. */
+        /**
+         * Who is in the shop when, and what counts.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_day_hours"];
-        /** Saves who is in the shop when, and what counts. */
+        /**
+         * Saves who is in the shop when, and what counts.
+         * @description For: smiths and owners.
+         */
         put: operations["put_day_hours"];
         post?: never;
         delete?: never;
@@ -752,7 +912,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Pins a start, or lets it go: the rest gives way. */
+        /**
+         * Pins a start, or lets it go: the rest gives way.
+         * @description For: smiths and owners.
+         */
         put: operations["put_day_pins"];
         post?: never;
         delete?: never;
@@ -770,7 +933,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a change would do. Nothing is kept. */
+        /**
+         * What a change would do. Nothing is kept.
+         * @description For: everybody of the shop.
+         */
         post: operations["post_day_what_if"];
         delete?: never;
         options?: never;
@@ -785,7 +951,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The whole shop as one file in the open exchange format. */
+        /**
+         * The whole shop as one file in the open exchange format.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_export"];
         put?: never;
         post?: never;
@@ -802,7 +971,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What colours of glowing steel mean, and the eyes of the shop. */
+        /**
+         * What colours of glowing steel mean, and the eyes of the shop.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_eyes"];
         put?: never;
         post?: never;
@@ -819,7 +991,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The firings going on, oldest first. */
+        /**
+         * The firings going on, oldest first.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_firings"];
         put?: never;
         post?: never;
@@ -836,7 +1011,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One firing. */
+        /**
+         * One firing.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_firings_id"];
         put?: never;
         post?: never;
@@ -853,10 +1031,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Everything that happened in a firing, in order. */
+        /**
+         * Everything that happened in a firing, in order.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_firings_id_events"];
         put?: never;
-        /** Something happened. */
+        /**
+         * Something happened.
+         * @description For: helpers, smiths and owners.
+         */
         post: operations["post_firings_id_events"];
         delete?: never;
         options?: never;
@@ -871,7 +1055,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What comes of a firing from here on: by what was done so far, and by the plan for what is left. */
+        /**
+         * What comes of a firing from here on: by what was done so far, and by the plan for what is left.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_firings_id_outlook"];
         put?: never;
         post?: never;
@@ -888,7 +1075,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Answers `ok` when the server and its database are well. */
+        /**
+         * Answers `ok` when the server and its database are well.
+         * @description For: anybody, signed in or not.
+         */
         get: operations["get_health"];
         put?: never;
         post?: never;
@@ -907,7 +1097,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The few single changes of a plan that bring each outcome nearest to its window. Nothing is stored. */
+        /**
+         * The few single changes of a plan that bring each outcome nearest to its window. Nothing is stored.
+         * @description For: everybody of the shop.
+         */
         post: operations["post_help"];
         delete?: never;
         options?: never;
@@ -924,9 +1117,96 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Brings a file in the open exchange format into the shop, at most 8 GiB: all of it or nothing. */
+        /**
+         * Brings a file in the open exchange format into the shop, at most 8 GiB: all of it or nothing.
+         * @description For: owners; no token.
+         */
         post: operations["post_import"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Invitations that nobody took yet.
+         * @description For: owners; no token.
+         */
+        get: operations["get_invitations"];
+        put?: never;
+        /**
+         * Makes an invitation: a link that works once, for seven days.
+         * @description For: owners; no token.
+         */
+        post: operations["post_invitations"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invitations/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Comes into the shop by an invitation, which is used up.
+         * @description For: anybody, signed in or not.
+         */
+        post: operations["post_invitations_accept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invitations/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What the holder of a link is invited to.
+         * @description For: anybody, signed in or not.
+         */
+        post: operations["post_invitations_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invitations/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Takes an invitation back.
+         * @description For: owners; no token.
+         */
+        delete: operations["delete_invitations_id"];
         options?: never;
         head?: never;
         patch?: never;
@@ -939,10 +1219,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every ladder, newest first. */
+        /**
+         * Every ladder, newest first.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_ladders"];
         put?: never;
-        /** Begins a ladder. */
+        /**
+         * Begins a ladder.
+         * @description For: smiths and owners.
+         */
         post: operations["post_ladders"];
         delete?: never;
         options?: never;
@@ -957,12 +1243,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One ladder, with what is to be expected of each rung and what it says. */
+        /**
+         * One ladder, with what is to be expected of each rung and what it says.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_ladders_id"];
-        /** Changes a ladder, or keeps what was read of it. */
+        /**
+         * Changes a ladder, or keeps what was read of it.
+         * @description For: helpers, smiths and owners.
+         */
         put: operations["put_ladders_id"];
         post?: never;
-        /** Takes a ladder away, with all that was read of it. */
+        /**
+         * Takes a ladder away, with all that was read of it.
+         * @description For: smiths and owners.
+         */
         delete: operations["delete_ladders_id"];
         options?: never;
         head?: never;
@@ -979,6 +1274,7 @@ export interface paths {
         /**
          * What the records say about the predictions so far. In a shop with many results, what they said before
          *     the last one came in: then `counting` is true.
+         * @description For: everybody of the shop.
          */
         get: operations["get_lessons"];
         put?: never;
@@ -996,7 +1292,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Server-sent events: `changed` with a [`Changed`], and `gap` when anything may have changed. */
+        /**
+         * Server-sent events: `changed` with a [`Changed`], and `gap` when anything may have changed.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_live"];
         put?: never;
         post?: never;
@@ -1013,10 +1312,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The house methods in use. */
+        /**
+         * The house methods in use.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_methods"];
         put?: never;
-        /** Keeps a plan as a house method. */
+        /**
+         * Keeps a plan as a house method.
+         * @description For: smiths and owners.
+         */
         post: operations["post_methods"];
         delete?: never;
         options?: never;
@@ -1032,10 +1337,16 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Saves a new version of a house method. */
+        /**
+         * Saves a new version of a house method.
+         * @description For: smiths and owners.
+         */
         put: operations["put_methods_id"];
         post?: never;
-        /** Takes a house method out of use; its versions are kept. */
+        /**
+         * Takes a house method out of use; its versions are kept.
+         * @description For: smiths and owners.
+         */
         delete: operations["delete_methods_id"];
         options?: never;
         head?: never;
@@ -1049,7 +1360,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every version a house method had, newest first. */
+        /**
+         * Every version a house method had, newest first.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_methods_id_versions"];
         put?: never;
         post?: never;
@@ -1066,7 +1380,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The time, so that devices whose clocks differ show the same one. */
+        /**
+         * The time, so that devices whose clocks differ show the same one.
+         * @description For: anybody, signed in or not.
+         */
         get: operations["get_now"];
         put?: never;
         post?: never;
@@ -1083,7 +1400,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who quenched lately in this shop, the latest first, at most twelve. */
+        /**
+         * Who quenched lately in this shop, the latest first, at most twelve.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_operators"];
         put?: never;
         post?: never;
@@ -1102,7 +1422,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The outline of a blade from its shape preset and size, mm. Nothing is stored. */
+        /**
+         * The outline of a blade from its shape preset and size, mm. Nothing is stored.
+         * @description For: everybody of the shop.
+         */
         post: operations["post_outline"];
         delete?: never;
         options?: never;
@@ -1119,8 +1442,75 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Reads the outline in a drawing file and lays it as a blade. Nothing is stored. */
+        /**
+         * Reads the outline in a drawing file and lays it as a blade. Nothing is stored.
+         * @description For: everybody of the shop.
+         */
         post: operations["post_outline_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Everybody who works in the shop, the longest first.
+         * @description For: everybody of the shop.
+         */
+        get: operations["get_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Changes what a person is called and may do.
+         * @description For: owners; no token.
+         */
+        put: operations["put_people_id"];
+        post?: never;
+        /**
+         * A person leaves the shop: their sessions and tokens end, the record keeps their name.
+         * @description For: owners; no token.
+         */
+        delete: operations["delete_people_id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Makes a link by which a person gives themselves a new password, once, within a day.
+         * @description For: owners; no token.
+         */
+        post: operations["post_people_id_link"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1136,8 +1526,51 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Predicts a plan. Nothing is stored. */
+        /**
+         * Predicts a plan. Nothing is stored.
+         * @description For: everybody of the shop.
+         */
         post: operations["post_predict"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/recovery": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A new password by one of the recovery codes, which is used up.
+         * @description For: anybody, signed in or not.
+         */
+        post: operations["post_recovery"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/recovery/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A new password by a link that the owner of the shop made.
+         * @description For: anybody, signed in or not.
+         */
+        post: operations["post_recovery_link"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1151,13 +1584,106 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who is signed in. */
+        /**
+         * Who is signed in.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_session"];
         put?: never;
-        /** Signs in. */
+        /**
+         * Signs in.
+         * @description For: anybody, signed in or not.
+         */
         post: operations["post_session"];
-        /** Signs out. */
+        /**
+         * Signs out.
+         * @description For: everybody of the shop.
+         */
         delete: operations["delete_session"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many recovery codes still work.
+         * @description For: whoever signed in, about themselves; no token.
+         */
+        get: operations["get_session_codes"];
+        put?: never;
+        /**
+         * Makes new recovery codes, shown this once; those before work no more.
+         * @description For: whoever signed in, about themselves; no token.
+         */
+        post: operations["post_session_codes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Changes the password. Every other session of the person ends.
+         * @description For: whoever signed in, about themselves; no token.
+         */
+        put: operations["put_session_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The devices that whoever asks is signed in on, the last used first.
+         * @description For: whoever signed in, about themselves; no token.
+         */
+        get: operations["get_sessions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sessions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Signs out on another device.
+         * @description For: whoever signed in, about themselves; no token.
+         */
+        delete: operations["delete_sessions_id"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1172,7 +1698,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Signs up: makes a shop with its first person and signs them in. */
+        /**
+         * Signs up: makes a shop with its first person and signs them in.
+         * @description For: anybody, signed in or not.
+         */
         post: operations["post_signup"];
         delete?: never;
         options?: never;
@@ -1189,7 +1718,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Simulates the last quench of a plan: maps and history for drawing. Nothing is stored. */
+        /**
+         * Simulates the last quench of a plan: maps and history for drawing. Nothing is stored.
+         * @description For: everybody of the shop.
+         */
         post: operations["post_simulate"];
         delete?: never;
         options?: never;
@@ -1209,6 +1741,7 @@ export interface paths {
         /**
          * Follows the `points` of a blade through the last quench of a plan: temperature, phases and stress, beside the start
          *     lines of the steel. One answer for each point, none for those beside the blade. Nothing is stored.
+         * @description For: everybody of the shop.
          */
         post: operations["post_simulate_place"];
         delete?: never;
@@ -1224,10 +1757,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All stations, those no longer used too. */
+        /**
+         * All stations, those no longer used too.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_stations"];
         put?: never;
-        /** Adds a station. */
+        /**
+         * Adds a station.
+         * @description For: smiths and owners.
+         */
         post: operations["post_stations"];
         delete?: never;
         options?: never;
@@ -1242,7 +1781,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What every connected station says now. */
+        /**
+         * What every connected station says now.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_stations_now"];
         put?: never;
         post?: never;
@@ -1260,7 +1802,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Changes a station. */
+        /**
+         * Changes a station.
+         * @description For: smiths and owners.
+         */
         put: operations["put_stations_id"];
         post?: never;
         delete?: never;
@@ -1278,7 +1823,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keeps a check. */
+        /**
+         * Keeps a check.
+         * @description For: helpers, smiths and owners.
+         */
         post: operations["post_stations_id_calibrations"];
         delete?: never;
         options?: never;
@@ -1296,7 +1844,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Withdraws a check: kept and shown, no longer used. */
+        /**
+         * Withdraws a check: kept and shown, no longer used.
+         * @description For: helpers, smiths and owners.
+         */
         delete: operations["delete_stations_id_calibrations_calibration"];
         options?: never;
         head?: never;
@@ -1311,10 +1862,16 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keeps the cooling curve of what is in a tank: quenches in it go by what was measured. */
+        /**
+         * Keeps the cooling curve of what is in a tank: quenches in it go by what was measured.
+         * @description For: smiths and owners.
+         */
         put: operations["put_stations_id_curve"];
         post?: never;
-        /** Forgets the cooling curve of a tank: quenches in it go by its kind again. */
+        /**
+         * Forgets the cooling curve of a tank: quenches in it go by its kind again.
+         * @description For: smiths and owners.
+         */
         delete: operations["delete_stations_id_curve"];
         options?: never;
         head?: never;
@@ -1328,7 +1885,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Dip and recovery of a station since a time, against its own set point. */
+        /**
+         * Dip and recovery of a station since a time, against its own set point.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_stations_id_loaded"];
         put?: never;
         post?: never;
@@ -1346,10 +1906,16 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Sends a set point to a connected station. */
+        /**
+         * Sends a set point to a connected station.
+         * @description For: helpers, smiths and owners.
+         */
         put: operations["put_stations_id_set_point"];
         post?: never;
-        /** Calls back a set point that was not sent yet. */
+        /**
+         * Calls back a set point that was not sent yet.
+         * @description For: helpers, smiths and owners.
+         */
         delete: operations["delete_stations_id_set_point"];
         options?: never;
         head?: never;
@@ -1363,10 +1929,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every steel: the table, then the shop's own. */
+        /**
+         * Every steel: the table, then the shop's own.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_steels"];
         put?: never;
-        /** Adds a steel of the shop's own by its analysis. */
+        /**
+         * Adds a steel of the shop's own by its analysis.
+         * @description For: smiths and owners.
+         */
         post: operations["post_steels"];
         delete?: never;
         options?: never;
@@ -1383,7 +1955,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What the layers of a bar bear together. Nothing is stored. */
+        /**
+         * What the layers of a bar bear together. Nothing is stored.
+         * @description For: everybody of the shop.
+         */
         post: operations["post_steels_meet"];
         delete?: never;
         options?: never;
@@ -1401,6 +1976,7 @@ export interface paths {
         /**
          * Steels that a name fits, best first: any standard's designation, or what the shop calls its own. Case,
          *     spaces and points do not count.
+         * @description For: everybody of the shop.
          */
         get: operations["get_steels_search"];
         put?: never;
@@ -1418,9 +1994,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One of the shop's own steels. */
+        /**
+         * One of the shop's own steels.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_steels_id"];
-        /** Changes one of the shop's own steels. */
+        /**
+         * Changes one of the shop's own steels.
+         * @description For: smiths and owners.
+         */
         put: operations["put_steels_id"];
         post?: never;
         delete?: never;
@@ -1436,7 +2018,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The shop's own tempered results on a steel, oldest first. */
+        /**
+         * The shop's own tempered results on a steel, oldest first.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_steels_key_points"];
         put?: never;
         post?: never;
@@ -1453,7 +2038,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What temper colours mean on the steel of a blade that is held so long. */
+        /**
+         * What temper colours mean on the steel of a blade that is held so long.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_temper_colours"];
         put?: never;
         post?: never;
@@ -1472,7 +2060,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Puts values of connected testers aside: they are kept and no longer wait. */
+        /**
+         * Puts values of connected testers aside: they are kept and no longer wait.
+         * @description For: helpers, smiths and owners.
+         */
         post: operations["post_testers_aside"];
         delete?: never;
         options?: never;
@@ -1487,7 +2078,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Values of connected testers that wait to be taken or put aside, oldest first. */
+        /**
+         * Values of connected testers that wait to be taken or put aside, oldest first.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_testers_waiting"];
         put?: never;
         post?: never;
@@ -1504,10 +2098,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Tokens that work. */
+        /**
+         * Tokens that work.
+         * @description For: smiths and owners.
+         */
         get: operations["get_tokens"];
         put?: never;
-        /** Makes a token. The secret is shown this once. */
+        /**
+         * Makes a token. The secret is shown this once.
+         * @description For: smiths and owners.
+         */
         post: operations["post_tokens"];
         delete?: never;
         options?: never;
@@ -1525,7 +2125,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Revokes a token for good. */
+        /**
+         * Revokes a token for good.
+         * @description For: smiths and owners.
+         */
         delete: operations["delete_tokens_id"];
         options?: never;
         head?: never;
@@ -1539,10 +2142,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every trial, newest first. */
+        /**
+         * Every trial, newest first.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_trials"];
         put?: never;
-        /** Begins a trial. */
+        /**
+         * Begins a trial.
+         * @description For: smiths and owners.
+         */
         post: operations["post_trials"];
         delete?: never;
         options?: never;
@@ -1557,9 +2166,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One trial. */
+        /**
+         * One trial.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_trials_id"];
-        /** Keeps what was done and seen, and answers with what is to be done next. */
+        /**
+         * Keeps what was done and seen, and answers with what is to be done next.
+         * @description For: helpers, smiths and owners.
+         */
         put: operations["put_trials_id"];
         post?: never;
         delete?: never;
@@ -1577,7 +2192,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Makes a house steel of what a trial found out. */
+        /**
+         * Makes a house steel of what a trial found out.
+         * @description For: smiths and owners.
+         */
         post: operations["post_trials_id_steel"];
         delete?: never;
         options?: never;
@@ -1592,9 +2210,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The shop. */
+        /**
+         * The shop.
+         * @description For: everybody of the shop.
+         */
         get: operations["get_workshop"];
-        /** Saves the shop's settings. */
+        /**
+         * Saves the shop's settings.
+         * @description For: owners; no token.
+         */
         put: operations["put_workshop"];
         post?: never;
         delete?: never;
@@ -1612,6 +2236,17 @@ export interface components {
          * @enum {string}
          */
         About: "as_quenched" | "tempered" | "retained_austenite" | "critical_temperatures" | "dissolved_carbon" | "temper_for_target" | "middle" | "hamon" | "bend" | "crack" | "grain" | "decarburization" | "soak" | "bath";
+        /** @description Somebody who comes in. */
+        Acceptance: {
+            /** @description Address to sign in with. */
+            email: string;
+            /** @description Name. */
+            name: string;
+            /** @description Password. */
+            password: string;
+            /** @description The part of the link after `#`. */
+            secret: string;
+        };
         /** @description What confirming an action says was done. */
         ActionKind: {
             /** @enum {string} */
@@ -2671,6 +3306,22 @@ export interface components {
              */
             peak_c: number;
         };
+        /** @description A new password by one of the codes. */
+        ByCode: {
+            /** @description A code; however it is spaced. */
+            code: string;
+            /** @description Address. */
+            email: string;
+            /** @description The new password. */
+            password: string;
+        };
+        /** @description A new password by a link. */
+        ByLink: {
+            /** @description The new password. */
+            password: string;
+            /** @description The secret of the link. */
+            secret: string;
+        };
         /** @description The address of a shop's calendar: shown this once. */
         CalendarAddress: {
             /** @description Path under this server that calendar programs subscribe to. */
@@ -3231,6 +3882,19 @@ export interface components {
             thinnest_mm?: number | null;
             /** @description Height of the line above the edge, [x, mm] from heel to tip; one point for the same everywhere. */
             wanted: number[][];
+        };
+        /** @description New codes, shown this once. */
+        Codes: {
+            /** @description Each works once, in place of the password that is forgotten. */
+            codes: string[];
+        };
+        /** @description How many codes still work. */
+        CodesLeft: {
+            /**
+             * Format: int64
+             * @description Codes that still work.
+             */
+            left: number;
         };
         /**
          * @description What makes the cold.
@@ -5722,6 +6386,37 @@ export interface components {
              */
             middle: number;
         };
+        /** @description An invitation that nobody took yet. */
+        Invitation: {
+            /**
+             * Format: date-time
+             * @description Until when it works.
+             */
+            expires_at: string;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description For whom, as the shop calls them. */
+            name: string;
+            /** @description What they will be. */
+            role: components["schemas"]["ShopRole"];
+        };
+        /** @description The secret of an invitation. */
+        InvitationSecret: {
+            /** @description The part of the link after `#`. */
+            secret: string;
+        };
+        /** @description What somebody is invited to. */
+        Invited: {
+            /** @description For whom, as the shop calls them. */
+            name: string;
+            /** @description What they will be. */
+            role: components["schemas"]["ShopRole"];
+            /** @description Name of the shop. */
+            workshop: string;
+        };
         /** @description A check as it was read. */
         KeptCalibration: {
             /** @description What it was checked against. */
@@ -6224,6 +6919,11 @@ export interface components {
              */
             x_mm: number;
         };
+        /** @description Where somebody goes on, shown this once. */
+        Link: {
+            /** @description Path on this server. The secret in it is never sent to a server as part of an address. */
+            path: string;
+        };
         /**
          * Format: double
          * @description The volume of a bath, litres.
@@ -6427,6 +7127,13 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /** @description A new invitation with its link, shown this once. */
+        MadeInvitation: {
+            /** @description The invitation. */
+            invitation: components["schemas"]["Invitation"];
+            /** @description Path on this server. The secret in it is never sent to a server as part of an address. */
+            path: string;
         };
         /** @description What a blade is made of. */
         MadeOf: {
@@ -6666,10 +7373,24 @@ export interface components {
              */
             time_s: number;
         };
+        /** @description Whom to invite. */
+        NewInvitation: {
+            /** @description For whom, as the shop calls them. */
+            name: string;
+            /** @description What they will be. */
+            role: components["schemas"]["ShopRole"];
+        };
         /** @description What a new token is for. */
         NewToken: {
+            /**
+             * Format: int32
+             * @description Days it works; for good without.
+             */
+            days?: number | null;
             /** @description What it is for. */
             name: string;
+            /** @description What it may do; never more than whoever makes it. */
+            scope?: components["schemas"]["TokenScope"];
         };
         /** @description A proposal. */
         Next: {
@@ -7067,6 +7788,11 @@ export interface components {
             /** @description Heat transfer. */
             nodes: components["schemas"]["Nodes"];
         };
+        /** @description The password, to do what the session alone is not enough for. */
+        OwnPassword: {
+            /** @description The one that holds now. */
+            old: string;
+        };
         /** @description Clay by square cells. */
         Painted: {
             /**
@@ -7114,8 +7840,20 @@ export interface components {
          * @enum {string}
          */
         Part: "spine" | "tang";
-        /** @description Who is signed in. */
+        /** @description The old password and the new one. */
+        PasswordChange: {
+            /** @description The one that holds now. */
+            old: string;
+            /** @description The new one. */
+            password: string;
+        };
+        /** @description Somebody who works in the shop. */
         Person: {
+            /**
+             * Format: date-time
+             * @description Since when.
+             */
+            created_at: string;
             /** @description Address. */
             email: string;
             /**
@@ -7125,6 +7863,15 @@ export interface components {
             id: string;
             /** @description Name. */
             name: string;
+            /** @description What they may do. */
+            role: components["schemas"]["ShopRole"];
+        };
+        /** @description What a person is called and may do. */
+        PersonChange: {
+            /** @description Name. */
+            name: string;
+            /** @description What they may do. */
+            role: components["schemas"]["ShopRole"];
         };
         /** @description A photograph, without its picture. */
         Photo: {
@@ -8406,10 +9153,32 @@ export interface components {
         };
         /** @description Who is signed in, and to which shop. */
         Session: {
-            /** @description The person. */
+            /** @description The person, and what they may do. */
             person: components["schemas"]["Person"];
             /** @description The shop. */
             workshop: components["schemas"]["Workshop"];
+        };
+        /** @description A device that somebody is signed in on. */
+        SessionDevice: {
+            /**
+             * Format: date-time
+             * @description Since when.
+             */
+            created_at: string;
+            /** @description Browser and system, as far as they are known. */
+            device: string;
+            /** @description It is the one that asks. */
+            here: boolean;
+            /**
+             * Format: uuid
+             * @description Id of the session.
+             */
+            id: string;
+            /**
+             * Format: date-time
+             * @description When it was last used, to a few minutes.
+             */
+            last_seen_at: string;
         };
         /** @description A set point to be sent. */
         SetPoint: {
@@ -8513,6 +9282,11 @@ export interface components {
             /** @description Longest that a blade lies hard before its temper, 300 to 86,400 s. */
             temper_within_s: components["schemas"]["Seconds"];
         };
+        /**
+         * @description What a person is in a shop: each may all that those before may.
+         * @enum {string}
+         */
+        ShopRole: "reader" | "helper" | "smith" | "owner";
         /** @description A heat as it was, or is to be, judged. */
         Sighting: components["schemas"]["Sign"] & {
             /**
@@ -9822,19 +10596,38 @@ export interface components {
         };
         /** @description A token, without its secret. */
         Token: {
+            /** @description By whom it was made: it may never more than they. */
+            by: string;
             /**
              * Format: date-time
              * @description When it was made.
              */
             created_at: string;
             /**
+             * Format: date-time
+             * @description Until when it works; for good without.
+             */
+            expires_at?: string | null;
+            /**
              * Format: uuid
              * @description Id.
              */
             id: string;
+            /**
+             * Format: date-time
+             * @description When it was last used, to a few minutes.
+             */
+            last_used_at?: string | null;
             /** @description What it is for. */
             name: string;
+            /** @description What it may do. */
+            scope: components["schemas"]["TokenScope"];
         };
+        /**
+         * @description What a token may do, and no more than the person who made it.
+         * @enum {string}
+         */
+        TokenScope: "read" | "fire" | "plan";
         /**
          * @description What methods are told apart by.
          * @enum {string}
@@ -10884,6 +11677,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -10954,6 +11756,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11034,6 +11845,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -11104,6 +11924,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11190,6 +12019,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -11256,6 +12094,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11340,6 +12187,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -11406,6 +12262,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11490,6 +12355,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -11558,6 +12432,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11640,6 +12523,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -11708,6 +12600,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11794,6 +12695,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -11866,6 +12776,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11948,6 +12867,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -12020,6 +12948,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12107,6 +13044,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -12177,6 +13123,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12259,6 +13214,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -12327,6 +13291,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12413,6 +13386,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -12480,6 +13462,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12555,6 +13546,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12641,6 +13641,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -12716,6 +13725,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -12784,6 +13802,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12873,6 +13900,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -12940,6 +13976,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13027,6 +14072,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -13103,6 +14157,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -13171,6 +14234,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13257,6 +14329,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -13332,6 +14413,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -13400,6 +14490,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13486,6 +14585,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -13553,6 +14661,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13640,6 +14757,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -13708,6 +14834,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13794,6 +14929,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -13866,6 +15010,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13947,6 +15100,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -14016,6 +15178,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14100,6 +15271,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -14166,6 +15346,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14249,6 +15438,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -14315,6 +15513,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14395,6 +15602,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -14465,6 +15681,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14551,6 +15776,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -14619,6 +15853,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14699,6 +15942,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -14772,6 +16024,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -14836,6 +16097,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -14916,6 +16186,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -14982,6 +16261,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15066,6 +16354,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -15136,6 +16433,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15220,6 +16526,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -15286,6 +16601,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15369,6 +16693,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -15435,6 +16768,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15517,6 +16859,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -15585,6 +16936,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15671,6 +17031,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -15746,6 +17115,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -15812,6 +17190,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15896,6 +17283,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -15973,6 +17369,453 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_invitations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invitation"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_invitations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewInvitation"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeInvitation"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_invitations_accept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Acceptance"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_invitations_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InvitationSecret"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invited"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_invitations_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -16039,6 +17882,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16123,6 +17975,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -16191,6 +18052,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16277,6 +18147,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -16343,6 +18222,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16423,6 +18311,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -16489,6 +18386,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16569,6 +18475,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -16639,6 +18554,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16725,6 +18649,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -16791,6 +18724,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16866,6 +18808,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16965,6 +18916,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -17035,6 +18995,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17119,6 +19088,351 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_people_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChange"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_people_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_people_id_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -17196,6 +19510,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -17243,6 +19566,194 @@ export interface operations {
             };
         };
     };
+    post_recovery: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ByCode"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_recovery_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ByLink"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_session: {
         parameters: {
             query?: never;
@@ -17262,6 +19773,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17339,6 +19859,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17425,6 +19954,449 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_session_codes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodesLeft"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_session_codes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPassword"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Codes"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_session_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordChange"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionDevice"][];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The shop has no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It is no longer, or not yet, as it must be for this. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than allowed. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is not sent as application/json. */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Fields are wrong; each is named with what is allowed. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_sessions_id: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -17495,6 +20467,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17579,6 +20560,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -17656,6 +20646,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -17722,6 +20721,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17806,6 +20814,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -17872,6 +20889,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17958,6 +20984,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -18037,6 +21072,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -18104,6 +21148,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18190,6 +21243,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -18268,6 +21330,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -18339,6 +21410,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18425,6 +21505,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -18502,6 +21591,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -18568,6 +21666,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18652,6 +21759,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -18722,6 +21838,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18805,6 +21930,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -18873,6 +22007,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -18959,6 +22102,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -19027,6 +22179,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19112,6 +22273,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -19180,6 +22350,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19260,6 +22439,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -19326,6 +22514,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19410,6 +22607,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -19483,6 +22689,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -19549,6 +22764,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19633,6 +22857,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -19701,6 +22934,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19787,6 +23029,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -19859,6 +23110,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -19939,6 +23199,15 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             /** @description The shop has no such thing. */
             404: {
                 headers: {
@@ -20009,6 +23278,15 @@ export interface operations {
             };
             /** @description Nobody is signed in. */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description This is not for whoever asks: another role, or somebody in person. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };

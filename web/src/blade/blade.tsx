@@ -11,6 +11,7 @@ import { PURPOSES } from "../words/names";
 import css from "./blade.module.css";
 import { FireTab } from "./fire";
 import { StoryTab } from "./story";
+import { ToPlan } from "./to-plan";
 
 const TABS = [
   ["ready", "Ready"],
@@ -58,11 +59,15 @@ export function BladePage() {
                 ))}
               </Nav>
             </header>
-            {tab === "ready" && <ReadyTab key={b.id} blade={b} plan={plan.data} />}
-            {tab === "plan" && plan.data && (
-              <PlanTab key={plan.data.id} blade={b} plan={plan.data} />
+            {["ready", "plan", "clay"].includes(tab) && (
+              <ToPlan>
+                {tab === "ready" && <ReadyTab key={b.id} blade={b} plan={plan.data} />}
+                {tab === "plan" && plan.data && (
+                  <PlanTab key={plan.data.id} blade={b} plan={plan.data} />
+                )}
+                {tab === "clay" && <ClayTab key={b.id} blade={b} plan={plan.data} />}
+              </ToPlan>
             )}
-            {tab === "clay" && <ClayTab key={b.id} blade={b} plan={plan.data} />}
             {tab === "fire" && <FireTab blade={b} plan={plan.data} />}
             {tab === "story" && <StoryTab key={b.id} blade={b} />}
             {tab === "readings" && <ReadingsTab key={b.id} blade={b} plan={plan.data} />}

@@ -91,6 +91,26 @@ export function TextField<T extends FieldValues>(props: FieldProps<T> & { max: n
   );
 }
 
+/** A password in a form; what it is to the browser's own store of them. */
+export function PasswordField<T extends FieldValues>(
+  props: FieldProps<T> & { complete: "current-password" | "new-password" },
+) {
+  const { form, name, label, complete } = props;
+  return (
+    <Field label={label} error={messageOf(form, name)}>
+      {(tie) => (
+        <Form.Control
+          {...tie}
+          type="password"
+          maxLength={200}
+          autoComplete={complete}
+          {...form.register(name)}
+        />
+      )}
+    </Field>
+  );
+}
+
 /** One of a list, in a form. */
 export function ChoiceField<T extends FieldValues>(
   props: FieldProps<T> & {

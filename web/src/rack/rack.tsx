@@ -1,8 +1,7 @@
-import { useInfiniteQuery } from "@tanstack/react-query";
 import { Suspense, useState } from "react";
 import { Button } from "react-bootstrap";
 import { Link } from "react-router";
-import { queries, useRack } from "../api/queries";
+import { useMay, useRack } from "../api/queries";
 import { Silhouette } from "../drawing/blade-drawing";
 import { page } from "../page";
 import { useNow } from "./now";
@@ -11,45 +10,15 @@ import { grouped, scaleFor } from "./rack-side";
 
 // The form brings much with it that the rack itself has no use for.
 const StationStrip = page(() => import("./station-strip").then((m) => m.StationStrip));
+const Finished = page(() => import("./finished").then((m) => m.Finished));
 const NewBlade = page(() => import("./new-blade").then((m) => m.NewBlade));
-
-/** Finished blades, newest first, fifty at a time. */
-function Finished() {
-  const finished = useInfiniteQuery(queries.finished);
-  const all = finished.data?.pages.flat() ?? [];
-  if (all.length === 0) return null;
-  const scale = scaleFor(all, 130);
-  return (
-    <section className={css.finished}>
-      <h2>Off the rack</h2>
-      <ul>
-        {all.map((b) => (
-          <li key={b.id}>
-            <Link to={`/blades/${b.id}/readings`}>
-              <span className="shape">
-                <Silhouette outline={b.outline} scale={scale} />
-              </span>
-              <b className="num">{b.mark}</b>
-              <span>{b.name}</span>
-              <span className="soft">{b.steel_name}</span>
-            </Link>
-          </li>
-        ))}
-      </ul>
-      {finished.hasNextPage && (
-        <Button variant="link" onClick={() => finished.fetchNextPage()}>
-          Older ones
-        </Button>
-      )}
-    </section>
-  );
-}
 
 /** Home: the blades in work at one scale, those that need something now first. */
 export function RackPage() {
   const rack = useRack();
   const now = useNow(5_000);
   const [adding, setAdding] = useState(false);
+  const plans = useMay("smith");
   const blades = rack.data ?? [];
   const scale = scaleFor(blades, 330);
   const empty = rack.isSuccess && blades.length === 0;
@@ -57,7 +26,7 @@ export function RackPage() {
     <main className={`page ${css.rack}`}>
       <div className="row-of top-line">
         <h1>Rack</h1>
-        {!empty && (
+        {!empty && plans && (
           <Button
             variant="outline-primary"
             aria-expanded={adding}
@@ -69,11 +38,12 @@ export function RackPage() {
       </div>
       {empty && (
         <p>
-          Nothing in work. Say what the next blade is and you get its plan, the hardness to expect,
-          and how sure that is. Everything can be changed afterwards.
+          Nothing in work.
+          {plans &&
+            " Say what the next blade is and you get its plan, the hardness to expect, and how sure that is. Everything can be changed afterwards."}
         </p>
       )}
-      {(adding || empty) && (
+      {plans && (adding || empty) && (
         <Suspense fallback={null}>
           <NewBlade />
         </Suspense>
@@ -103,8 +73,8 @@ export function RackPage() {
       ))}
       <Suspense fallback={null}>
         <StationStrip />
+        <Finished />
       </Suspense>
-      <Finished />
     </main>
   );
 }

@@ -33,7 +33,7 @@ export function brought({ blades, skipped, known, left_out }: ImportReport): str
 /** Most names that are listed. */
 const NAMED = 40;
 
-export function InAndOut() {
+export function InAndOut({ bringsIn }: { bringsIn: boolean }) {
   const client = useQueryClient();
   const bring = useMutation({
     // The file goes as it lies on the disk: however large, it is never read into this page.
@@ -57,17 +57,19 @@ export function InAndOut() {
           Export the whole shop
         </a>
       </p>
-      <Form.Group controlId="bring" className="field">
-        <Form.Label>Bring in a file that Vatten wrote</Form.Label>
-        <Form.Control
-          type="file"
-          accept="application/json,.json"
-          onChange={(e) => {
-            const file = (e.target as HTMLInputElement).files?.[0];
-            if (file) bring.mutate(file);
-          }}
-        />
-      </Form.Group>
+      {bringsIn && (
+        <Form.Group controlId="bring" className="field">
+          <Form.Label>Bring in a file that Vatten wrote</Form.Label>
+          <Form.Control
+            type="file"
+            accept="application/json,.json"
+            onChange={(e) => {
+              const file = (e.target as HTMLInputElement).files?.[0];
+              if (file) bring.mutate(file);
+            }}
+          />
+        </Form.Group>
+      )}
       {bring.isPending && <p role="status">Reading it, and writing all of it or nothing…</p>}
       {bring.data && (
         <div role="status">

@@ -4,7 +4,15 @@ import { describe, expect, it } from "vitest";
 import { refused, serve, session, show } from "../testing/shop.test";
 import { ShopPage } from "./shop";
 
-const token = { id: "t9", name: "logger", created_at: "2026-11-01T00:00:00Z" };
+const token = {
+  id: "t9",
+  name: "logger",
+  scope: "read",
+  by: "Ina",
+  created_at: "2026-11-01T00:00:00Z",
+  expires_at: null,
+  last_used_at: null,
+};
 
 describe("the shop", () => {
   it("keeps its settings with the version they were read at", async () => {
@@ -45,6 +53,11 @@ describe("the shop", () => {
     await userEvent.type(screen.getByLabelText("What the token is for"), "logger");
     await userEvent.click(screen.getByRole("button", { name: "Make token" }));
     expect(await screen.findByText("vt_once")).toBeTruthy();
+    expect(asked.find((a) => a.method === "POST")?.body).toEqual({
+      name: "logger",
+      scope: "read",
+      days: 365,
+    });
     await userEvent.click(screen.getByRole("button", { name: "Revoke" }));
     await waitFor(() =>
       expect(asked.find((a) => a.method === "DELETE")?.path).toBe("/api/v1/tokens/t9"),

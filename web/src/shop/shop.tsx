@@ -1,12 +1,15 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Button, Form } from "react-bootstrap";
 import { api, type Session, take } from "../api/client";
-import { queries } from "../api/queries";
+import { may, queries } from "../api/queries";
 import { ChoiceField, Saved, TextField, useSavedForm } from "../fields/saved-form";
 import { setKeysOn, useKeysOn } from "../keys";
+import { ROLES } from "../words/roles";
 import { Calendar } from "./calendar";
 import { ShopHoursForm } from "./hours";
 import { InAndOut } from "./in-and-out";
+import { OwnAccount } from "./own-account";
+import { People } from "./people";
 import css from "./shop.module.css";
 import { Tokens } from "./tokens";
 
@@ -72,6 +75,7 @@ function ThisDevice() {
 /** The shop: its settings, tokens, and its data in and out. */
 export function ShopPage({ session }: { session: Session }) {
   const client = useQueryClient();
+  const role = session.person.role;
   const out = useMutation({
     mutationFn: () => take(api.DELETE("/api/v1/session")),
     onSettled: () => {
@@ -84,19 +88,23 @@ export function ShopPage({ session }: { session: Session }) {
       <div className="row-of top-line">
         <h1>Shop</h1>
         <span>
-          <span className="soft">{session.person.email}</span>{" "}
+          <span className="soft">
+            {session.person.name}, {ROLES[role]} · {session.person.email}
+          </span>{" "}
           <Button variant="outline-primary" onClick={() => out.mutate()}>
             Sign out
           </Button>
         </span>
       </div>
       <div className="two">
-        <Settings key={session.workshop.version} session={session} />
-        <ShopHoursForm />
-        <Calendar />
+        {may(role, "owner") && <Settings key={session.workshop.version} session={session} />}
+        <People session={session} />
+        {may(role, "smith") && <ShopHoursForm />}
+        {may(role, "smith") && <Calendar />}
+        <OwnAccount />
         <ThisDevice />
-        <Tokens />
-        <InAndOut />
+        {may(role, "smith") && <Tokens />}
+        <InAndOut bringsIn={may(role, "owner")} />
       </div>
     </main>
   );

@@ -1,9 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Button } from "react-bootstrap";
-import { api, take } from "../api/client";
+import { api, type Scope, take } from "../api/client";
 import { queries } from "../api/queries";
-import { Saved, TextField, useSavedForm } from "../fields/saved-form";
+import { ChoiceField, Saved, TextField, useSavedForm } from "../fields/saved-form";
+import { SCOPES } from "../words/roles";
 import css from "./shop.module.css";
+
+const day = (at: string) => new Date(at).toLocaleDateString("en-GB", { dateStyle: "medium" });
 
 export function Tokens() {
   const client = useQueryClient();
@@ -14,8 +17,9 @@ export function Tokens() {
     submit,
     wrong,
   } = useSavedForm({
-    values: { name: "" },
-    save: (body) => take(api.POST("/api/v1/tokens", { body })),
+    values: { name: "", scope: "read" as Scope, days: "365" },
+    save: ({ days, ...body }) =>
+      take(api.POST("/api/v1/tokens", { body: { ...body, days: days ? Number(days) : null } })),
     onSaved: (_, form) => {
       form.reset();
       client.invalidateQueries({ queryKey: queries.tokens.queryKey });
@@ -34,7 +38,9 @@ export function Tokens() {
           <li key={t.id}>
             <b>{t.name}</b>{" "}
             <span className="soft">
-              made {new Date(t.created_at).toLocaleDateString("en-GB", { dateStyle: "medium" })}
+              {SCOPES[t.scope].toLowerCase()}; made {day(t.created_at)} by {t.by},{" "}
+              {t.last_used_at ? `last used ${day(t.last_used_at)}` : "not used yet"}
+              {t.expires_at ? `, until ${day(t.expires_at)}` : ""}
             </span>
             <Button variant="link" onClick={() => revoke.mutate(t.id)}>
               Revoke
@@ -52,6 +58,13 @@ export function Tokens() {
       )}
       <form className="grid" onSubmit={submit}>
         <TextField form={form} name="name" label="What the token is for" max={80} />
+        <ChoiceField form={form} name="scope" label="It may" options={SCOPES} />
+        <ChoiceField
+          form={form}
+          name="days"
+          label="It works for"
+          options={{ 30: "a month", 365: "a year", "": "good" }}
+        />
         <div className="wide row-of">
           <Button type="submit" disabled={make.isPending}>
             Make token

@@ -108,7 +108,13 @@ export const blade: Blade = {
 export const plan: Plan = { id: "p1", blade_id: blade.id, number: 1, steps, version: 3 };
 
 export const session: Session = {
-  person: { id: "01900000-0000-7000-8000-0000000000a1", name: "Ina", email: "ina@shop.example" },
+  person: {
+    id: "01900000-0000-7000-8000-0000000000a1",
+    name: "Ina",
+    email: "ina@shop.example",
+    role: "owner",
+    created_at: "2026-01-05T08:00:00Z",
+  },
   workshop: {
     id: "01900000-0000-7000-8000-0000000000a2",
     name: "Quay smithy",

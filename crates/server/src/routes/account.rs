@@ -1,20 +1,23 @@
 //! Signing up, in and out.
 
-use crate::answers::person::Person;
-use crate::answers::workshop::Workshop;
-use crate::auth::{self, OwnPage, SignedIn};
-use crate::body::{Body, text};
-use crate::config::Config;
+use crate::answers::session::{Session, SessionDevice};
+use crate::auth::{self, OwnPage, SignedIn, Through};
+use crate::body::{Body, Id, text};
+use crate::config::{Config, SignUps};
+use crate::password_rule;
 use crate::problem::Problem;
+use crate::sign_in_limits::Client;
+use crate::user_agent;
 use rocket::http::{CookieJar, Status};
+use rocket::request::{FromRequest, Outcome, Request};
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post};
-use serde::{Deserialize, Serialize};
+use serde::Deserialize;
+use uuid::Uuid;
 use vatten_core::quantity::validation::Checker;
+use vatten_store::person::NewPerson;
+use vatten_store::tries::{self, Limit};
 use vatten_store::{PgPool, WorkshopId, person, session, workshop};
-
-/// Shortest and longest password, characters.
-const PASSWORD: (usize, usize) = (10, 200);
 
 /// A new shop and its first person.
 #[derive(Debug, Deserialize)]
@@ -46,20 +49,55 @@ pub struct SignIn {
     pub password: String,
 }
 
-/// Who is signed in, and to which shop.
-#[derive(Debug, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Session {
-    /// The person.
-    pub person: Person,
-    /// The shop.
-    pub workshop: Workshop,
+/// Whoever asks, as far as the network and the browser tell.
+pub struct Visitor {
+    /// Where from.
+    pub client: Client,
+    /// On what kind of device.
+    pub device: String,
+    behind_tls: bool,
+}
+
+#[rocket::async_trait]
+impl<'r> FromRequest<'r> for Visitor {
+    type Error = ();
+
+    async fn from_request(request: &'r Request<'_>) -> Outcome<Self, ()> {
+        let Outcome::Success(client) = Client::from_request(request).await else {
+            return Outcome::Forward(Status::InternalServerError);
+        };
+        let config = request.rocket().state::<Config>();
+        let user_agent = request.headers().get_one("User-Agent");
+        Outcome::Success(Self {
+            client,
+            device: user_agent.map(user_agent::device).unwrap_or_default(),
+            behind_tls: config.is_some_and(|c| c.behind_tls),
+        })
+    }
+}
+
+/// Too many tries.
+fn too_often() -> Problem {
+    let sentence = "Too many failed tries for this address. Wait a quarter of an hour.";
+    Problem::new(Status::TooManyRequests, sentence)
+}
+
+/// Takes a try; what is right gives it back.
+///
+/// # Errors
+/// There is none left.
+pub async fn take_try(pool: &PgPool, limits: &[Limit]) -> Result<(), Problem> {
+    if tries::take(pool, limits).await? {
+        Ok(())
+    } else {
+        Err(too_often())
+    }
 }
 
 async fn session_of(
     pool: &PgPool,
     id: WorkshopId,
-    person_id: uuid::Uuid,
+    person_id: Uuid,
 ) -> Result<Json<Session>, Problem> {
     Ok(Json(Session {
         person: person::get(pool, id, person_id).await?.into(),
@@ -67,17 +105,48 @@ async fn session_of(
     }))
 }
 
-async fn open(
+/// Signs a person in on the device that asks, which is known as one of theirs from then on.
+pub async fn open(
     pool: &PgPool,
     jar: &CookieJar<'_>,
-    config: &Config,
+    visitor: &Visitor,
     id: WorkshopId,
-    person_id: uuid::Uuid,
+    person_id: Uuid,
 ) -> Result<Json<Session>, Problem> {
     let secret = auth::secret()?;
-    session::open(pool, id, person_id, &auth::digest(&secret)).await?;
-    jar.add(auth::cookie(secret, config.behind_tls));
+    session::open(pool, id, person_id, &visitor.device, &auth::digest(&secret)).await?;
+    match visitor.client.device() {
+        Some(known) => session::know_device(pool, id, person_id, known).await?,
+        None => {
+            let device = auth::secret()?;
+            session::know_device(pool, id, person_id, &auth::digest(&device)).await?;
+            jar.add(auth::device_cookie(device, visitor.behind_tls));
+        }
+    }
+    jar.add(auth::cookie(secret, visitor.behind_tls));
     session_of(pool, id, person_id).await
+}
+
+/// The name and the address that somebody wants to go by, and the password they will sign in with.
+pub fn new_person(
+    c: &mut Checker,
+    name: &str,
+    email: &str,
+    password: &str,
+    shop: &str,
+) -> Option<(String, String)> {
+    let called = c.take(text("name", name, (1, 80)));
+    let address = c.take(text("email", email, (3, 254)));
+    let shaped = address.as_deref().is_none_or(|e| {
+        e.split_once('@')
+            .is_some_and(|(a, b)| !a.is_empty() && !b.is_empty() && !b.contains('@'))
+            && !e.contains(char::is_whitespace)
+    });
+    if !shaped {
+        c.refuse("email", "This is not an address.");
+    }
+    c.take(password_rule::check(password, &[name, email, shop]));
+    Some((called?, address?))
 }
 
 /// Signs up: makes a shop with its first person and signs them in.
@@ -88,36 +157,33 @@ pub async fn sign_up(
     pool: &State<PgPool>,
     config: &State<Config>,
     jar: &CookieJar<'_>,
+    visitor: Visitor,
     _own: OwnPage,
     body: Body<SignUp>,
 ) -> Result<Json<Session>, Problem> {
+    if config.sign_up != SignUps::Open {
+        let sentence = "Shops are opened here by invitation: ask whoever runs this server.";
+        return Err(Problem::new(Status::Forbidden, sentence));
+    }
+    let SignUp {
+        workshop,
+        name,
+        email,
+        password,
+    } = body.0;
     let mut c = Checker::default();
-    let shop = c.take(text("workshop", &body.0.workshop, (1, 80)));
-    let name = c.take(text("name", &body.0.name, (1, 80)));
-    let email = c.take(text("email", &body.0.email, (3, 254)));
-    let shaped = email.as_deref().is_none_or(|e| {
-        e.split_once('@')
-            .is_some_and(|(a, b)| !a.is_empty() && !b.is_empty() && !b.contains('@'))
-            && !e.contains(char::is_whitespace)
-    });
-    if !shaped {
-        c.refuse("email", "This is not an address.");
-    }
-    let count = body.0.password.chars().count();
-    if !(PASSWORD.0..=PASSWORD.1).contains(&count) {
-        c.refuse_allowing(
-            "password",
-            "A longer password, please: a few words are easiest.",
-            format!("{} to {} characters", PASSWORD.0, PASSWORD.1),
-        );
-    }
-    let (shop, name, email) = c.finish(match (shop, name, email) {
-        (Some(a), Some(b), Some(e)) => Some((a, b, e)),
-        _ => None,
-    })?;
-    let hash = auth::hash(body.0.password).await?;
-    let (id, person_id) = person::sign_up(pool.inner(), &shop, &name, &email, &hash).await?;
-    open(pool, jar, config, id, person_id).await
+    let shop = c.take(text("workshop", &workshop, (1, 80)));
+    let person = new_person(&mut c, &name, &email, &password, &workshop);
+    let (shop, (name, email)) = c.finish(shop.zip(person))?;
+    take_try(pool, &visitor.client.of_client("shop")).await?;
+    let password_hash = auth::hash(password).await?;
+    let new = NewPerson {
+        name: &name,
+        email: &email,
+        password_hash: &password_hash,
+    };
+    let (id, person_id) = person::sign_up(pool.inner(), &shop, new).await?;
+    open(pool, jar, &visitor, id, person_id).await
 }
 
 /// Signs in.
@@ -126,26 +192,20 @@ pub async fn sign_up(
 #[post("/session", data = "<body>")]
 pub async fn sign_in(
     pool: &State<PgPool>,
-    config: &State<Config>,
     jar: &CookieJar<'_>,
+    visitor: Visitor,
     _own: OwnPage,
     body: Body<SignIn>,
 ) -> Result<Json<Session>, Problem> {
-    let email = body.0.email.trim().to_lowercase();
-    let email_hash = auth::digest(&email);
-    if !session::take_try(pool.inner(), &email_hash).await? {
-        return Err(Problem::new(
-            Status::TooManyRequests,
-            "Too many failed tries for this address. Wait a quarter of an hour.",
-        ));
-    }
-    let known = person::credentials(pool.inner(), &email).await?;
+    let limits = visitor.client.limits(pool, &body.0.email).await?;
+    take_try(pool, &limits).await?;
+    let known = person::credentials(pool.inner(), &body.0.email).await?;
     let hash = known.as_ref().map(|k| k.password_hash.clone());
     let fits = auth::matches(body.0.password, hash).await?;
     match known.filter(|_| fits) {
         Some(known) => {
-            session::give_back_try(pool.inner(), &email_hash).await?;
-            open(pool, jar, config, known.workshop, known.person_id).await
+            tries::give_back(pool.inner(), &limits).await?;
+            open(pool, jar, &visitor, known.workshop, known.person_id).await
         }
         None => Err(Problem::new(
             Status::Unauthorized,
@@ -173,5 +233,32 @@ pub async fn sign_out(
         session::close(pool.inner(), &auth::digest(cookie.value())).await?;
         jar.remove(rocket::http::Cookie::build(auth::COOKIE).path("/"));
     }
+    Ok(Status::NoContent)
+}
+
+/// The devices that whoever asks is signed in on, the last used first.
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "account", responses((status = 200, body = Vec<SessionDevice>), crate::openapi::Problems)))]
+#[get("/sessions")]
+pub async fn sessions(
+    pool: &State<PgPool>,
+    me: SignedIn,
+) -> Result<Json<Vec<SessionDevice>>, Problem> {
+    let all = session::list(pool.inner(), me.workshop, me.person_id).await?;
+    let device = |s: session::Session| SessionDevice {
+        id: s.id,
+        device: s.device,
+        created_at: s.created_at,
+        last_seen_at: s.last_seen_at,
+        here: me.through == Through::Session(s.id),
+    };
+    Ok(Json(all.into_iter().map(device).collect()))
+}
+
+/// Signs out on another device.
+#[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "account", params(("id" = uuid::Uuid, Path)),
+    responses((status = 204), crate::openapi::Problems)))]
+#[delete("/sessions/<id>")]
+pub async fn end_session(pool: &State<PgPool>, me: SignedIn, id: Id) -> Result<Status, Problem> {
+    session::end(pool.inner(), me.workshop, me.person_id, id.0).await?;
     Ok(Status::NoContent)
 }

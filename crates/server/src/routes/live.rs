@@ -1,6 +1,6 @@
 //! Changes as they happen, and the time by the server's clock.
 
-use crate::auth::SignedIn;
+use crate::auth::{SignedIn, Through};
 use crate::live::Live;
 use rocket::response::stream::{Event, EventStream};
 use rocket::serde::json::Json;
@@ -12,10 +12,9 @@ use serde::Serialize;
 use time::OffsetDateTime;
 use uuid::Uuid;
 use vatten_store::PgPool;
-use vatten_store::live::Heard;
+use vatten_store::live::{Change, Heard};
 
-/// A stream ends after this long, so that who signed out does not listen on; pages come back by
-/// themselves.
+/// A stream ends after this long; pages come back by themselves.
 const LONGEST: Duration = Duration::from_secs(900);
 
 /// Something changed.
@@ -48,6 +47,14 @@ pub fn now() -> Json<Now> {
     })
 }
 
+/// True when this was the end of what somebody is signed in by.
+fn ends(change: &Change, through: Through) -> bool {
+    match through {
+        Through::Session(id) => change.noun == "session" && change.id == id,
+        Through::Token(id) => change.noun == "token" && change.id == id,
+    }
+}
+
 /// Server-sent events: `changed` with a [`Changed`], and `gap` when anything may have changed.
 #[cfg_attr(feature = "schema", utoipa::path(context_path = "/api/v1", tag = "live",
     responses((status = 200, content_type = "text/event-stream", body = Changed), crate::openapi::Problems)))]
@@ -70,6 +77,8 @@ pub fn live(
                 () = &mut end => break,
             };
             match next {
+                // The stream goes with what it was opened by.
+                Ok(Heard::Changed(change)) if ends(&change, me.through) => break,
                 Ok(Heard::Changed(change)) if change.is_of(me.workshop) => {
                     let changed = Changed { noun: change.noun, id: change.id, blade_id: change.blade };
                     yield Event::json(&changed).event("changed");

@@ -9,7 +9,13 @@ use rocket::http::Status;
 use rocket::serde::json::Json;
 use rocket::{State, delete, get, post};
 use serde::{Deserialize, Serialize};
+use std::ops::RangeInclusive;
+use vatten_core::quantity::validation::Checker;
+use vatten_store::role::Scope;
 use vatten_store::{PgPool, token};
+
+/// Days a token may work.
+const DAYS: RangeInclusive<i32> = 1..=3650;
 
 /// What a new token is for.
 #[derive(Debug, Deserialize)]
@@ -19,6 +25,18 @@ pub struct NewToken {
     /// What it is for.
     #[cfg_attr(feature = "schema", schema(min_length = 1, max_length = 80))]
     pub name: String,
+    /// What it may do; never more than whoever makes it.
+    #[serde(default = "plan")]
+    #[cfg_attr(feature = "schema", schema(required = false))]
+    pub scope: Scope,
+    /// Days it works; for good without.
+    #[cfg_attr(feature = "schema", schema(minimum = 1, maximum = 3650))]
+    pub days: Option<i32>,
+}
+
+/// What tokens did before they had a scope.
+fn plan() -> Scope {
+    Scope::Plan
 }
 
 /// A new token with its secret, shown this once.
@@ -48,13 +66,27 @@ pub async fn create(
     body: Body<NewToken>,
 ) -> Result<Json<MadeToken>, Problem> {
     let me = me.0;
-    let name = text("name", &body.0.name, (1, 80))?;
+    let mut c = Checker::default();
+    let name = c.take(text("name", &body.0.name, (1, 80)));
+    if body.0.days.is_some_and(|d| !DAYS.contains(&d)) {
+        c.refuse_allowing(
+            "days",
+            "A token cannot work that long.",
+            format!("{} to {} days", DAYS.start(), DAYS.end()),
+        );
+    }
+    let name = c.finish(name)?;
+    let new = token::NewToken {
+        name: &name,
+        scope: body.0.scope,
+        days: body.0.days,
+    };
     let secret = format!("{}{}", auth::TOKEN_PREFIX, auth::secret()?);
     let made = token::create(
         pool.inner(),
         me.workshop,
         me.person_id,
-        &name,
+        new,
         &auth::digest(&secret),
     )
     .await?;

@@ -1154,6 +1154,10 @@ async fn no_route_crosses_shops(pool: PgPool) {
         .post("/api/v1/tokens", &json!({ "name": "t" }))
         .await
         .ok();
+    let invite = json!({ "name": "Aksel", "role": "helper" });
+    let invitation = south.post("/api/v1/invitations", &invite).await.ok();
+    let people = south.get("/api/v1/people").await.ok();
+    let sessions = south.get("/api/v1/sessions").await.ok();
     let firing_id = firing["id"].as_str().unwrap();
     let key = steel["key"].as_str().unwrap();
 
@@ -1173,6 +1177,9 @@ async fn no_route_crosses_shops(pool: PgPool) {
             "trials" => &trial,
             "ladders" => ladder["id"].as_str().unwrap(),
             "tokens" => token["token"]["id"].as_str().unwrap(),
+            "invitations" => invitation["invitation"]["id"].as_str().unwrap(),
+            "people" => people[0]["id"].as_str().unwrap(),
+            "sessions" => sessions[0]["id"].as_str().unwrap(),
             other => panic!("no id for {other}: add one to this test"),
         };
         let real = path
@@ -1225,6 +1232,7 @@ async fn no_route_crosses_shops(pool: PgPool) {
                     "scale": { "dots": [[0, 0], [100, 0]], "mm": [[0, 0], [100, 0]] } })),
                 "SetPoint" => Some(json!({ "temperature_c": 205 })),
                 "CurveBody" => Some(json!({ "text": "s,C\n0,850\n1,800\n", "version": 1 })),
+                "PersonChange" => Some(json!({ "name": "mine now", "role": "reader" })),
                 other => panic!("no body for {other}: add one to this test"),
             };
             let method = method.to_uppercase().parse::<Method>().unwrap();
@@ -1321,7 +1329,16 @@ async fn nobody_gets_in_without_signing_in(pool: PgPool) {
             .replace("{key}", "1084");
         assert!(!real.contains('{'), "{real}");
         for method in methods.as_object().unwrap().keys() {
-            let open = ["/api/v1/health", "/api/v1/now", "/api/v1/signup"].contains(&path.as_str())
+            let open = [
+                "/api/v1/health",
+                "/api/v1/now",
+                "/api/v1/signup",
+                "/api/v1/invitations/look",
+                "/api/v1/invitations/accept",
+                "/api/v1/recovery",
+                "/api/v1/recovery/link",
+            ]
+            .contains(&path.as_str())
                 || (path == "/api/v1/session" && method == "post");
             if open {
                 continue;

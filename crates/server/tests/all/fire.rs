@@ -444,7 +444,7 @@ async fn two_servers_tell_the_same_within_a_second(pool: PgPool) {
         .unwrap();
     let line = head
         .lines()
-        .find(|l| l.to_lowercase().starts_with("set-cookie: "))
+        .find(|l| l.to_lowercase().starts_with("set-cookie: vatten_session="))
         .unwrap();
     let stranger = line[12..].split(';').next().unwrap();
     let mut elsewhere = listen(&a, stranger);

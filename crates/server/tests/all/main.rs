@@ -16,6 +16,7 @@ mod fire;
 mod fire_browser;
 mod found_at_fire;
 mod lessons;
+mod people;
 mod planning;
 mod planning_browser;
 mod results;

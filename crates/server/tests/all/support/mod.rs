@@ -47,6 +47,7 @@ pub fn config() -> Config {
         behind_tls: false,
         devices: vatten_server::device::reach::Reach::Off,
         spool: std::env::temp_dir().join("vatten-test-spool"),
+        sign_up: vatten_server::config::SignUps::Open,
         connections: 5,
     }
 }
@@ -159,7 +160,8 @@ impl<'a> Asker<'a> {
         let response = request.dispatch().await;
         let cookie = response
             .headers()
-            .get_one("Set-Cookie")
+            .get("Set-Cookie")
+            .find(|c| c.starts_with("vatten_session="))
             .and_then(|c| c.split(';').next())
             .map(str::to_owned);
         let status = response.status();

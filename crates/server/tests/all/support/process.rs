@@ -132,6 +132,7 @@ impl Server {
         let cookie = head.lines().find_map(|l| {
             l.strip_prefix("set-cookie: ")
                 .or_else(|| l.strip_prefix("Set-Cookie: "))
+                .filter(|c| c.starts_with("vatten_session="))
         });
         cookie.unwrap().split(';').next().unwrap().to_owned()
     }
