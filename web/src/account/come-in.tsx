@@ -44,7 +44,7 @@ function InvitedPage() {
         </h1>
         {to.data && (
           <p>
-            {to.data.workshop} invites you as {ROLES[to.data.role]}: {MAY[to.data.role]}.
+            {to.data.workshop} invites you as {ROLES[to.data.role]}. {MAY[to.data.role]}.
           </p>
         )}
       </div>

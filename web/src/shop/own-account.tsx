@@ -54,7 +54,7 @@ function Codes() {
         Codes that each give you a new password, once. Write them down and keep them where the
         shop's papers are.{" "}
         {left.data && (
-          <span className={left.data.left > 0 ? "soft" : "wrong"}>
+          <span className="soft">
             {left.data.left > 0 ? `${left.data.left} of them still work.` : "You have none yet."}
           </span>
         )}

@@ -152,9 +152,7 @@ function Invitations() {
       <form className="grid" onSubmit={submit}>
         <TextField form={form} name="name" label="Who" max={80} />
         <ChoiceField form={form} name="role" label="As" options={ROLES} />
-        <p className="wide soft">
-          {ROLES[form.watch("role")]}: {MAY[form.watch("role")]}.
-        </p>
+        <p className="wide soft">{MAY[form.watch("role")]}.</p>
         <div className="wide row-of">
           <Button type="submit" disabled={run.isPending}>
             Make a link

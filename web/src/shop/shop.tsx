@@ -100,8 +100,8 @@ export function ShopPage({ session }: { session: Session }) {
         {may(role, "owner") && <Settings key={session.workshop.version} session={session} />}
         <People session={session} />
         {may(role, "smith") && <ShopHoursForm />}
-        {may(role, "smith") && <Calendar />}
         <OwnAccount />
+        {may(role, "smith") && <Calendar />}
         <ThisDevice />
         {may(role, "smith") && <Tokens />}
         <InAndOut bringsIn={may(role, "owner")} />

@@ -8,12 +8,12 @@ export const ROLES: Record<Role, string> = {
   reader: "reader",
 };
 
-/** What each may do, beside what those after it may. */
+/** What each may do. */
 export const MAY: Record<Role, string> = {
-  owner: "says who works here, and everything below",
-  smith: "plans, and everything below",
-  helper: "fires and reads what came out; plans nothing",
-  reader: "looks",
+  owner: "An owner says who works here, and may all the rest",
+  smith: "A smith plans, fires and reads what came out",
+  helper: "A helper fires and reads what came out, and plans nothing",
+  reader: "A reader looks",
 };
 
 /** What tokens may do. */

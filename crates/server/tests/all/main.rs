@@ -17,6 +17,7 @@ mod fire_browser;
 mod found_at_fire;
 mod lessons;
 mod people;
+mod people_browser;
 mod planning;
 mod planning_browser;
 mod results;
