@@ -56,7 +56,7 @@ async fn once(name: &str, work: impl Future<Output = usize>) {
 }
 
 async fn seeded(url: &str) -> PgPool {
-    let pool = vatten_store::open(url, 5).await.unwrap();
+    let pool = vatten_store::open(url, 5, || {}).await.unwrap();
     let started = Instant::now();
     let demo = root().join("demo/brinholm.json");
     vatten_server::demo::load(&pool, &demo).await.unwrap();

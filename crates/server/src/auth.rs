@@ -1,5 +1,6 @@
 //! Who is asking: passwords, sessions by cookie for people, bearer tokens for scripts.
 
+use crate::config::Config;
 use crate::problem::{PendingProblem, Problem};
 use crate::routes::Need;
 use argon2::Argon2;
@@ -131,9 +132,13 @@ fn from_other_site(request: &Request<'_>) -> bool {
         return false;
     };
     let host = request.headers().get_one("Host").unwrap_or_default();
-    origin
-        .split_once("://")
-        .is_none_or(|(_, authority)| authority != host)
+    let config = request.rocket().state::<Config>();
+    let scheme = if config.is_some_and(|c| c.behind_tls) {
+        "https"
+    } else {
+        "http"
+    };
+    origin != format!("{scheme}://{host}")
 }
 
 #[rocket::async_trait]

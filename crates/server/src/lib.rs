@@ -37,7 +37,7 @@ mod words;
 use config::Config;
 use predictor::Predictor;
 use rocket::fairing::AdHoc;
-use rocket::http::Header;
+use rocket::http::{Header, Method};
 use rocket::response::content::RawJson;
 use rocket::{Build, Rocket};
 use vatten_store::PgPool;
@@ -77,9 +77,22 @@ pub fn rocket(pool: PgPool, config: Config) -> Result<Rocket<Build>, String> {
             response.set_header(Header::new("Content-Security-Policy", POLICY));
             response.set_header(Header::new("X-Content-Type-Options", "nosniff"));
             response.set_header(Header::new("Referrer-Policy", "same-origin"));
+            let config = request.rocket().state::<Config>();
+            if config.is_some_and(|c| c.behind_tls) {
+                let a_year = "max-age=31536000";
+                response.set_header(Header::new("Strict-Transport-Security", a_year));
+            }
             let path = request.uri().path();
             if path.starts_with("/api/") || path.starts_with("/calendar/") {
                 response.set_header(Header::new("Cache-Control", "no-store"));
+            }
+        })
+    });
+    // A form of a page could have its POST taken for another method; nothing here is asked by forms.
+    let methods = AdHoc::on_request("methods", |request, _| {
+        Box::pin(async move {
+            if request.content_type().is_some_and(|kind| kind.is_form()) {
+                request.set_method(Method::Post);
             }
         })
     });
@@ -105,6 +118,7 @@ pub fn rocket(pool: PgPool, config: Config) -> Result<Rocket<Build>, String> {
         .manage(config)
         .attach(log::AccessLog)
         .attach(headers)
+        .attach(methods)
         .attach(devices)
         .mount("/api/v1", routes::all())
         .mount(

@@ -6,7 +6,8 @@ use vatten_server::config::{Config, LogFormat};
 
 async fn serve() -> Result<(), String> {
     let config = Config::from_env()?;
-    let pool = vatten_store::open(&config.database_url, config.connections)
+    let waiting = || tracing::warn!("the database does not answer yet: waiting for it");
+    let pool = vatten_store::open(&config.database_url, config.connections, waiting)
         .await
         .map_err(|e| format!("the database cannot be used: {e}"))?;
     if let Some(file) = &config.demo

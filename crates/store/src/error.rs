@@ -53,6 +53,7 @@ impl From<sqlx::Error> for Error {
             "blade_workshop_id_house_steel_id_fkey" => ("steel", "The shop has no such steel."),
             "reading_workshop_id_tester_id_fkey" => ("tester_id", "The shop has no such tester."),
             "reading_workshop_id_firing_id_fkey" => ("firing_id", "The shop has no such firing."),
+            key if key.ends_with("_pkey") => ("id", "This id is in use."),
             _ => return Self::Database(error),
         };
         Self::Refused(Faults::one(field, message))

@@ -14,6 +14,7 @@ use vatten_core::prediction::made::Made;
 use vatten_core::process::operator::Operator;
 use vatten_core::process::plan::Plan;
 use vatten_core::process::step::Step;
+use vatten_core::quantity::validation::Faults;
 use vatten_core::record::done::{Done, as_done};
 use vatten_core::record::firing::{
     self, End, Event, FiringAction, FiringEvent, Planned, Refusal, State,
@@ -274,13 +275,41 @@ pub async fn start(
     at: OffsetDateTime,
 ) -> Result<Firing, Error> {
     let mut db = db.acquire().await?;
-    if let Ok(known) = get(&mut *db, workshop, id).await {
+    if let Some(known) = started(&mut *db, workshop, plan.blade_id, id).await? {
         return Ok(known);
     }
     let mut tx = sqlx::Connection::begin(&mut *db).await?;
-    insert(&mut tx, workshop, id, plan, frozen, at).await?;
-    tx.commit().await?;
-    get(&mut *db, workshop, id).await
+    let put_in = insert(&mut tx, workshop, id, plan, frozen, at).await;
+    match put_in {
+        Ok(()) => {
+            tx.commit().await?;
+            get(&mut *db, workshop, id).await
+        }
+        // The same start, sent twice, may have come first by the other way.
+        Err(error) => {
+            tx.rollback().await?;
+            let known = started(&mut *db, workshop, plan.blade_id, id).await?;
+            known.ok_or(error)
+        }
+    }
+}
+
+/// The firing of a blade that was started under this id before, if one was.
+///
+/// # Errors
+/// [`Error::Refused`] at `id` when it is another blade's.
+pub async fn started(
+    db: impl PgExecutor<'_>,
+    workshop: WorkshopId,
+    blade_id: Uuid,
+    id: Uuid,
+) -> Result<Option<Firing>, Error> {
+    match get(db, workshop, id).await {
+        Ok(known) if known.blade_id == blade_id => Ok(Some(known)),
+        Ok(_) => Err(Faults::one("id", "A firing of another blade has this id.").into()),
+        Err(Error::NotFound) => Ok(None),
+        Err(other) => Err(other),
+    }
 }
 
 /// Freezes a plan and puts its firing in.

@@ -45,7 +45,8 @@ pub use sqlx::PgPool;
 pub use workshop::WorkshopId;
 
 use sqlx::postgres::PgPoolOptions;
-use std::time::Duration;
+use sqlx::{Connection, PgConnection};
+use std::time::{Duration, Instant};
 
 /// Refuses a change that changed no row: the shop has no such thing.
 pub(crate) fn one_at_least(done: &sqlx::postgres::PgQueryResult) -> Result<(), Error> {
@@ -56,12 +57,43 @@ pub(crate) fn one_at_least(done: &sqlx::postgres::PgQueryResult) -> Result<(), E
     }
 }
 
+/// How long a database that does not answer yet is waited for.
+pub const PATIENCE: Duration = Duration::from_secs(60);
+/// Wait before it is tried again.
+const AGAIN: Duration = Duration::from_millis(500);
+
+/// What PostgreSQL says while it starts.
+const STARTING: &str = "57P03";
+
+/// It is not there, or not yet: not what waiting does not mend, as a wrong password.
+fn is_away(error: &sqlx::Error) -> bool {
+    match error {
+        sqlx::Error::Io(_) => true,
+        sqlx::Error::Database(said) => said.code().as_deref() == Some(STARTING),
+        _ => false,
+    }
+}
+
 /// Connects and brings the database up to date (under PostgreSQL's advisory lock, so that several
 /// servers may start at once).
 ///
+/// A database that does not answer yet, as after a power cut, is waited for, which `waiting` is told once.
+///
 /// # Errors
-/// The database cannot be reached, or a migration fails.
-pub async fn open(url: &str, connections: u32) -> Result<PgPool, Error> {
+/// The database cannot be reached within [`PATIENCE`], or a migration fails.
+pub async fn open(url: &str, connections: u32, waiting: impl Fn()) -> Result<PgPool, Error> {
+    let begun = Instant::now();
+    let mut told = false;
+    while let Err(error) = PgConnection::connect(url).await {
+        if !is_away(&error) || begun.elapsed() > PATIENCE {
+            return Err(Error::Database(error));
+        }
+        if !told {
+            waiting();
+            told = true;
+        }
+        tokio::time::sleep(AGAIN).await;
+    }
     let pool = PgPoolOptions::new()
         .max_connections(connections)
         .acquire_timeout(Duration::from_secs(10))

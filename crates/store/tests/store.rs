@@ -780,6 +780,53 @@ async fn ways_back_in_work_once(pool: PgPool) {
     );
 }
 
+/// As after a power cut: the server is up before its database.
+#[sqlx::test(migrations = false)]
+async fn a_database_that_comes_late_is_waited_for(pool: PgPool) {
+    use std::io::copy;
+    use std::net::{TcpListener, TcpStream};
+    let options = pool.connect_options();
+    let there = (options.get_host().to_owned(), options.get_port());
+    let port = {
+        let free = TcpListener::bind("127.0.0.1:0").unwrap();
+        free.local_addr().unwrap().port()
+    };
+    std::thread::spawn(move || {
+        std::thread::sleep(std::time::Duration::from_millis(800));
+        let late = TcpListener::bind(("127.0.0.1", port)).unwrap();
+        for client in late.incoming().flatten() {
+            let server = TcpStream::connect(&there).unwrap();
+            let (mut up, mut down) = (client.try_clone().unwrap(), server.try_clone().unwrap());
+            std::thread::spawn(move || copy(&mut up, &mut down));
+            let (mut server, mut client) = (server, client);
+            std::thread::spawn(move || copy(&mut server, &mut client));
+        }
+    });
+    let name = options.get_database().unwrap();
+    let url = format!(
+        "postgres://{}@127.0.0.1:{port}/{name}",
+        options.get_username()
+    );
+    let told = std::sync::atomic::AtomicU32::new(0);
+    let count = || {
+        told.fetch_add(1, std::sync::atomic::Ordering::Relaxed);
+    };
+    let opened = vatten_store::open(&url, 2, count).await.unwrap();
+    assert_eq!(told.into_inner(), 1);
+    let shops: i64 = sqlx::query_scalar("select count(*) from workshop")
+        .fetch_one(&opened)
+        .await
+        .unwrap();
+    assert_eq!(shops, 0);
+    // What waiting does not mend is not waited for.
+    let wrong = format!("postgres://nobody-here@127.0.0.1:{port}/none");
+    assert!(vatten_store::open(&wrong, 2, count_not).await.is_err());
+}
+
+fn count_not() {
+    panic!("nothing to wait for");
+}
+
 /// Every migration up to one, in order.
 async fn migrate_to(pool: &PgPool, last: &str) {
     let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/migrations");

@@ -54,7 +54,7 @@ pub async fn start(
     let blade = blade::get(pool.inner(), me.workshop, id.0).await?;
     let draft = plan::latest(pool.inner(), me.workshop, id.0).await?;
     let firing_id = body.0.id.unwrap_or_else(Uuid::now_v7);
-    if let Ok(known) = firing::get(pool.inner(), me.workshop, firing_id).await {
+    if let Some(known) = firing::started(pool.inner(), me.workshop, id.0, firing_id).await? {
         return Ok(one(known));
     }
     if blade.firing_open {

@@ -83,10 +83,13 @@ pub async fn create(
         return Err(Problem::new(Status::PayloadTooLarge, sentence));
     }
     let bytes = bytes.into_inner();
+    // Not before all of it has come: whoever sends slowly keeps nobody waiting.
+    let turn = crate::picture::turn().await;
     let made = predictor
         .compute
         .run(move || crate::picture::read(&bytes))
         .await??;
+    drop(turn);
     let side = |dots: u32| i32::try_from(dots).unwrap_or(i32::MAX);
     let new = NewPhoto {
         id: new_id,

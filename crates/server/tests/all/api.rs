@@ -3,6 +3,7 @@
 use crate::support;
 
 use rocket::http::{ContentType, Header, Method};
+use rocket::local::asynchronous::Client;
 use rstest::rstest;
 use serde_json::{Value, json};
 use sqlx::PgPool;
@@ -82,6 +83,37 @@ async fn blades_entered_at_once_get_a_mark_each(pool: PgPool) {
     assert_eq!(marks.len(), 15, "{marks:?}");
 }
 
+/// Twelve starts with one id, as over a bad line, are one firing; an id that is in use elsewhere is nobody else's.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn the_same_start_sent_often_is_one_firing(pool: PgPool) {
+    let client = server(pool).await;
+    let (me, other) = (
+        Asker::shop(&client, "north").await,
+        Asker::shop(&client, "south").await,
+    );
+    let (mine, second) = (me.blade("1084").await, me.blade("1084").await);
+    let theirs = other.blade("1084").await;
+    let id = Uuid::now_v7();
+    let start = json!({ "plan_version": 1, "id": id });
+    let path = format!("/api/v1/blades/{mine}/firings");
+    let starts = (0..12).map(|_| me.post(&path, &start));
+    for answer in rocket::futures::future::join_all(starts).await {
+        assert_eq!(answer.ok()["id"], id.to_string());
+    }
+    assert_eq!(me.get(&path).await.ok().as_array().unwrap().len(), 1);
+    for (who, blade) in [(&me, &second), (&other, &theirs)] {
+        let path = format!("/api/v1/blades/{blade}/firings");
+        let answer = who.post(&path, &start).await;
+        assert_eq!((answer.status, answer.fields()), (422, vec!["id"]));
+        assert_eq!(who.get(&path).await.ok(), json!([]));
+    }
+    // A blade of another shop under an id that is in use.
+    let mut body = blade("1084");
+    body["id"] = json!(mine);
+    let answer = other.post("/api/v1/blades", &body).await;
+    assert!([404, 422].contains(&answer.status), "{answer:?}");
+}
+
 #[rstest]
 #[case(json!({ "workshop": "", "name": "n", "email": "a@b.c", "password": "a few long words" }), "workshop")]
 #[case(json!({ "workshop": "w", "name": "n", "email": "nowhere", "password": "a few long words" }), "email")]
@@ -150,8 +182,51 @@ async fn pages_of_other_sites_cannot_act(pool: PgPool) {
     assert_eq!(me.post("/api/v1/blades", &blade("1084")).await.status, 403);
     me.headers.pop();
     me.headers
-        .push(("Origin", "https://vatten.example".to_owned()));
+        .push(("Origin", "http://vatten.example".to_owned()));
     assert_eq!(me.post("/api/v1/blades", &blade("1084")).await.status, 200);
+    // A form cannot pass for another method: this would have signed out.
+    let form = client
+        .post("/api/v1/session")
+        .header(ContentType::Form)
+        .cookie(session_cookie(&me))
+        .body("_method=DELETE");
+    assert_eq!(form.dispatch().await.status().code, 415);
+    assert_eq!(me.get("/api/v1/session").await.status, 200);
+}
+
+fn session_cookie(me: &Asker<'_>) -> rocket::http::Cookie<'static> {
+    let (name, secret) = me.headers[0].1.split_once('=').unwrap();
+    rocket::http::Cookie::new(name.to_owned(), secret.to_owned())
+}
+
+/// Behind TLS the page without it, which anybody on the way can write, is another site.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn behind_tls_pages_come_by_tls(pool: PgPool) {
+    let config = vatten_server::config::Config {
+        behind_tls: true,
+        ..crate::support::config()
+    };
+    let client = Client::untracked(vatten_server::rocket(pool, config).unwrap())
+        .await
+        .unwrap();
+    let mut me = Asker::shop(&client, "north").await;
+    me.headers.push(("Host", "vatten.example".to_owned()));
+    for (origin, status) in [
+        ("http://vatten.example", 403),
+        ("https://vatten.example", 200),
+        ("null", 403),
+    ] {
+        me.headers.push(("Origin", origin.to_owned()));
+        assert_eq!(
+            me.post("/api/v1/blades", &blade("1084")).await.status,
+            status,
+            "{origin}"
+        );
+        me.headers.pop();
+    }
+    let page = client.get("/").dispatch().await;
+    let strict = page.headers().get_one("Strict-Transport-Security");
+    assert_eq!(strict, Some("max-age=31536000"));
 }
 
 #[sqlx::test(migrations = "../store/migrations")]
