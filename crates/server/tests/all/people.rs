@@ -511,3 +511,30 @@ async fn an_operator_says_who_may_open_shops(pool: PgPool) {
         200
     );
 }
+
+/// Signing out closes what listens; so does revoking a token. Another session's stream goes on.
+#[sqlx::test(migrations = "../store/migrations")]
+async fn a_stream_ends_with_what_it_was_opened_by(pool: PgPool) {
+    use rocket::tokio::time::{Duration, sleep, timeout};
+    let client = server(pool).await;
+    let owner = Asker::shop(&client, "north").await;
+    let helper = with_role(&client, &owner, "helper").await;
+    let script = token(&client, &owner, "read").await;
+    let tokens = owner.get("/api/v1/tokens").await.ok();
+    let revoke = format!("/api/v1/tokens/{}", tokens[0]["id"].as_str().unwrap());
+    let patience = Duration::from_secs(20);
+    let (by_token, by_session, others, ()) = rocket::tokio::join!(
+        timeout(patience, script.get("/api/v1/live")),
+        timeout(patience, helper.get("/api/v1/live")),
+        timeout(Duration::from_secs(5), owner.get("/api/v1/live")),
+        async {
+            // Until the listening has begun.
+            sleep(Duration::from_secs(2)).await;
+            assert_eq!(owner.delete(&revoke).await.status, 204);
+            assert_eq!(helper.delete("/api/v1/session").await.status, 204);
+        }
+    );
+    assert_eq!(by_token.expect("it ended").status, 200);
+    assert_eq!(by_session.expect("it ended").status, 200);
+    assert!(others.is_err(), "it goes on");
+}
