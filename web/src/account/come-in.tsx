@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import type { ReactNode } from "react";
 import { Button } from "react-bootstrap";
 import { api, take } from "../api/client";
 import { PasswordField, Saved, TextField, useSavedForm } from "../fields/saved-form";
@@ -28,6 +29,32 @@ function Accept({ secret, name }: { secret: string; name: string }) {
   );
 }
 
+/** A page for whoever comes with a link. */
+function Frame({
+  words,
+  title,
+  children,
+}: {
+  words: ReactNode;
+  title: string;
+  children: ReactNode;
+}) {
+  return (
+    <main className={css.account}>
+      <div className={css.words}>
+        <h1>
+          <Mark /> vatten
+        </h1>
+        {words}
+      </div>
+      <div>
+        <h2>{title}</h2>
+        {children}
+      </div>
+    </main>
+  );
+}
+
 /** Coming into a shop by an invitation. The secret stands after the #: no address sends it. */
 function InvitedPage() {
   const secret = window.location.hash.slice(1);
@@ -37,27 +64,23 @@ function InvitedPage() {
     retry: false,
   });
   return (
-    <main className={css.account}>
-      <div className={css.words}>
-        <h1>
-          <Mark /> vatten
-        </h1>
-        {to.data && (
+    <Frame
+      title="Come in"
+      words={
+        to.data && (
           <p>
             {to.data.workshop} invites you as {ROLES[to.data.role]}. {MAY[to.data.role]}.
           </p>
-        )}
-      </div>
-      <div>
-        <h2>Come in</h2>
-        {to.error && (
-          <p className="wrong" role="alert">
-            {to.error.message}
-          </p>
-        )}
-        {to.data && <Accept secret={secret} name={to.data.name} />}
-      </div>
-    </main>
+        )
+      }
+    >
+      {to.error && (
+        <p className="wrong" role="alert">
+          {to.error.message}
+        </p>
+      )}
+      {to.data && <Accept secret={secret} name={to.data.name} />}
+    </Frame>
   );
 }
 
@@ -70,24 +93,18 @@ function BackPage() {
     onSaved: goIn,
   });
   return (
-    <main className={css.account}>
-      <div className={css.words}>
-        <h1>
-          <Mark /> vatten
-        </h1>
-        <p>Every device you were signed in on is signed out by it.</p>
-      </div>
-      <div>
-        <h2>A new password</h2>
-        <form onSubmit={submit}>
-          <PasswordField form={form} name="password" label="New password" complete="new-password" />
-          <Saved wrong={wrong} saved={false} word="" />
-          <Button type="submit" disabled={run.isPending}>
-            Set it and go in
-          </Button>
-        </form>
-      </div>
-    </main>
+    <Frame
+      title="A new password"
+      words={<p>Every device you were signed in on is signed out by it.</p>}
+    >
+      <form onSubmit={submit}>
+        <PasswordField form={form} name="password" label="New password" complete="new-password" />
+        <Saved wrong={wrong} saved={false} word="" />
+        <Button type="submit" disabled={run.isPending}>
+          Set it and go in
+        </Button>
+      </form>
+    </Frame>
   );
 }
 

@@ -78,7 +78,7 @@ impl<'r> FromRequest<'r> for Visitor {
 
 /// Too many tries.
 fn too_often() -> Problem {
-    let sentence = "Too many failed tries for this address. Wait a quarter of an hour.";
+    let sentence = "Too many tries, from here or for this address. Try again later: mostly a quarter of an hour is enough.";
     Problem::new(Status::TooManyRequests, sentence)
 }
 

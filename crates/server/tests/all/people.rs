@@ -89,7 +89,7 @@ async fn every_route_is_for_whom_the_table_says(pool: PgPool) {
         token(&client, &owner, "fire").await,
         token(&client, &owner, "plan").await,
     ];
-    let helpers_token = token(&client, &smith, "plan").await;
+    let smiths_token = token(&client, &smith, "plan").await;
     let all = vatten_server::openapi::allowed();
     assert!(all.len() > 130);
     let mut open_to_helpers = Vec::new();
@@ -157,7 +157,7 @@ async fn every_route_is_for_whom_the_table_says(pool: PgPool) {
     assert_eq!(of(0), ASKED.into_iter().collect());
     // A token may no more than whoever made it may now.
     assert_eq!(
-        helpers_token.post("/api/v1/bars", &json!({})).await.status,
+        smiths_token.post("/api/v1/bars", &json!({})).await.status,
         422
     );
     let people = owner.get("/api/v1/people").await.ok();
@@ -167,14 +167,14 @@ async fn every_route_is_for_whom_the_table_says(pool: PgPool) {
     let less = json!({ "name": "Aksel", "role": "reader" });
     assert_eq!(owner.put(&path, &less).await.ok()["name"], "Aksel");
     assert_eq!(
-        helpers_token.post("/api/v1/bars", &json!({})).await.status,
+        smiths_token.post("/api/v1/bars", &json!({})).await.status,
         403
     );
     assert_eq!(smith.post("/api/v1/bars", &json!({})).await.status, 403);
     // Who leaves is out, with their tokens.
     assert_eq!(owner.delete(&path).await.status, 204);
     assert_eq!(smith.get("/api/v1/session").await.status, 401);
-    assert_eq!(helpers_token.get("/api/v1/blades").await.status, 401);
+    assert_eq!(smiths_token.get("/api/v1/blades").await.status, 401);
     let again = json!({ "email": "smith@shop.example", "password": PASSWORD });
     assert_eq!(
         Asker::nobody(&client)
